@@ -1,0 +1,41 @@
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.installed
+
+.PHONY: demo test lint bench screenshots artwork schema system clean
+
+# A fresh machine needs nothing but make, Python 3.11 or newer, and (for the system libraries) root or sudo.
+demo: $(STAMP)
+	tools/on-screen $(BIN)/wild-heron demo
+
+test: $(STAMP)
+	tools/on-screen $(BIN)/python -m pytest $(ARGS)
+
+lint: $(STAMP)
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+bench: $(STAMP)
+	tools/on-screen $(BIN)/python tools/bench.py
+
+screenshots: $(STAMP)
+	tools/on-screen --virtual $(BIN)/python tools/screenshots.py
+
+artwork: $(STAMP)
+	$(BIN)/python -m wild_heron.demo.painting
+	$(BIN)/python -m wild_heron.demo.build
+
+schema: $(STAMP)
+	$(BIN)/python -m wild_heron.files.schema
+
+system:
+	tools/system-packages
+
+$(STAMP): pyproject.toml | system
+	tools/python-packages $(VENV)
+	touch $(STAMP)
+
+clean:
+	rm -rf $(VENV) build src/*.egg-info

@@ -1,0 +1,3 @@
+from wild_heron.cli import main
+
+main()

@@ -1,0 +1,1 @@
+"""The demo scene's artwork, drawn by script: vector shapes, gradients and paper grain."""

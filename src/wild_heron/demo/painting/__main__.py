@@ -1,0 +1,37 @@
+"""Paint every picture of the demo scene into ``demo/art``: ``python -m wild_heron.demo.painting [FOLDER]``."""
+
+import sys
+from pathlib import Path
+
+from .emblem import emblem
+from .fair import kite, lantern_string, stalls, town
+from .far import far_ridge, mist, moon, near_ridge, sky
+from .near import crowd, grass
+
+PICTURES = {
+    "sky.webp": sky,
+    "moon.webp": moon,
+    "far-ridge.webp": far_ridge,
+    "near-ridge.webp": near_ridge,
+    "town.webp": town,
+    "mist.webp": mist,
+    "emblem.svg": emblem,
+    "stalls.webp": stalls,
+    "lanterns-far.webp": lambda: lantern_string(31, 15, 150),
+    "lanterns-near.webp": lambda: lantern_string(47, 11, 190),
+    "kite.webp": kite,
+    "crowd.webp": crowd,
+    "grass.webp": grass,
+}
+
+
+def main() -> None:
+    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).parent.parent / "art"
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, draw in PICTURES.items():
+        draw().save(folder / name)
+        print(f"{name:20} {(folder / name).stat().st_size / 1024:6.0f} KiB")
+
+
+if __name__ == "__main__":
+    main()

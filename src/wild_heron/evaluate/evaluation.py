@@ -1,0 +1,202 @@
+"""Scene × frames → arrays.
+
+Values are made in the handed-down order: key curve, local matrix, carrier chain, aim. What does not change over time
+is computed once and broadcast, with the same arithmetic, so a frame's bits do not depend on its neighbours.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..motion import evaluate_channel
+from ..scene import AimNode, AnyNode, Camera, Format, Scene, main_format, spec
+from ..scene.channels import AIM, FOCAL, FOCUS, POSITION, ROTATION, SCALE
+from ..scene.dependencies import closure, evaluation_order
+from ..space.aim import level_frame, steady_headings, unit_directions
+from ..space.lens import angle_of_view, focal_pixels, world_to_pixel
+from ..space.rotation import euler_to_quaternion
+from ..space.transform import apply, compose, length, product, rigid
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class CameraView:
+    """A camera over N frames: where its lens is and how it draws.
+
+    ``pose`` (N, 4, 4) is its rigid world matrix, ``focal_px`` (N,) the focal length in pixels of a
+    ``width`` × ``height`` frame, ``focus`` (N,) the focus distance in units.
+    """
+
+    pose: Array
+    focal_px: Array
+    focal_mm: Array
+    focus: Array
+    width: int
+    height: int
+
+    def angles(self) -> tuple[Array, Array]:
+        """Horizontal and vertical angle of view in degrees, (N,) each."""
+        return (
+            np.degrees(angle_of_view(self.width, self.focal_px)),
+            np.degrees(angle_of_view(self.height, self.focal_px)),
+        )
+
+    def pixels(self, points: Array) -> tuple[Array, Array]:
+        """Pixel (N, 2) from the top-left corner and depth (N,) of world points (N, 3)."""
+        return world_to_pixel(points, self.pose, self.focal_px, self.width, self.height)
+
+
+class Evaluation:
+    """The scene at an array of frames. Made by :func:`evaluate`."""
+
+    def __init__(self, scene: Scene, frames: Array, wanted: Iterable[str] | None = None) -> None:
+        self.scene = scene
+        self.frames = frames
+        self._nodes = {node.id: node for node in scene.nodes}
+        self._values: dict[tuple[str, str], Array] = {}
+        self._worlds: dict[str, Array] = {}
+        needed = set(self._nodes) if wanted is None else closure(scene, wanted)
+        for node_id in evaluation_order(scene):
+            if node_id in needed:
+                self._worlds[node_id] = self._solve(self._nodes[node_id])
+
+    def __len__(self) -> int:
+        return len(self.frames)
+
+    def value(self, node_id: str, channel: str) -> Array:
+        """The channel's values, (N,); SceneError where the node has no such channel."""
+        return np.broadcast_to(self._value(self._nodes[node_id], channel), self.frames.shape)
+
+    def world(self, node_id: str) -> Array:
+        """World matrices (N, 4, 4), acting on column vectors."""
+        return np.broadcast_to(self._worlds[node_id], (len(self.frames), 4, 4))
+
+    def is_still(self, node_id: str) -> bool:
+        """Whether the node's world matrix is known not to change over time."""
+        return len(self._worlds[node_id]) == 1
+
+    def position(self, node_id: str) -> Array:
+        """World positions (N, 3) of the node's origin."""
+        return self.world(node_id)[:, :3, 3]
+
+    def aim(self, camera_id: str) -> Array | None:
+        """The world point (N, 3) that a camera looks at, or None where it is not aimed."""
+        node = self._nodes[camera_id]
+        if not isinstance(node, Camera) or node.aim is None:
+            return None
+        return np.broadcast_to(self._target(node), (len(self.frames), 3))
+
+    def camera(self, camera_id: str, output: Format | None = None) -> CameraView:
+        """The camera's view in an output frame (the scene's own by default). KeyError where there is no camera."""
+        node = self._nodes[camera_id]
+        if not isinstance(node, Camera):
+            raise KeyError(camera_id)
+        settings = self.scene.settings
+        shown = output or main_format(settings)
+        focal_mm = self.value(camera_id, FOCAL)
+        return CameraView(
+            np.broadcast_to(rigid(self._worlds[camera_id]), (len(self.frames), 4, 4)),
+            focal_pixels(focal_mm, (node.sensor_width, node.sensor_height), node.fit, settings, shown),
+            focal_mm,
+            self.value(camera_id, FOCUS),
+            shown.width,
+            shown.height,
+        )
+
+    def _value(self, node: AnyNode, name: str) -> Array:
+        """Values (N,), or (1,) where they never change."""
+        known = self._values.get((node.id, name))
+        if known is None:
+            channel = node.channel(name)
+            known = np.array([spec(node, name).default]) if channel is None else evaluate_channel(channel, self.frames)
+            self._values[node.id, name] = known
+        return known
+
+    def _vector(self, node: AnyNode, names: tuple[str, ...]) -> Array:
+        return np.stack(np.broadcast_arrays(*(self._value(node, name) for name in names)), axis=-1)
+
+    def _carried(self, node: AnyNode, local: Array) -> Array:
+        return local if node.carrier is None else product(self._worlds[node.carrier], local)
+
+    def _solve(self, node: AnyNode) -> Array:
+        angles = np.radians(self._vector(node, ROTATION))
+        quaternion = euler_to_quaternion(angles, node.rotation_order)
+        position, scale = self._vector(node, POSITION), self._vector(node, SCALE)
+        size = max(len(position), len(quaternion), len(scale))
+        local = compose(
+            np.broadcast_to(position, (size, 3)),
+            np.broadcast_to(quaternion, (size, 4)),
+            np.broadcast_to(scale, (size, 3)),
+        )
+        world = self._carried(node, local)
+        if isinstance(node, Camera) and node.aim is not None:
+            return self._aimed(node, world)
+        return world
+
+    def _target(self, node: Camera) -> Array:
+        if isinstance(node.aim, AimNode):
+            return self._worlds[node.aim.node][:, :3, 3]
+        point = self._vector(node, AIM)
+        return point if node.carrier is None else apply(self._worlds[node.carrier], point)
+
+    def _aimed(self, node: Camera, world: Array) -> Array:
+        origin, target = np.broadcast_arrays(world[:, :3, 3], self._target(node))
+        direction = unit_directions(target - origin)
+        settings = self.scene.settings
+        headings = steady_headings(
+            direction, self.frames, lambda grid: _directions(self.scene, node, grid), settings.first, settings.last
+        )
+        roll = np.radians(self._value(node, ROTATION[2]))
+        size = max(len(direction), len(roll))
+        return level_frame(
+            np.broadcast_to(direction, (size, 3)),
+            np.broadcast_to(headings, (size,)),
+            np.broadcast_to(roll, (size,)),
+            np.broadcast_to(origin, (size, 3)),
+        )
+
+
+def _directions(scene: Scene, camera: Camera, frames: Array) -> Array:
+    """Directions (M, 3) from a camera to its aim at other frames."""
+    wanted = [camera.carrier] if camera.carrier is not None else []
+    if isinstance(camera.aim, AimNode):
+        wanted.append(camera.aim.node)
+    elsewhere = Evaluation(scene, frames, wanted)
+    position = elsewhere._vector(camera, POSITION)
+    origin = position if camera.carrier is None else apply(elsewhere._worlds[camera.carrier], position)
+    offset = np.broadcast_to(elsewhere._target(camera) - origin, (len(frames), 3))
+    return unit_directions(offset)
+
+
+def evaluate(scene: Scene, frames: Iterable[float] | float, nodes: Iterable[str] | None = None) -> Evaluation:
+    """Evaluate the scene at frames (N,), for all nodes or for the given ids and what they depend on.
+
+    Raises LoopError for a scene whose nodes depend on themselves, SceneError for a relation to a missing node, and
+    ValueError for a frame that is not finite.
+    """
+    array = np.atleast_1d(np.ascontiguousarray(frames, dtype=np.float64))
+    if array.ndim != 1:
+        raise ValueError("frames must be a number or one-dimensional")
+    if not np.isfinite(array).all():
+        raise ValueError("frames must be finite numbers")
+    return Evaluation(scene, array, nodes)
+
+
+def aim_distance(evaluation: Evaluation, camera_id: str) -> Array | None:
+    """Distance (N,) from a camera to what it is aimed at, or None where it is not aimed."""
+    target = evaluation.aim(camera_id)
+    return None if target is None else length(target - evaluation.position(camera_id))
+
+
+def turn_speed(scene: Scene, camera_id: str, frame: float) -> float:
+    """How fast the lens turns at a frame, in degrees per second (the angle between half a frame before and after)."""
+    around = evaluate(scene, [frame - 0.5, frame + 0.5], [camera_id]).camera(camera_id)
+    forward = -around.pose[:, :3, 2]
+    sine = float(np.linalg.norm(np.cross(forward[0], forward[1])))
+    return float(np.degrees(np.arctan2(sine, float(forward[0] @ forward[1])))) * scene.settings.rate.fps
+
+
+__all__ = ["CameraView", "Evaluation", "aim_distance", "evaluate", "turn_speed"]

@@ -1,0 +1,226 @@
+"""Edits that need to know where things are: carriers given and taken with the pose kept, aims, nulls put somewhere."""
+
+from collections.abc import Iterable, Mapping
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene import AimNode, AimPoint, AnyNode, Camera, Channel, Key, Null, Scene, SceneError, Span
+from ..scene.channels import AIM, POSITION, ROTATION, SCALE, channel_or_default
+from ..scene.dependencies import descendants
+from ..scene.edits import add_node, change_node, fresh_id, fresh_name, remove_nodes, set_channel
+from ..space.depth import along_ray
+from ..space.rotation import euler_near, quaternion_to_matrix
+from ..space.transform import apply, decompose, invert
+from .evaluation import evaluate
+
+Array = NDArray[np.float64]
+Values = dict[str, float]
+
+_SAME = 1e-9
+_CLEAN_DIGITS = 10
+
+
+def values_for_pose(scene: Scene, node_id: str, world: Array, frame: float) -> Values:
+    """The place channels, with values, that put a node at a world matrix (4, 4) at a frame; only those that change.
+
+    Angles are the ones nearest to the present ones, whole turns kept. SceneError where the carrier is scaled to
+    nothing, or the pose is not finite.
+    """
+    node = scene.node(node_id)
+    here = evaluate(scene, frame, [node_id])
+    present = {name: float(here.value(node_id, name)[0]) for name in (*POSITION, *ROTATION, *SCALE)}
+    wanted = _local_values(node, _to_carrier(scene, node, frame) @ world, present)
+    return {name: value for name, value in wanted.items() if abs(value - present[name]) > _SAME}
+
+
+def _to_carrier(scene: Scene, node: AnyNode, frame: float, carrier: str | None = None) -> Array:
+    carrier = carrier or node.carrier
+    if carrier is None:
+        return np.eye(4)
+    try:
+        return invert(evaluate(scene, frame, [carrier]).world(carrier)[0])
+    except np.linalg.LinAlgError:
+        name = scene.node(carrier).name
+        raise SceneError(f"{name} is scaled to nothing at this frame, so what it carries cannot be placed.") from None
+
+
+def _local_values(node: AnyNode, local: Array, near: Mapping[str, float]) -> Values:
+    if not np.isfinite(local).all():
+        raise SceneError(f"{node.name} cannot be placed there: the position is not a finite number.")
+    position, quaternion, scale = (part[0] for part in decompose(local[None]))
+    angles = np.radians([near[name] for name in ROTATION])
+    rotation = np.degrees(euler_near(quaternion_to_matrix(quaternion), node.rotation_order, angles))
+    # A mirror shows as a negative z scale; keep the sign where it was if that says the same.
+    numbers = np.round(np.concatenate([position, rotation, scale]), _CLEAN_DIGITS) + 0.0
+    return dict(zip((*POSITION, *ROTATION, *SCALE), numbers.tolist(), strict=True))
+
+
+def give_carrier(scene: Scene, node_id: str, carrier_id: str | None, frame: float) -> Scene:
+    """Hang a node on a carrier (None: on none), its world pose kept at ``frame`` and at every one of its keys.
+
+    Raises LoopError where the carrier depends on the node.
+    """
+    node = scene.node(node_id)
+    if node.carrier == carrier_id:
+        return scene
+    if carrier_id == node_id:
+        raise SceneError(f"{node.name} cannot carry itself.")
+    moved = change_node(scene, node_id, carrier=carrier_id)
+    for group in (POSITION, ROTATION, SCALE):
+        channels = [channel_or_default(node, name) for name in group]
+        key_frames = sorted({key.frame for channel in channels for key in channel.keys})
+        poses = _carried_poses(scene, moved, node, key_frames or [frame])
+        for name, channel in zip(group, channels, strict=True):
+            if key_frames:
+                keys = tuple(Key(at, values[name], _span_at(channels, at)) for at, values in poses)
+                changed = msgspec.structs.replace(channel, keys=keys)
+            else:
+                changed = msgspec.structs.replace(channel, value=poses[0][1][name])
+            moved = set_channel(moved, node_id, changed)
+    if isinstance(node, Camera) and isinstance(node.aim, AimPoint):
+        moved = _carry_aim_point(scene, moved, node, frame)
+    return moved
+
+
+def _carried_poses(old: Scene, new: Scene, node: AnyNode, frames: list[float]) -> list[tuple[float, Values]]:
+    """The node's place channels under its new carrier at each frame, so that it stays where the old scene has it."""
+    # The pose before any aim: an aim goes on turning the lens under the new carrier as it did under the old one.
+    unaimed = change_node(old, node.id, aim=None) if isinstance(node, Camera) and node.aim else old
+    there = evaluate(unaimed, frames, [node.id])
+    poses: list[tuple[float, Values]] = []
+    shift = dict.fromkeys(ROTATION, 0.0)
+    for i, at in enumerate(frames):
+        before = {name: float(there.value(node.id, name)[i]) for name in (*POSITION, *ROTATION, *SCALE)}
+        # Angles stay near the old ones, shifted as at the key before, so that turns are kept and none is added.
+        near = before | {name: before[name] + shift[name] for name in ROTATION}
+        local = _to_carrier(new, new.node(node.id), at) @ there.world(node.id)[i]
+        values = _local_values(node, local, near)
+        if unaimed is not old:
+            # Under an aim the angle about z is the roll, which does not depend on the carrier.
+            values |= {name: before[name] for name in ROTATION}
+        shift = {name: values[name] - before[name] for name in ROTATION}
+        poses.append((at, values))
+    return poses
+
+
+def _span_at(channels: list[Channel], frame: float) -> Span:
+    return next(key.span for channel in channels if (key := channel.key_at(frame)) is not None)
+
+
+def _carry_aim_point(old: Scene, moved: Scene, node: Camera, frame: float) -> Scene:
+    target = evaluate(old, frame, [node.id]).aim(node.id)
+    assert target is not None
+    local = apply(_to_carrier(moved, moved.node(node.id), frame), target[0])
+    for name, value in zip(AIM, np.round(local, _CLEAN_DIGITS).tolist(), strict=True):
+        channel = channel_or_default(node, name)
+        if not channel.keys:
+            moved = set_channel(moved, node.id, msgspec.structs.replace(channel, value=value))
+    return moved
+
+
+def delete_nodes(scene: Scene, node_ids: Iterable[str], frame: float) -> Scene:
+    """Remove nodes; what they carried stays where it is and goes to the nearest carrier that remains."""
+    gone = set(node_ids)
+    for node in scene.nodes:
+        if node.id not in gone and node.carrier in gone:
+            carrier = node.carrier
+            while carrier is not None and carrier in gone:
+                carrier = scene.node(carrier).carrier
+            scene = give_carrier(scene, node.id, carrier, frame)
+    return remove_nodes(scene, gone)
+
+
+def middle(scene: Scene, node_ids: Iterable[str], frame: float) -> Array:
+    """The middle (3,) of the box around the nodes' origins."""
+    ids = list(node_ids)
+    if not ids:
+        return np.zeros(3)
+    here = evaluate(scene, frame, ids)
+    points = np.stack([here.position(node_id)[0] for node_id in ids])
+    return np.asarray(0.5 * (points.min(axis=0) + points.max(axis=0)))
+
+
+def add_null_at(scene: Scene, name: str, point: Array, carrier: str | None, frame: float) -> tuple[Scene, str]:
+    """A new null with its origin at a world point (3,), level with the world; returns the scene and its id."""
+    label = fresh_name(scene, name)
+    null = Null(id=fresh_id(scene, label), name=label, carrier=carrier)
+    scene = add_node(scene, null)
+    world = np.eye(4)
+    world[:3, 3] = point
+    for channel, value in values_for_pose(scene, null.id, world, frame).items():
+        scene = set_channel(scene, null.id, Channel(channel, value))
+    return scene, null.id
+
+
+def carry_together(scene: Scene, node_ids: Iterable[str], carrier_id: str | None, frame: float) -> Scene:
+    """Hang several nodes on one carrier. Those that already hang under another of them stay there."""
+    ids = list(node_ids)
+    under = set().union(*(descendants(scene, node_id) for node_id in ids)) if ids else set()
+    for node_id in ids:
+        if node_id not in under and node_id != carrier_id:
+            scene = give_carrier(scene, node_id, carrier_id, frame)
+    return scene
+
+
+def aim_at_node(scene: Scene, camera_id: str, target_id: str) -> Scene:
+    """Aim a camera at a node's origin. Raises LoopError where the node depends on the camera."""
+    if target_id == camera_id:
+        raise SceneError(f"{scene.node(camera_id).name} cannot aim at itself.")
+    return change_node(scene, camera_id, aim=AimNode(target_id))
+
+
+def aim_at_point(scene: Scene, camera_id: str, frame: float) -> Scene:
+    """Aim a camera at a point: where it looks now, at its present aim or focus distance."""
+    here = evaluate(scene, frame, [camera_id])
+    target = here.aim(camera_id)
+    if target is None:
+        view = here.camera(camera_id)
+        target = view.pose[:, :3, 3] - view.pose[:, :3, 2] * view.focus[:, None]
+    aimed = change_node(scene, camera_id, aim=AimPoint())
+    node = aimed.node(camera_id)
+    local = apply(_to_carrier(aimed, node, frame), target[0])
+    for name, value in zip(AIM, np.round(local, _CLEAN_DIGITS).tolist(), strict=True):
+        aimed = set_channel(aimed, camera_id, Channel(name, value))
+    return aimed
+
+
+def release_aim(scene: Scene, camera_id: str, frame: float) -> tuple[Scene, Values]:
+    """Take a camera's aim away; also the rotation values that keep its pose at ``frame``."""
+    node = scene.node(camera_id)
+    if not isinstance(node, Camera) or node.aim is None:
+        return scene, {}
+    world = evaluate(scene, frame, [camera_id]).world(camera_id)[0]
+    channels = tuple(channel for channel in node.channels if channel.name not in AIM)
+    freed = change_node(scene, camera_id, aim=None, channels=channels)
+    values = values_for_pose(freed, camera_id, world, frame)
+    return freed, {name: value for name, value in values.items() if name in ROTATION}
+
+
+def depth_of(scene: Scene, camera_id: str, node_id: str, frame: float) -> float:
+    """Distance of a node's origin along a camera's axis, in units."""
+    here = evaluate(scene, frame, [camera_id, node_id])
+    return float(here.camera(camera_id).pixels(here.position(node_id))[1][0])
+
+
+def values_for_depth(scene: Scene, camera_id: str, node_id: str, depth: float, frame: float, keep_size: bool) -> Values:
+    """The channels that put a node at another depth from the camera, along the ray from the lens.
+
+    With ``keep_size`` its scale grows with the distance, so that it looks the same through the lens.
+    """
+    here = evaluate(scene, frame, [camera_id, node_id])
+    pose = here.camera(camera_id).pose[0]
+    world = here.world(node_id)[0].copy()
+    present = float(-(world[:3, 3] - pose[:3, 3]) @ pose[:3, 2])
+    if abs(present) < 1e-9 or depth <= 0.0:
+        raise SceneError(f"{scene.node(node_id).name} is not in front of the lens.")
+    factor = depth / present
+    if factor <= 0.0:
+        raise SceneError(f"{scene.node(node_id).name} is behind the lens: turn the camera round first.")
+    world[:3, 3] = along_ray(pose[:3, 3], world[:3, 3], factor)
+    values = values_for_pose(scene, node_id, world, frame)
+    moved = {name: value for name, value in values.items() if name in POSITION}
+    if keep_size:
+        moved |= {name: float(here.value(node_id, name)[0]) * factor for name in SCALE}
+    return moved

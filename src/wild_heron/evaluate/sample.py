@@ -1,0 +1,61 @@
+"""Numbers of nodes over frames, for tables and other programs."""
+
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+import numpy as np
+
+from ..scene import Camera, Format, Scene
+from ..space.transform import decompose
+from .evaluation import evaluate
+
+
+def sample(
+    scene: Scene, node_ids: Sequence[str], frames: Sequence[float], camera_id: str | None, output: Format | None = None
+) -> Iterator[dict[str, Any]]:
+    """One record for each frame and node, as docs/file-format.md describes them; frames are the outer loop.
+
+    ``pixel``, ``in_frame`` and ``depth`` are as seen by ``camera_id`` (null without one, or behind the lens).
+    """
+    wanted = [*node_ids, *([camera_id] if camera_id else [])]
+    evaluation = evaluate(scene, frames, wanted)
+    view = evaluation.camera(camera_id, output) if camera_id else None
+    parts = {node_id: decompose(evaluation.world(node_id)) for node_id in node_ids}
+    seen = {node_id: view.pixels(evaluation.position(node_id)) for node_id in node_ids} if view else {}
+    lenses = {node_id: evaluation.camera(node_id, output) for node_id in node_ids if _is_camera(scene, node_id)}
+    angles = {node_id: lens.angles() for node_id, lens in lenses.items()}
+    for i, frame in enumerate(frames):
+        for node_id in node_ids:
+            position, quaternion, scale = (part[i].tolist() for part in parts[node_id])
+            record: dict[str, Any] = {
+                "frame": float(frame),
+                "node": scene.node(node_id).name,
+                "position": position,
+                "quaternion": quaternion,
+                "scale": scale,
+                "matrix": evaluation.world(node_id)[i].ravel().tolist(),
+                "pixel": None,
+                "in_frame": None,
+                "depth": None,
+            }
+            if view is not None and node_id != camera_id:
+                pixel, depth = (part[i] for part in seen[node_id])
+                record["depth"] = float(depth)
+                visible = bool(np.isfinite(pixel).all())
+                record["pixel"] = pixel.tolist() if visible else None
+                record["in_frame"] = bool(visible and 0 <= pixel[0] <= view.width and 0 <= pixel[1] <= view.height)
+            if node_id in lenses:
+                node = scene.node(node_id)
+                assert isinstance(node, Camera)
+                record |= {
+                    "focal_mm": float(lenses[node_id].focal_mm[i]),
+                    "sensor_mm": [node.sensor_width, node.sensor_height],
+                    "hfov_deg": float(angles[node_id][0][i]),
+                    "vfov_deg": float(angles[node_id][1][i]),
+                    "focus_distance": float(lenses[node_id].focus[i]),
+                }
+            yield record
+
+
+def _is_camera(scene: Scene, node_id: str) -> bool:
+    return isinstance(scene.node(node_id), Camera)

@@ -1,0 +1,1 @@
+"""Files: the project file, autosaves, pictures, and where artwork lies."""

@@ -1,0 +1,221 @@
+"""Key curves compiled to pieces and evaluated for arrays of frames.
+
+Most spans become *parametric cubic pieces*: within a piece, frame − anchor = A(δ) and value = B(δ) with cubics A and
+B of the same parameter δ. Holds, lines and flows have A(δ) = δ. A CSS cubic-bezier is cut into pieces short enough
+that A is nearly quadratic, so its root is known in closed form and a few Newton steps reach full precision. What is
+no cubic (sine, steps, elastic …) is evaluated by its own formula.
+"""
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene.model import Channel, Key
+from ..scene.spans import Bezier, Flow, Hold, Linear, Span
+from .easing import UnitEase, unit_ease
+from .flow import monotone_slopes
+
+Array = NDArray[np.float64]
+
+_CUTS = 16  # pieces per bezier span
+_NEWTON_STEPS = 3
+_CHUNK = 8_192  # frames evaluated at once, so that the working arrays stay in the processor's cache
+_DENSE = 4  # frames to a piece, from which on it pays to see whether they are in order
+_TINY = 1e-300
+
+
+class Curve:
+    """Keys (at least one, in order of frame) as a function of the frame; held before the first and after the last."""
+
+    def __init__(self, keys: tuple[Key, ...]) -> None:
+        frames = np.array([key.frame for key in keys], dtype=np.float64)
+        values = np.array([key.value for key in keys], dtype=np.float64)
+        spans = [key.span for key in keys]
+        self.first, self.last = float(frames[0]), float(frames[-1])
+        starts: list[Array] = []
+        rows: list[Array] = []
+        self._needs_solving = False
+        self._shaped: list[tuple[UnitEase, NDArray[np.bool_]]] = []
+        shaped: dict[Span, list[int]] = {}
+        slopes = _flow_slopes(frames, values, spans)
+        piece = 0
+        for i, span in enumerate(spans):
+            last = i == len(keys) - 1
+            if isinstance(span, Bezier) and not last and not _is_steep(span):
+                start, row = _bezier_pieces(span, frames[i], frames[i + 1], values[i], values[i + 1])
+                self._needs_solving = True
+            else:
+                start = frames[i : i + 1]
+                row = _single_piece(span, i, last, frames, values, slopes)
+                if not last and not isinstance(span, Hold | Linear | Flow):
+                    shaped.setdefault(span, []).append(piece)
+            starts.append(start)
+            rows.append(row)
+            piece += len(start)
+        self._starts = np.concatenate(starts)
+        self._table = np.ascontiguousarray(np.concatenate(rows).T)
+        for span, pieces in shaped.items():
+            mask = np.zeros(piece, dtype=bool)
+            mask[pieces] = True
+            self._shaped.append((unit_ease(span), mask))
+
+    def __call__(self, frames: Array) -> Array:
+        """Values (N,) at frames (N,)."""
+        frames = np.maximum(frames, self.first)
+        dense = len(frames) >= _DENSE * len(self._starts)
+        if dense and bool(np.all(frames[1:] >= frames[:-1])):
+            return self._evaluate_sorted(frames)
+        if len(frames) <= _CHUNK:
+            return self._evaluate(frames)
+        out = np.empty(len(frames))
+        for start in range(0, len(frames), _CHUNK):
+            chunk = slice(start, start + _CHUNK)
+            out[chunk] = self._evaluate(frames[chunk])
+        return out
+
+    def _evaluate(self, frames: Array) -> Array:
+        """Frames in any order: each looks up its piece's numbers."""
+        at = self._starts.searchsorted(frames, side="right") - 1
+        return self._combine(frames, at, self._table.take(at, axis=1))
+
+    def _evaluate_sorted(self, frames: Array) -> Array:
+        """Many frames in order: each piece's numbers are repeated, which is cheaper than looking them up."""
+        bounds = np.append(frames.searchsorted(self._starts, side="left"), len(frames))
+        pieces = np.arange(len(self._starts))
+        out = np.empty(len(frames))
+        for start in range(0, len(frames), _CHUNK):
+            end = min(start + _CHUNK, len(frames))
+            low, high = bounds.searchsorted([start, end - 1], side="right")
+            here = slice(low - 1, high)
+            counts = np.diff(np.clip(bounds[low - 1 : high + 1], start, end))
+            at = np.repeat(pieces[here], counts) if self._shaped else pieces[:0]
+            out[start:end] = self._combine(frames[start:end], at, np.repeat(self._table[:, here], counts, axis=1))
+        return out
+
+    def _combine(self, frames: Array, at: NDArray[np.intp], row: Array) -> Array:
+        """Values (N,) from the frames, the index of each one's piece, and the pieces' numbers (8, N)."""
+        anchor, a1, a2, a3, b0, b1, b2, b3 = row
+        offset = frames - anchor
+        delta = _solve(offset, a1, a2, a3) if self._needs_solving else offset
+        values: Array = b0 + delta * (b1 + delta * (b2 + delta * b3))
+        for ease, pieces in self._shaped:
+            mine = np.flatnonzero(pieces[at])
+            if mine.size:
+                # In a shaped piece a2 is the span's length in frames and b1 the change of value.
+                share = np.minimum(offset[mine] / a2[mine], 1.0)
+                values[mine] = b0[mine] + b1[mine] * ease(share)
+        return values
+
+
+def _solve(offset: Array, a1: Array, a2: Array, a3: Array) -> Array:
+    """δ with a1·δ + a2·δ² + a3·δ³ = offset: the root of the quadratic, then Newton's method."""
+    delta = (offset + offset) / (a1 + np.sqrt(np.abs(a1 * a1 + 4.0 * (a2 * offset))) + _TINY)
+    double, triple = a2 + a2, 3.0 * a3
+    for _ in range(_NEWTON_STEPS):
+        error = delta * (a1 + delta * (a2 + delta * a3)) - offset
+        # The slope is nowhere negative; where it is 0 so is the error, and δ stays.
+        delta = delta - error / (a1 + delta * (double + delta * triple) + _TINY)
+    return delta
+
+
+def _is_steep(span: Bezier) -> bool:
+    """Whether time nearly stands still inside the span, where Newton's method would be slow."""
+    # x'(s)/3 = (1−s)²·x1 + 2s(1−s)(x2−x1) + s²(1−x2): a parabola, looked at where it is lowest inside the span, and
+    # one piece away from either end (a standstill at the very end is no trouble, a flat cubic there is).
+    bend = 1.0 + 3.0 * span.x1 - 3.0 * span.x2
+    places = [1.0 / _CUTS, 1.0 - 1.0 / _CUTS]
+    if bend > 0.0 and 0.0 < (vertex := (2.0 * span.x1 - span.x2) / bend) < 1.0:
+        places.append(vertex)
+    rates = [
+        (1 - s) * (1 - s) * span.x1 + 2 * s * (1 - s) * (span.x2 - span.x1) + s * s * (1 - span.x2) for s in places
+    ]
+    return min(rates) < 0.1
+
+
+def _bezier_pieces(span: Bezier, start: float, end: float, low: float, high: float) -> tuple[Array, Array]:
+    """Starts (P,) and table rows (P, 8) of a cubic-bezier span.
+
+    Pieces of the first half are developed about their left end, those of the second about their right end, so that
+    a standstill of time at either end of the span sits at δ = 0, where the quadratic is exact.
+    """
+    knots = np.linspace(0.0, 1.0, _CUTS + 1)
+    x = (3.0 * span.x1, 3.0 * (span.x2 - 2.0 * span.x1), 1.0 + 3.0 * (span.x1 - span.x2))
+    y = (3.0 * span.y1, 3.0 * (span.y2 - 2.0 * span.y1), 1.0 + 3.0 * (span.y1 - span.y2))
+    length, change = end - start, high - low
+    half = _CUTS // 2
+    s = np.concatenate([knots[:half], knots[half + 1 :]])
+
+    def developed(c: tuple[float, float, float], scale: float, origin: float) -> list[Array]:
+        value = origin + scale * (s * (c[0] + s * (c[1] + s * c[2])))
+        return [
+            value,
+            scale * (c[0] + s * (2.0 * c[1] + 3.0 * s * c[2])),
+            scale * (c[1] + 3.0 * s * c[2]),
+            np.full_like(s, scale * c[2]),
+        ]
+
+    anchor, a1, a2, a3 = developed(x, length, start)
+    b0, b1, b2, b3 = developed(y, change, low)
+    anchor[0], b0[0], anchor[-1], b0[-1] = start, low, end, high
+    left = knots[:-1]
+    starts = start + length * (left * (x[0] + left * (x[1] + left * x[2])))
+    # Rounding must not put a later start before an earlier one where time stands still.
+    starts = np.maximum.accumulate(np.clip(starts, start, np.nextafter(end, start)))
+    a1 = np.maximum(a1, 0.0)
+    return starts, np.stack([anchor, a1, a2, a3, b0, b1, b2, b3], axis=1)
+
+
+def _single_piece(
+    span: Span, i: int, last: bool, frames: Array, values: Array, slopes: dict[int, tuple[float, float]]
+) -> Array:
+    row = np.array([[frames[i], 1.0, 0.0, 0.0, values[i], 0.0, 0.0, 0.0]])
+    if last or isinstance(span, Hold):
+        return row
+    length = frames[i + 1] - frames[i]
+    change = values[i + 1] - values[i]
+    if isinstance(span, Linear):
+        row[0, 5] = change / length
+    elif isinstance(span, Flow):
+        m0, m1 = slopes[i]
+        secant = change / length
+        row[0, 5:] = m0, (3.0 * secant - 2.0 * m0 - m1) / length, (m0 + m1 - 2.0 * secant) / (length * length)
+    else:
+        row[0, 2] = length
+        row[0, 5] = change
+    return row
+
+
+def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, tuple[float, float]]:
+    """Slopes at both ends of every flow span; each run of neighbouring flows is one curve."""
+    slopes: dict[int, tuple[float, float]] = {}
+    i, count = 0, len(spans) - 1
+    while i < count:
+        if not isinstance(spans[i], Flow):
+            i += 1
+            continue
+        end = i
+        while end < count and isinstance(spans[end], Flow):
+            end += 1
+        run = monotone_slopes(frames[i : end + 1], values[i : end + 1])
+        for k in range(i, end):
+            slopes[k] = (float(run[k - i]), float(run[k - i + 1]))
+        i = end
+    return slopes
+
+
+@lru_cache(maxsize=8192)
+def _compiled(keys: tuple[Key, ...]) -> Curve:
+    return Curve(keys)
+
+
+@lru_cache(maxsize=8192)
+def compiled(channel: Channel) -> Curve | None:
+    """The channel's curve, or None where it has no keys. Cached by the channel, whose hash is kept with it."""
+    return _compiled(channel.keys) if channel.keys else None
+
+
+def evaluate_channel(channel: Channel, frames: Array) -> Array:
+    """Values of a channel at frames (N,): (N,), or (1,) where it has no keys and so never changes."""
+    curve = compiled(channel)
+    return np.array([channel.value]) if curve is None else curve(frames)

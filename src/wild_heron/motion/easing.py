@@ -1,0 +1,154 @@
+"""Unit eases: functions that take the share of a span's time to the share of its change.
+
+All take float64 arrays ``t`` in 0–1 and return arrays of the same shape, with f(0) = 0 and f(1) = 1.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene.spans import Bezier, Family, Flow, Hold, Linear, Span, Steps
+
+Array = NDArray[np.float64]
+UnitEase = Callable[[Array], Array]
+
+_BACK = 1.70158
+_BACK_BOTH = _BACK * 1.525
+_BISECTIONS = 60
+
+
+def _power(exponent: int) -> UnitEase:
+    def ease_in(t: Array) -> Array:
+        result = t
+        for _ in range(exponent - 1):
+            result = result * t
+        return result
+
+    return ease_in
+
+
+def _sine(t: Array) -> Array:
+    return 1.0 - np.cos(t * (np.pi / 2))
+
+
+def _expo(t: Array) -> Array:
+    return np.where(t <= 0.0, 0.0, np.exp2(10.0 * t - 10.0))
+
+
+def _circ(t: Array) -> Array:
+    return 1.0 - np.sqrt(np.maximum(1.0 - t * t, 0.0))
+
+
+def _back(strength: float) -> UnitEase:
+    return lambda t: t * t * ((strength + 1.0) * t - strength)
+
+
+def _elastic(turn: float, shift: float) -> UnitEase:
+    """A sine under a growing exponential. ``turn`` is its angular step per tenth of the span."""
+
+    def ease_in(t: Array) -> Array:
+        wave = -np.exp2(10.0 * t - 10.0) * np.sin((10.0 * t - shift) * turn)
+        return np.where(t <= 0.0, 0.0, np.where(t >= 1.0, 1.0, wave))
+
+    return ease_in
+
+
+def _bounce(t: Array) -> Array:
+    """Four parabolas, the ball dropping towards t = 0 (an ease in)."""
+    u = 1.0 - t
+    n, d = 7.5625, 2.75
+    first = n * u * u
+    second = n * (u - 1.5 / d) * (u - 1.5 / d) + 0.75
+    third = n * (u - 2.25 / d) * (u - 2.25 / d) + 0.9375
+    fourth = n * (u - 2.625 / d) * (u - 2.625 / d) + 0.984375
+    return 1.0 - np.where(u < 1 / d, first, np.where(u < 2 / d, second, np.where(u < 2.5 / d, third, fourth)))
+
+
+# The ease in of each family, and the one that in-out is built of (Penner 2001, where back and elastic differ).
+_FAMILIES: dict[str, tuple[UnitEase, UnitEase]] = {
+    "sine": (_sine, _sine),
+    "quad": (_power(2), _power(2)),
+    "cubic": (_power(3), _power(3)),
+    "quart": (_power(4), _power(4)),
+    "quint": (_power(5), _power(5)),
+    "expo": (_expo, _expo),
+    "circ": (_circ, _circ),
+    "back": (_back(_BACK), _back(_BACK_BOTH)),
+    "elastic": (_elastic(2 * np.pi / 3, 10.75), _elastic(2 * np.pi / 4.5, 11.125)),
+    "bounce": (_bounce, _bounce),
+}
+
+
+def family(span: Family) -> UnitEase:
+    """The named family's curve in its direction."""
+    ease_in, half = _FAMILIES[span.name]
+    if span.direction == "in":
+        return ease_in
+    if span.direction == "out":
+        return lambda t: 1.0 - ease_in(1.0 - t)
+
+    def both(t: Array) -> Array:
+        first = t < 0.5
+        share = half(np.where(first, 2.0 * t, 2.0 - 2.0 * t))
+        return np.where(first, 0.5 * share, 1.0 - 0.5 * share)
+
+    return both
+
+
+def steps(span: Steps) -> UnitEase:
+    """CSS Easing Functions Level 1, ``steps()``."""
+    count = span.count
+    early = span.jump in ("start", "both")
+    jumps = {"start": count, "end": count, "both": count + 1, "none": count - 1}[span.jump]
+
+    def stair(t: Array) -> Array:
+        # t·count is a hair under a whole number where t was a quotient, so the stair is reached a rounding early.
+        step = np.floor(t * count * (1.0 + 4e-16)) + (1.0 if early else 0.0)
+        return np.clip(step, 0.0, jumps) / jumps
+
+    return stair
+
+
+def bezier_exact(span: Bezier) -> UnitEase:
+    """CSS ``cubic-bezier`` by bisection: slow, and right for handles that make the curve vertical inside."""
+
+    def ease(t: Array) -> Array:
+        low = np.zeros_like(t)
+        high = np.ones_like(t)
+        for _ in range(_BISECTIONS):
+            middle = 0.5 * (low + high)
+            before = _bernstein(middle, span.x1, span.x2) < t
+            low = np.where(before, middle, low)
+            high = np.where(before, high, middle)
+        share = _bernstein(0.5 * (low + high), span.y1, span.y2)
+        return np.where(t <= 0.0, 0.0, np.where(t >= 1.0, 1.0, share))
+
+    return ease
+
+
+def _bernstein(s: Array, first: float, second: float) -> Array:
+    rest = 1.0 - s
+    return 3.0 * rest * rest * s * first + 3.0 * rest * s * s * second + s * s * s
+
+
+def unit_ease(span: Span) -> UnitEase:
+    """Any span's normalised curve; a flow alone between two keys is linear."""
+    match span:
+        case Hold():
+            return lambda t: np.where(t >= 1.0, 1.0, 0.0)
+        case Linear() | Flow():
+            return lambda t: t
+        case Steps():
+            return steps(span)
+        case Family():
+            return family(span)
+        case Bezier():
+            return bezier_exact(span)
+
+
+def sample_ease(span: Span, count: int = 64) -> tuple[Array, Array]:
+    """The curve at ``count`` even times, for drawing: two arrays (count,)."""
+    t: Any = np.linspace(0.0, 1.0, count)
+    return t, unit_ease(span)(t)

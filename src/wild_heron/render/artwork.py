@@ -1,0 +1,104 @@
+"""Artwork on the graphics card: read when first needed, mipmapped, kept while it is used."""
+
+import math
+from dataclasses import dataclass
+from pathlib import Path
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from ..files.artwork import resolve
+from ..files.errors import FileError
+from ..files.images import is_vector, placeholder, read_picture
+from ..scene import Picture
+
+_MAX_VECTOR_SIDE = 8192
+_DRAW_SIDE = 8192
+
+
+@dataclass
+class Artwork:
+    """A picture's texture; ``bounds`` (u0, v0, u1, v1) is the part that is not empty, v counted from the top."""
+
+    texture: moderngl.Texture
+    bounds: tuple[float, float, float, float]
+    opaque: bool
+    width: int
+    problem: str | None = None
+
+
+class ArtworkStore:
+    """Textures by file. Vector art is drawn anew, at a power of two of its size, when it is seen larger."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._limit = min(_DRAW_SIDE, int(context.info["GL_MAX_TEXTURE_SIZE"]))
+        self._loaded: dict[tuple[str, int, int], Artwork] = {}
+
+    def forget(self) -> None:
+        for artwork in self._loaded.values():
+            artwork.texture.release()
+        self._loaded.clear()
+
+    def is_loaded(self, picture: Picture, base: Path | None, scale: float) -> bool:
+        return self._key(picture, base, scale) in self._loaded
+
+    def _key(self, picture: Picture, base: Path | None, scale: float) -> tuple[str, int, int]:
+        path = resolve(base, picture.source)
+        if is_vector(path):
+            level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
+            while level > -8 and max(picture.width, picture.height) * 2.0**level > _MAX_VECTOR_SIDE:
+                level -= 1
+        else:
+            level = 0
+        return str(path), level, 0 if path.exists() else hash((picture.name, picture.width, picture.height))
+
+    def get(self, picture: Picture, base: Path | None, scale: float) -> Artwork:
+        """The picture's texture. ``scale`` is how many output pixels an artwork pixel covers. A file that cannot be read
+        gives a labelled placeholder and a ``problem``."""
+        key = self._key(picture, base, scale)
+        known = self._loaded.get(key)
+        if known is None:
+            known = self._load(picture, Path(key[0]), 2.0 ** key[1])
+            self._loaded[key] = known
+        return known
+
+    def drop_unused(self, pictures: list[Picture], base: Path | None) -> None:
+        """Release what no picture of the scene uses any more."""
+        used = {str(resolve(base, picture.source)) for picture in pictures}
+        for key in [key for key in self._loaded if key[0] not in used]:
+            self._loaded.pop(key).texture.release()
+
+    def _load(self, picture: Picture, path: Path, scale: float) -> Artwork:
+        problem = None
+        try:
+            width = round(picture.width * scale) if is_vector(path) else None
+            pixels = read_picture(path, width, self._limit)
+        except FileError as error:
+            problem = str(error)
+            pixels = placeholder(
+                picture.name, picture.width, picture.height, "missing" if "not found" in problem else "?"
+            )
+        return self._upload(pixels, problem)
+
+    def _upload(self, pixels: NDArray[np.uint8], problem: str | None) -> Artwork:
+        height, width = pixels.shape[:2]
+        texture = self._context.texture((width, height), 4, np.ascontiguousarray(pixels).data, alignment=1)
+        texture.build_mipmaps()
+        texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+        texture.repeat_x = texture.repeat_y = False
+        alpha = pixels[..., 3]
+        return Artwork(texture, _bounds(alpha), bool((alpha == 255).all()), width, problem)
+
+
+def _bounds(alpha: NDArray[np.uint8]) -> tuple[float, float, float, float]:
+    """The box around what is not empty, in 0–1, with a margin for the smaller mipmaps to fade in."""
+    height, width = alpha.shape
+    rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
+    if not rows.size:
+        return (0.0, 0.0, 0.0, 0.0)
+    margin = 16
+    left, right = max(0, columns[0] - margin), min(width, columns[-1] + 1 + margin)
+    top, bottom = max(0, rows[0] - margin), min(height, rows[-1] + 1 + margin)
+    return (left / width, top / height, right / width, bottom / height)

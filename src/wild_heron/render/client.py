@@ -1,0 +1,141 @@
+"""The program's end of a render process. Free of Qt: a window watches ``fileno()``, a script calls ``wait``."""
+
+import itertools
+import mmap
+import os
+import socket
+import subprocess
+import sys
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene import Scene
+from .messages import SLOT_BYTES, Draw, Drawn, Failed, FreeView, LensView, Reload, Reply, Request, SetScene
+
+Pixels = NDArray[np.uint8]
+
+
+class RenderError(RuntimeError):
+    """The render process cannot draw; the message says why."""
+
+
+class ProcessEnded(RenderError):
+    """The render process is gone."""
+
+
+class RenderClient:
+    """One render process: scenes and requests go in, frames come back in slots of shared memory."""
+
+    def __init__(self, slots: int = 2, niceness: int = 0) -> None:
+        self.slots = slots
+        self._ids = itertools.count(1)
+        self._decoder = msgspec.msgpack.Decoder(Reply)
+        self._encoder = msgspec.msgpack.Encoder()
+        self._memory_fd = os.memfd_create("wild-heron-frames")
+        os.ftruncate(self._memory_fd, slots * SLOT_BYTES)
+        self._memory = mmap.mmap(self._memory_fd, slots * SLOT_BYTES)
+        ours, theirs = socket.socketpair()
+        os.set_inheritable(theirs.fileno(), True)
+        os.set_inheritable(self._memory_fd, True)
+        command = [sys.executable, "-m", "wild_heron.render.worker"]
+        numbers = [theirs.fileno(), self._memory_fd, slots, niceness]
+        self._process = subprocess.Popen(
+            [*command, *map(str, numbers)], pass_fds=(theirs.fileno(), self._memory_fd), stdin=subprocess.DEVNULL
+        )
+        theirs.close()
+        self._connection = Connection(ours.detach())
+
+    @property
+    def pid(self) -> int:
+        return self._process.pid
+
+    def fileno(self) -> int:
+        """A descriptor that becomes readable when a reply has come or the process has ended."""
+        return self._connection.fileno()
+
+    def _send(self, request: Request) -> None:
+        try:
+            self._connection.send_bytes(self._encoder.encode(request))
+        except (BrokenPipeError, ConnectionResetError, OSError) as problem:
+            raise ProcessEnded("The render process has ended.") from problem
+
+    def set_scene(self, scene: Scene, base: Path | None) -> None:
+        self._send(SetScene(scene, "" if base is None else str(base)))
+
+    def reload_artwork(self) -> None:
+        self._send(Reload())
+
+    def request(
+        self,
+        stream: str,
+        slot: int,
+        frame: float,
+        view: LensView | FreeView,
+        width: int,
+        height: int,
+        samples: int = 1,
+        keep: bool = False,
+    ) -> int:
+        """Ask for a frame and return the request's id. ``keep``: it may not be overtaken."""
+        number = next(self._ids)
+        self._send(Draw(number, stream, slot, frame, view, width, height, samples, keep))
+        return number
+
+    def replies(self) -> list[Reply]:
+        """What has come in so far. ProcessEnded when the process is gone and everything it said was read."""
+        out: list[Reply] = []
+        try:
+            while self._connection.poll():
+                out.append(self._decoder.decode(self._connection.recv_bytes()))
+        except (EOFError, OSError) as problem:
+            if not out:
+                raise ProcessEnded("The render process has ended.") from problem
+        return out
+
+    def wait(self, timeout: float = 120.0) -> list[Reply]:
+        """Wait for at least one reply. RenderError where none comes in time."""
+        if not self._connection.poll(timeout):
+            raise RenderError("The render process does not answer.")
+        return self.replies()
+
+    def frame(self, slot: int, width: int, height: int) -> Pixels:
+        """The frame in a slot, (H, W, 4) uint8; it is the shared memory itself, so copy what must stay."""
+        start = slot * SLOT_BYTES
+        return np.frombuffer(self._memory, np.uint8, width * height * 4, start).reshape(height, width, 4)
+
+    def draw(
+        self, frame: float, view: LensView | FreeView, width: int, height: int, samples: int = 1, slot: int = 0
+    ) -> Pixels:
+        """Draw one frame and wait for it: a copy, (H, W, 4) uint8. RenderError where it cannot be drawn."""
+        number = self.request("single", slot, frame, view, width, height, samples, keep=True)
+        while True:
+            for reply in self.wait():
+                if isinstance(reply, Failed) and reply.id in (0, number):
+                    raise RenderError(reply.message)
+                if isinstance(reply, Drawn) and reply.id == number:
+                    return self.frame(slot, width, height).copy()
+
+    def close(self) -> None:
+        """End the process and give the memory back."""
+        self._connection.close()
+        if self._process.poll() is None:
+            try:
+                self._process.wait(0.5)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+        self._process.wait()
+        try:
+            self._memory.close()
+        except BufferError:
+            pass  # A frame is still looked at; the memory goes when it does.
+        os.close(self._memory_fd)
+
+    def __enter__(self) -> "RenderClient":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()

@@ -1,0 +1,226 @@
+"""Movies and numbered frames on disk: whole, or not at all."""
+
+import os
+import queue
+import shutil
+import tempfile
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import Protocol
+
+import av
+import av.error
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from ..files.errors import FileError, why
+from ..scene import Scene, SceneError
+from .messages import MAX_SIDE, LensView
+from .stream import FrameStream
+
+Pixels = NDArray[np.uint8]
+
+MOVIE_SUFFIXES = (".mp4", ".webm")
+_QUEUE = 4
+
+
+@dataclass(frozen=True)
+class ExportJob:
+    """What to write: an ``.mp4`` or ``.webm`` movie, or ``.png`` frames whose name has ``#`` for the digits."""
+
+    path: Path
+    frames: tuple[float, ...]
+    camera: str
+    size: tuple[int, int]
+    format: str | None = None
+    samples: int = 1
+    processes: int = 1
+    niceness: int = 0
+
+    def check(self) -> None:
+        """Raise FileError or SceneError where the job cannot be done, before anything is drawn."""
+        suffix = self.path.suffix.lower()
+        width, height = self.size
+        if suffix not in (*MOVIE_SUFFIXES, ".png"):
+            raise FileError(self.path, "is of no kind that can be written.", "Use .mp4, .webm or frame_####.png.")
+        if suffix == ".png" and "#" not in self.path.name:
+            raise FileError(self.path, "has no place for the frame number.", "Use a name such as frame_####.png.")
+        if not self.path.parent.is_dir():
+            raise FileError(self.path, "lies in a folder that is not there.", "Make the folder first.")
+        if self.path.is_dir():
+            raise FileError(self.path, "is a folder.", "Choose a file name.")
+        if not self.frames:
+            raise SceneError("There are no frames to write: the range is empty.")
+        if not (1 <= width <= MAX_SIDE and 1 <= height <= 4320):
+            raise SceneError(f"{width} × {height} is no size that can be written: up to {MAX_SIDE} × 4320 works.")
+        if suffix in MOVIE_SUFFIXES and (width % 2 or height % 2):
+            raise SceneError(f"A movie needs an even width and height; {width} × {height} is not.")
+        if suffix == ".png":
+            names = [self.frame_path(frame) for frame in self.frames]
+            if len(set(names)) < len(names):
+                raise SceneError("Frames between whole frames would share a file name; use whole frames, or a movie.")
+
+    def frame_path(self, frame: float) -> Path:
+        """The file of one frame: the run of # holds the frame number, padded with zeros."""
+        name = self.path.name
+        start = name.index("#")
+        end = start + len(name[start:]) - len(name[start:].lstrip("#"))
+        return self.path.with_name(f"{name[:start]}{round(frame):0{end - start}d}{name[end:]}")
+
+
+class _Sink(Protocol):
+    def add(self, frame: float, pixels: Pixels) -> None: ...
+    def finish(self) -> None: ...
+    def abandon(self) -> None: ...
+
+
+def export(
+    scene: Scene,
+    base: Path | None,
+    job: ExportJob,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> bool:
+    """Draw and write a job; False where it was cancelled. After a failure or a cancel nothing new is on disk.
+
+    Drawing (other processes), encoding (a thread, with the interpreter lock released) and this thread overlap.
+    """
+    job.check()
+    if job.path.suffix.lower() == ".png":
+        sink: _Sink = _Frames(job)
+    else:
+        sink = _Movie(job, scene.settings.rate.fraction)
+    try:
+        finished = _pump(scene, base, job, sink, progress, cancelled)
+        if finished:
+            sink.finish()
+        return finished
+    except (OSError, av.error.FFmpegError) as error:
+        what = why(error) if isinstance(error, OSError) else f"{error}."
+        raise FileError(job.path, f"could not be written: {what}", "Nothing was left behind; try another place.") from error
+    finally:
+        sink.abandon()
+
+
+def _pump(
+    scene: Scene, base: Path | None, job: ExportJob, sink: _Sink, progress: Callable[[int, int], None],
+    cancelled: Callable[[], bool],
+) -> bool:
+    waiting: queue.Queue[tuple[float, Pixels] | None] = queue.Queue(_QUEUE)
+    failure: list[BaseException] = []
+    written = 0
+
+    def encode() -> None:
+        nonlocal written
+        while (item := waiting.get()) is not None:
+            if failure:
+                continue
+            try:
+                sink.add(*item)
+                written += 1
+            except BaseException as problem:
+                failure.append(problem)
+
+    def stop() -> bool:
+        progress(written, len(job.frames))
+        return bool(failure) or cancelled()
+
+    thread = threading.Thread(target=encode, name="encoder", daemon=True)
+    thread.start()
+    view = LensView(job.camera, job.format)
+    sent = 0
+    try:
+        with FrameStream(scene, base, view, job.size, job.samples, job.processes, job.niceness) as stream:
+            for frame, pixels in zip(job.frames, stream.frames(job.frames, stop), strict=False):
+                waiting.put((frame, pixels))
+                sent += 1
+    finally:
+        waiting.put(None)
+        thread.join()
+    if failure:
+        raise failure[0]
+    progress(written, len(job.frames))
+    return sent == len(job.frames) and not cancelled()
+
+
+class _Movie:
+    """Encodes into a partial file beside the movie."""
+
+    def __init__(self, job: ExportJob, rate: Fraction) -> None:
+        self._path = job.path
+        suffix = job.path.suffix.lower()
+        self._partial = job.path.with_name(f".{job.path.stem}.{os.getpid()}.partial{suffix}")
+        try:
+            if suffix == ".mp4":
+                self._container = av.open(str(self._partial), "w", options={"movflags": "+faststart"})
+                codec, options = "libx264", {"crf": "16", "preset": "veryfast"}
+            else:
+                self._container = av.open(str(self._partial), "w")
+                codec = "libvpx-vp9"
+                options = {"crf": "22", "b": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1"}
+            self._stream = self._container.add_stream(codec, rate=rate, options=options)
+        except (OSError, av.error.FFmpegError) as error:
+            self._partial.unlink(missing_ok=True)
+            what = why(error) if isinstance(error, OSError) else f"{error}."
+            raise FileError(job.path, f"could not be begun: {what}", "Choose another place.") from error
+        self._stream.width, self._stream.height = job.size
+        self._stream.pix_fmt = "yuv420p"
+        # Tagged as BT.709, limited range, so that players show the colours that were drawn.
+        context = self._stream.codec_context
+        context.color_primaries = context.color_trc = context.colorspace = 1
+        context.color_range = 1
+        self._open = True
+        self._count = 0
+        self._time_base = 1 / rate
+
+    def add(self, frame: float, pixels: Pixels) -> None:
+        picture = av.VideoFrame.from_ndarray(pixels, format="rgba")
+        picture = picture.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
+        picture.pts, picture.time_base = self._count, self._time_base
+        self._count += 1
+        for packet in self._stream.encode(picture):
+            self._container.mux(packet)
+
+    def finish(self) -> None:
+        for packet in self._stream.encode():
+            self._container.mux(packet)
+        self._close()
+        with self._partial.open("rb") as written:
+            os.fsync(written.fileno())
+        os.replace(self._partial, self._path)
+
+    def _close(self) -> None:
+        if self._open:
+            self._open = False
+            self._container.close()
+
+    def abandon(self) -> None:
+        try:
+            self._close()
+        except (OSError, av.error.FFmpegError):
+            pass  # It is thrown away; why it was given up is reported already.
+        self._partial.unlink(missing_ok=True)
+
+
+class _Frames:
+    """Writes frames into a hidden folder beside their place, and moves them there when all are written."""
+
+    def __init__(self, job: ExportJob) -> None:
+        self._job = job
+        self._folder = Path(tempfile.mkdtemp(prefix=".frames.", suffix=".partial", dir=job.path.parent))
+
+    def add(self, frame: float, pixels: Pixels) -> None:
+        path = self._folder / self._job.frame_path(frame).name
+        Image.fromarray(pixels).convert("RGB").save(path, compress_level=3)
+
+    def finish(self) -> None:
+        for frame in self._job.frames:
+            target = self._job.frame_path(frame)
+            os.replace(self._folder / target.name, target)
+
+    def abandon(self) -> None:
+        shutil.rmtree(self._folder, ignore_errors=True)

@@ -1,0 +1,92 @@
+"""What is said between a program and its render process, as MessagePack over a socket."""
+
+import msgspec
+
+from ..scene import Scene
+
+SLOT_BYTES = 8192 * 4320 * 4
+"""Room for one frame in shared memory. Memory that is never written is never taken."""
+
+MAX_SIDE = 8192
+
+
+class LensView(msgspec.Struct, frozen=True, tag="lens"):
+    """Through a camera, in the named format (None: the scene's own frame)."""
+
+    camera: str
+    format: str | None = None
+
+
+class FreeView(msgspec.Struct, frozen=True, tag="free"):
+    """From anywhere. ``pose`` is a rigid world matrix, row-major; ``focal_px`` is the focal length in pixels of the
+    picture that is asked for, or None for a parallel view of ``pixels_per_unit``."""
+
+    pose: tuple[float, ...]
+    focal_px: float | None
+    pixels_per_unit: float = 0.0
+    background: str = "#1c262b"
+
+
+class SetScene(msgspec.Struct, frozen=True, tag="scene"):
+    """The scene to draw from now on. ``base`` is the folder that artwork paths start from ("" for none)."""
+
+    scene: Scene
+    base: str
+
+
+class Reload(msgspec.Struct, frozen=True, tag="reload"):
+    """Forget artwork that was read, so that changed or found files are read again."""
+
+
+class Draw(msgspec.Struct, frozen=True, tag="draw"):
+    """Draw one frame into a slot. A newer Draw with the same ``stream`` overtakes this one unless it must be kept."""
+
+    id: int
+    stream: str
+    slot: int
+    frame: float
+    view: LensView | FreeView
+    width: int
+    height: int
+    samples: int = 1
+    keep: bool = False
+
+
+Request = SetScene | Reload | Draw
+
+
+class Ready(msgspec.Struct, frozen=True, tag="ready"):
+    """The process is up; what draws."""
+
+    renderer: str
+
+
+class Drawn(msgspec.Struct, frozen=True, tag="drawn"):
+    """The frame is in its slot: RGBA rows from the top, alpha full. ``seconds`` is what drawing took."""
+
+    id: int
+    seconds: float
+
+
+class Dropped(msgspec.Struct, frozen=True, tag="dropped"):
+    """A newer request overtook this one."""
+
+    id: int
+
+
+class Failed(msgspec.Struct, frozen=True, tag="failed"):
+    """The request could not be carried out (id 0: the process could not start)."""
+
+    id: int
+    message: str
+
+
+class Loading(msgspec.Struct, frozen=True, tag="loading"):
+    """Artwork is being read: how many of how many, and what could not be read so far by node id."""
+
+    done: int
+    total: int
+    problems: dict[str, str]
+
+
+Reply = Ready | Drawn | Dropped | Failed | Loading

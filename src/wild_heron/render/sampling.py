@@ -1,0 +1,29 @@
+"""Where the samples of a frame lie: in time inside the shutter, and inside a pixel."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+def shutter_times(frame: float, shutter_angle: float, samples: int) -> Array:
+    """Frames (n,) at the middles of n equal parts of the shutter's opening, which is centred on the frame."""
+    share = (np.arange(samples) + 0.5) / samples - 0.5
+    return frame + share * (shutter_angle / 360.0)
+
+
+def pixel_offsets(samples: int) -> Array:
+    """Offsets (n, 2) inside a pixel, −½ to ½: the centre for one sample, else Halton points in bases 2 and 3 about it."""
+    if samples == 1:
+        return np.zeros((1, 2))
+    points = np.array([[_radical_inverse(i + 1, 2), _radical_inverse(i + 1, 3)] for i in range(samples)])
+    return points - points.mean(axis=0)
+
+
+def _radical_inverse(number: int, base: int) -> float:
+    result, digit = 0.0, 1.0 / base
+    while number:
+        number, remainder = divmod(number, base)
+        result += remainder * digit
+        digit /= base
+    return result

@@ -1,0 +1,95 @@
+"""Many frames in order, drawn ahead by one or more render processes."""
+
+from collections.abc import Callable, Iterator, Sequence
+from multiprocessing.connection import wait as wait_for_any
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene import Scene
+from .client import ProcessEnded, RenderClient, RenderError
+from .messages import Drawn, Failed, FreeView, LensView, Loading
+
+Pixels = NDArray[np.uint8]
+
+_SLOTS = 3
+_MAX_RESTARTS = 2
+
+
+class FrameStream:
+    """Draws frames of one scene; iterating gives copies (H, W, 4) uint8 in the order asked for.
+
+    A process that dies is replaced and its frames are asked for again; RenderError if that keeps happening.
+    """
+
+    def __init__(
+        self, scene: Scene, base: Path | None, view: LensView | FreeView, size: tuple[int, int], samples: int = 1,
+        processes: int = 1, niceness: int = 0,
+    ) -> None:
+        self._scene, self._base, self._view = scene, base, view
+        self._size, self._samples, self._niceness = size, samples, niceness
+        self._clients = [self._start() for _ in range(processes)]
+        self._restarts = 0
+        self.problems: dict[str, str] = {}
+
+    def _start(self) -> RenderClient:
+        client = RenderClient(_SLOTS, self._niceness)
+        client.set_scene(self._scene, self._base)
+        return client
+
+    def frames(self, frames: Sequence[float], cancelled: Callable[[], bool] = lambda: False) -> Iterator[Pixels]:
+        """The frames in order; ends early once ``cancelled()`` says so."""
+        count = len(self._clients)
+        free = [list(range(_SLOTS)) for _ in self._clients]
+        asked: list[dict[int, tuple[int, int]]] = [{} for _ in self._clients]  # request id → (index, slot)
+        done: dict[int, Pixels] = {}
+        queued = [list(range(k, len(frames), count)) for k in range(count)]
+        for index in range(len(frames)):
+            while index not in done:
+                if cancelled():
+                    return
+                for k, client in enumerate(self._clients):
+                    # Not so far ahead that finished frames pile up.
+                    while queued[k] and free[k] and queued[k][0] < index + count * (_SLOTS + 1):
+                        slot, number = free[k].pop(), queued[k].pop(0)
+                        request = client.request("film", slot, frames[number], self._view, *self._size, self._samples, True)
+                        asked[k][request] = (number, slot)
+                ready = wait_for_any([client.fileno() for client in self._clients], timeout=0.1)
+                for k, client in enumerate(self._clients):
+                    if client.fileno() not in ready:
+                        continue
+                    try:
+                        replies = client.replies()
+                    except ProcessEnded:
+                        self._replace(k)
+                        queued[k] = sorted([*queued[k], *(number for number, _ in asked[k].values())])
+                        asked[k], free[k] = {}, list(range(_SLOTS))
+                        continue
+                    for reply in replies:
+                        if isinstance(reply, Failed):
+                            raise RenderError(reply.message)
+                        if isinstance(reply, Loading):
+                            self.problems |= reply.problems
+                        if isinstance(reply, Drawn):
+                            number, slot = asked[k].pop(reply.id)
+                            done[number] = client.frame(slot, *self._size).copy()
+                            free[k].append(slot)
+            yield done.pop(index)
+
+    def _replace(self, k: int) -> None:
+        self._restarts += 1
+        if self._restarts > _MAX_RESTARTS:
+            raise RenderError("The render process keeps ending; the graphics driver may be at fault.")
+        self._clients[k].close()
+        self._clients[k] = self._start()
+
+    def close(self) -> None:
+        for client in self._clients:
+            client.close()
+
+    def __enter__(self) -> "FrameStream":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()

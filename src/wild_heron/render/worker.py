@@ -1,0 +1,122 @@
+"""The render process: ``python -m wild_heron.render.worker SOCKET MEMORY SLOTS NICENESS``.
+
+It reads requests from an inherited socket, draws into inherited shared memory, and ends when the socket closes.
+"""
+
+import mmap
+import os
+import signal
+import sys
+import time
+from collections import deque
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+import msgspec
+
+from .messages import SLOT_BYTES, Draw, Drawn, Dropped, Failed, Loading, Ready, Reload, Reply, Request, SetScene
+from .renderer import Overtaken, Renderer
+
+
+class Worker:
+    """Serves one program."""
+
+    def __init__(self, connection: Connection, memory: mmap.mmap) -> None:
+        self._connection = connection
+        self._memory = memoryview(memory)
+        self._encoder = msgspec.msgpack.Encoder()
+        self._decoder = msgspec.msgpack.Decoder(Request)
+        self._waiting: deque[Request] = deque()
+        self._problems: dict[str, str] = {}
+        self._renderer: Renderer | None = None
+
+    def run(self) -> None:
+        try:
+            self._renderer = Renderer()
+        except Exception as problem:
+            self._send(
+                Failed(0, f"OpenGL 3.3 through EGL is not to be had: {problem}. Install a graphics driver or Mesa.")
+            )
+            return
+        self._send(Ready(str(self._renderer.context.info["GL_RENDERER"])))
+        while True:
+            self._take_in(block=not self._waiting)
+            request = self._waiting.popleft()
+            try:
+                self._carry_out(self._renderer, request)
+            except Overtaken:
+                assert isinstance(request, Draw)
+                self._send(Dropped(request.id))
+
+    def _send(self, reply: Reply) -> None:
+        self._connection.send_bytes(self._encoder.encode(reply))
+
+    def _take_in(self, block: bool) -> None:
+        """Read what has come in; drop requests that a newer one overtakes."""
+        while block or self._connection.poll():
+            request = self._decoder.decode(self._connection.recv_bytes())
+            block = False
+            if isinstance(request, Draw):
+                for old in [each for each in self._waiting if _overtakes(request, each)]:
+                    self._waiting.remove(old)
+                    self._send(Dropped(old.id))  # type: ignore[union-attr]
+            elif isinstance(request, SetScene):
+                # Only the newest scene matters, unless a frame that must be kept waits for an older one.
+                if not any(isinstance(each, Draw) and each.keep for each in self._waiting):
+                    self._waiting = deque(each for each in self._waiting if not isinstance(each, SetScene))
+            self._waiting.append(request)
+
+    def _carry_out(self, renderer: Renderer, request: Request) -> None:
+        if isinstance(request, SetScene):
+            renderer.set_scene(request.scene, Path(request.base) if request.base else None)
+        elif isinstance(request, Reload):
+            renderer.artwork.forget()
+        else:
+            self._draw(renderer, request)
+
+    def _draw(self, renderer: Renderer, request: Draw) -> None:
+        def check() -> None:
+            self._take_in(block=False)
+            if any(_overtakes(other, request) for other in self._waiting):
+                raise Overtaken
+
+        started = time.perf_counter()
+        try:
+            frame = renderer.draw(
+                request.frame, request.view, request.width, request.height, request.samples, check, self._loading
+            )
+            start = request.slot * SLOT_BYTES
+            renderer.read_into(frame, self._memory[start : start + request.width * request.height * 4])
+        except (KeyError, ValueError, MemoryError) as problem:
+            what = f"there is no camera {problem}" if isinstance(problem, KeyError) else str(problem)
+            self._send(Failed(request.id, f"The picture could not be drawn: {what}."))
+            return
+        self._send(Drawn(request.id, time.perf_counter() - started))
+
+    def _loading(self, done: int, total: int, problems: dict[str, str]) -> None:
+        self._send(Loading(done, total, dict(problems)))
+
+
+def _overtakes(newer: Request, older: Request) -> bool:
+    return (
+        isinstance(newer, Draw)
+        and isinstance(older, Draw)
+        and newer.stream == older.stream
+        and newer.id > older.id
+        and not older.keep
+    )
+
+
+def main() -> None:
+    socket, memory, slots, niceness = (int(argument) for argument in sys.argv[1:5])
+    # Ctrl-C goes to every process of a terminal; the program decides, and closes the socket.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    os.nice(niceness)
+    try:
+        Worker(Connection(socket), mmap.mmap(memory, slots * SLOT_BYTES)).run()
+    except (EOFError, BrokenPipeError, ConnectionResetError):
+        pass
+
+
+if __name__ == "__main__":
+    main()

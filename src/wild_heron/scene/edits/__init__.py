@@ -1,0 +1,56 @@
+"""Edits: pure functions from scene to scene. Those that need a world pose are in ``wild_heron.evaluate.posing``."""
+
+from .keys import (
+    Clip,
+    KeyRef,
+    copy_keys,
+    lock_channel,
+    merge_keys,
+    move_keys,
+    neighbouring_key_frames,
+    paste_keys,
+    remove_keys,
+    set_channel,
+    set_key,
+    set_spans,
+    set_value,
+)
+from .nodes import (
+    add_node,
+    change_node,
+    duplicate,
+    fresh_id,
+    fresh_name,
+    move_in_list,
+    remove_nodes,
+    rename,
+    replace_node,
+)
+from .settings import change_rate, change_settings
+
+__all__ = [
+    "Clip",
+    "KeyRef",
+    "add_node",
+    "change_node",
+    "change_rate",
+    "change_settings",
+    "copy_keys",
+    "duplicate",
+    "fresh_id",
+    "fresh_name",
+    "lock_channel",
+    "merge_keys",
+    "move_in_list",
+    "move_keys",
+    "neighbouring_key_frames",
+    "paste_keys",
+    "remove_keys",
+    "remove_nodes",
+    "rename",
+    "replace_node",
+    "set_channel",
+    "set_key",
+    "set_spans",
+    "set_value",
+]

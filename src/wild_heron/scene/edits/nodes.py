@@ -1,0 +1,136 @@
+"""Adding, changing, copying and removing nodes."""
+
+import re
+import unicodedata
+from collections.abc import Iterable
+from typing import Any
+
+import msgspec
+
+from ..dependencies import evaluation_order
+from ..errors import SceneError
+from ..model import AimNode, AnyNode, Camera, Scene
+
+
+def fresh_id(scene: Scene, name: str) -> str:
+    """An id that is not taken, made from a name: “Far ridge” → ``far-ridge``, ``far-ridge-2`` …"""
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "node"
+    taken = {node.id for node in scene.nodes}
+    return _first_free(stem, "-", taken)
+
+
+def fresh_name(scene: Scene, name: str) -> str:
+    """The name, with a number behind it where it is taken."""
+    taken = {node.name for node in scene.nodes}
+    name = name.strip()[:180] or "Node"
+    if name not in taken:
+        return name
+    return _first_free(re.sub(r" \d+$", "", name), " ", taken)
+
+
+def _first_free(stem: str, joint: str, taken: set[str]) -> str:
+    if stem not in taken:
+        return stem
+    number = 2
+    while f"{stem}{joint}{number}" in taken:
+        number += 1
+    return f"{stem}{joint}{number}"
+
+
+def add_node(scene: Scene, node: AnyNode, index: int | None = None) -> Scene:
+    """The scene with a node more, at the end or at ``index``. SceneError where the id is taken or a relation fails."""
+    if node.id in scene:
+        raise SceneError(f"There is a node “{node.id}” already.")
+    at = len(scene.nodes) if index is None else index
+    added = msgspec.structs.replace(scene, nodes=(*scene.nodes[:at], node, *scene.nodes[at:]))
+    if isinstance(node, Camera) and scene.camera is None:
+        added = msgspec.structs.replace(added, camera=node.id)
+    evaluation_order(added)
+    return added
+
+
+def replace_node(scene: Scene, node: AnyNode) -> Scene:
+    """The scene with ``node`` in place of the one with its id; the same scene where nothing changed."""
+    if scene.node(node.id) is node:
+        return scene
+    return msgspec.structs.replace(scene, nodes=tuple(node if old.id == node.id else old for old in scene.nodes))
+
+
+def change_node(scene: Scene, node_id: str, **fields: Any) -> Scene:
+    """The scene with some fields of a node changed; a loop is refused."""
+    changed = replace_node(scene, msgspec.structs.replace(scene.node(node_id), **fields))
+    if "aim" in fields or "carrier" in fields:
+        evaluation_order(changed)
+    return changed
+
+
+def rename(scene: Scene, node_id: str, name: str) -> Scene:
+    """The scene with a node renamed; a taken name gets a number."""
+    name = name.strip()
+    if not name:
+        raise SceneError("A node needs a name.")
+    if name == scene.node(node_id).name:
+        return scene
+    return change_node(scene, node_id, name=fresh_name(scene, name))
+
+
+def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, ...]]:
+    """Copies of the nodes, each after its original. Carriers and aims inside the set point at the copies.
+
+    Returns the scene and the new ids in the order of the scene.
+    """
+    wanted = set(node_ids)
+    copies: dict[str, AnyNode] = {}
+    grown = scene
+    for node in scene.nodes:
+        if node.id in wanted:
+            name = fresh_name(grown, node.name)
+            copy = msgspec.structs.replace(node, id=fresh_id(grown, name), name=name)
+            copies[node.id] = copy
+            at = next(i for i, other in enumerate(grown.nodes) if other.id == node.id) + 1
+            grown = msgspec.structs.replace(grown, nodes=(*grown.nodes[:at], copy, *grown.nodes[at:]))
+    for copy in copies.values():
+        fields: dict[str, Any] = {}
+        if copy.carrier in copies:
+            fields["carrier"] = copies[copy.carrier].id
+        if isinstance(copy, Camera) and isinstance(copy.aim, AimNode) and copy.aim.node in copies:
+            fields["aim"] = AimNode(copies[copy.aim.node].id)
+        if fields:
+            grown = change_node(grown, copy.id, **fields)
+    new_ids = {copy.id for copy in copies.values()}
+    return grown, tuple(node.id for node in grown.nodes if node.id in new_ids)
+
+
+def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
+    """The scene without the nodes. What they carried goes to their own carrier, with its channels as they are."""
+    gone = set(node_ids)
+
+    def surviving_carrier(node: AnyNode) -> str | None:
+        carrier = node.carrier
+        while carrier is not None and carrier in gone:
+            carrier = scene.node(carrier).carrier
+        return carrier
+
+    kept: list[AnyNode] = []
+    for node in scene.nodes:
+        if node.id in gone:
+            continue
+        fields: dict[str, Any] = {}
+        if node.carrier in gone:
+            fields["carrier"] = surviving_carrier(node)
+        if isinstance(node, Camera) and isinstance(node.aim, AimNode) and node.aim.node in gone:
+            fields["aim"] = None
+        kept.append(msgspec.structs.replace(node, **fields) if fields else node)
+    camera = scene.camera
+    if camera in gone:
+        camera = next((node.id for node in kept if isinstance(node, Camera)), None)
+    return msgspec.structs.replace(scene, nodes=tuple(kept), camera=camera)
+
+
+def move_in_list(scene: Scene, node_id: str, index: int) -> Scene:
+    """The scene with a node moved to another place in the list."""
+    node = scene.node(node_id)
+    others = [other for other in scene.nodes if other.id != node_id]
+    others.insert(max(0, min(index, len(others))), node)
+    return msgspec.structs.replace(scene, nodes=tuple(others))

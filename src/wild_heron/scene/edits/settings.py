@@ -1,0 +1,36 @@
+"""The scene's own settings."""
+
+from typing import Literal
+
+import msgspec
+
+from ..model import Channel, Scene, Settings
+from ..rates import Rate
+
+
+def change_settings(scene: Scene, settings: Settings) -> Scene:
+    """The scene with other settings; keys stay on their frames."""
+    return msgspec.structs.replace(scene, settings=settings)
+
+
+def change_rate(scene: Scene, rate: Rate, keep: Literal["frames", "seconds"]) -> Scene:
+    """The scene at another rate. Keeping seconds moves every key, and the range, to the frame at the same second."""
+    old = scene.settings
+    if keep == "frames" or rate == old.rate:
+        return change_settings(scene, msgspec.structs.replace(old, rate=rate))
+    ratio = rate.fraction / old.rate.fraction
+    first = round(old.first * ratio)
+    # The range ends with its last frame, so it is the end of that frame which keeps its second.
+    last = max(first, round((old.last + 1) * ratio) - 1)
+    factor = float(ratio)
+
+    def retimed(channel: Channel) -> Channel:
+        keys = tuple(msgspec.structs.replace(key, frame=key.frame * factor) for key in channel.keys)
+        return msgspec.structs.replace(channel, keys=keys)
+
+    nodes = tuple(
+        msgspec.structs.replace(node, channels=tuple(retimed(channel) for channel in node.channels))
+        for node in scene.nodes
+    )
+    settings = msgspec.structs.replace(old, rate=rate, first=first, last=last)
+    return msgspec.structs.replace(scene, nodes=nodes, settings=settings)

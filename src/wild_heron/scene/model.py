@@ -1,0 +1,169 @@
+"""What a scene is: frozen structs that the project file spells out one to one.
+
+Everything is immutable and hashable, so a scene can be shared between threads, kept for undo, and used as a key.
+"""
+
+from typing import Annotated, ClassVar, Literal
+
+import msgspec
+from msgspec import Meta
+
+from .rates import Rate
+from .spans import Linear, Span
+
+Number = Annotated[float, Meta(ge=-1e9, le=1e9)]
+Name = Annotated[str, Meta(min_length=1, max_length=200)]
+Identity = Annotated[str, Meta(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")]
+Colour = Annotated[str, Meta(pattern=r"^(#[0-9a-fA-F]{6})?$")]
+Pixels = Annotated[int, Meta(ge=1, le=65_536)]
+Fit = Literal["width", "height", "cover", "contain"]
+RotationOrder = Literal["xyz", "xzy", "yxz", "yzx", "zxy", "zyx"]
+
+
+class Key(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A value at a frame, and the span that leads from it to the next key."""
+
+    frame: Number
+    value: Number
+    span: Span = Linear()
+
+
+class Channel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
+    """One animatable number of a node. ``value`` holds while there are no keys; keys are in order of frame."""
+
+    name: str
+    value: Number = 0.0
+    keys: tuple[Key, ...] = ()
+    locked: bool = False
+
+    def key_at(self, frame: float) -> Key | None:
+        return next((key for key in self.keys if abs(key.frame - frame) < 1e-6), None)
+
+
+class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
+    """Anything with a place in space. Channels that sit at their default are not listed."""
+
+    kind: ClassVar[str] = "node"
+
+    id: Identity
+    name: Name
+    carrier: Identity | None = None
+    channels: tuple[Channel, ...] = ()
+    rotation_order: RotationOrder = "yxz"
+    hidden: bool = False
+    locked: bool = False
+    colour: Colour = ""
+
+    def channel(self, name: str) -> Channel | None:
+        """The stored channel, or None where it sits unkeyed at its default."""
+        return next((channel for channel in self.channels if channel.name == name), None)
+
+
+class Null(Node, frozen=True, tag_field="kind", tag="null", cache_hash=True):
+    """An invisible carrier."""
+
+    kind: ClassVar[str] = "null"
+
+
+class Picture(Node, frozen=True, kw_only=True, tag_field="kind", tag="picture", cache_hash=True):
+    """A flat picture, centred on its origin, facing +Z. ``source`` is relative to the scene file."""
+
+    kind: ClassVar[str] = "picture"
+
+    source: Annotated[str, Meta(min_length=1, max_length=4096)]
+    width: Pixels
+    height: Pixels
+
+
+class AimNode(msgspec.Struct, frozen=True, tag="node", forbid_unknown_fields=True):
+    """Look at a node's origin."""
+
+    node: Identity
+
+
+class AimPoint(msgspec.Struct, frozen=True, tag="point", forbid_unknown_fields=True):
+    """Look at the point in the camera's aim channels, carried by the camera's own carrier."""
+
+
+class Camera(Node, frozen=True, kw_only=True, tag_field="kind", tag="camera", cache_hash=True):
+    """A camera looks down its −Z. Sensor sizes are in millimetres."""
+
+    kind: ClassVar[str] = "camera"
+
+    sensor_width: Annotated[float, Meta(gt=0.01, le=10_000)] = 36.0
+    sensor_height: Annotated[float, Meta(gt=0.01, le=10_000)] = 24.0
+    fit: Fit = "width"
+    aim: AimNode | AimPoint | None = None
+
+
+AnyNode = Null | Picture | Camera
+
+
+class Format(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """An output frame, and how it sits in the camera's picture (which has the scene's frame size).
+
+    cover: inside the picture, as large as it goes. contain: around the picture, as small as it goes.
+    width, height: as wide, or as high, as the picture.
+    """
+
+    name: Name
+    width: Pixels
+    height: Pixels
+    fit: Fit = "cover"
+
+
+class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Frame size in pixels, rate, first and last frame, and what a unit is worth."""
+
+    width: Pixels = 1920
+    height: Pixels = 1080
+    rate: Rate = Rate()
+    first: Annotated[int, Meta(ge=-1_000_000, le=1_000_000)] = 0
+    last: Annotated[int, Meta(ge=-1_000_000, le=1_000_000)] = 239
+    pixels_per_unit: Annotated[float, Meta(gt=1e-3, le=1e6)] = 100.0
+    mm_per_unit: Annotated[float, Meta(gt=1e-3, le=1e9)] = 100.0
+    background: Annotated[str, Meta(pattern=r"^#[0-9a-fA-F]{6}$")] = "#000000"
+
+    def __post_init__(self) -> None:
+        if self.last < self.first:
+            raise ValueError("the last frame must not come before the first")
+
+    @property
+    def frame_count(self) -> int:
+        return self.last - self.first + 1
+
+
+class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=True):
+    """The document. Nodes later in the list lie over earlier ones where they share a plane."""
+
+    name: Name = "Untitled"
+    settings: Settings = Settings()
+    nodes: tuple[AnyNode, ...] = ()
+    camera: Identity | None = None
+    formats: tuple[Format, ...] = ()
+
+    def __contains__(self, node_id: str) -> bool:
+        return any(node.id == node_id for node in self.nodes)
+
+    def node(self, node_id: str) -> AnyNode:
+        """The node with this id; KeyError where there is none."""
+        for node in self.nodes:
+            if node.id == node_id:
+                return node
+        raise KeyError(node_id)
+
+    def carried_by(self, node_id: str | None) -> tuple[AnyNode, ...]:
+        """The nodes that ``node_id`` carries directly (None: those without a carrier), in order."""
+        return tuple(node for node in self.nodes if node.carrier == node_id)
+
+    def formats_with_main(self) -> tuple[Format, ...]:
+        """Every output frame, the scene's own first."""
+        return (main_format(self.settings), *self.formats)
+
+
+def main_format(settings: Settings) -> Format:
+    """The camera's own picture as a format."""
+    width, height = settings.width, settings.height
+    shapes = {(16, 9): "Wide 16:9", (9, 16): "Vertical 9:16", (1, 1): "Square 1:1", (4, 5): "Portrait 4:5"}
+    name = next((label for (a, b), label in shapes.items() if width * b == height * a), f"{width} × {height}")
+    return Format(name, width, height, "cover")

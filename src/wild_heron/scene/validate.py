@@ -1,0 +1,57 @@
+"""Whether a scene hangs together: everything the struct types cannot say."""
+
+from itertools import pairwise
+from math import isfinite
+
+from .channels import spec
+from .dependencies import evaluation_order
+from .errors import SceneError
+from .model import AnyNode, Camera, Channel, Scene
+
+_TOLERANCE = 1e-9
+
+
+def validate(scene: Scene) -> None:
+    """Raise SceneError, with the place as a JSON path, for the first thing that is wrong."""
+    ids: set[str] = set()
+    for number, node in enumerate(scene.nodes):
+        place = f"$.scene.nodes[{number}]"
+        if node.id in ids:
+            raise SceneError(f"{place}.id: two nodes have the id “{node.id}”.")
+        ids.add(node.id)
+        _validate_channels(node, place)
+    for number, node in enumerate(scene.nodes):
+        if node.carrier is not None and node.carrier not in ids:
+            raise SceneError(f"$.scene.nodes[{number}].carrier: there is no node “{node.carrier}”.")
+    if scene.camera is not None and (scene.camera not in ids or not isinstance(scene.node(scene.camera), Camera)):
+        raise SceneError(f"$.scene.camera: there is no camera “{scene.camera}”.")
+    try:
+        evaluation_order(scene)
+    except SceneError as problem:
+        raise SceneError(f"$.scene.nodes: {problem}") from problem
+
+
+def _validate_channels(node: AnyNode, place: str) -> None:
+    names: set[str] = set()
+    for number, channel in enumerate(node.channels):
+        where = f"{place}.channels[{number}]"
+        if channel.name in names:
+            raise SceneError(f"{where}.name: “{channel.name}” is listed twice.")
+        names.add(channel.name)
+        try:
+            known = spec(node, channel.name)
+        except SceneError as problem:
+            raise SceneError(f"{where}.name: {problem}") from None
+        for value in (channel.value, *(key.value for key in channel.keys)):
+            if not known.low - _TOLERANCE <= value <= known.high + _TOLERANCE:
+                raise SceneError(f"{where}: {known.label} is {value:g}, outside {known.low:g} to {known.high:g}.")
+        _validate_keys(channel, where)
+
+
+def _validate_keys(channel: Channel, where: str) -> None:
+    for number, (left, right) in enumerate(pairwise(channel.keys)):
+        if not left.frame < right.frame:
+            raise SceneError(f"{where}.keys[{number + 1}].frame: keys must be in order of frame, one to a frame.")
+    for number, key in enumerate(channel.keys):
+        if not (isfinite(key.frame) and isfinite(key.value)):
+            raise SceneError(f"{where}.keys[{number}]: a key needs a finite frame and value.")

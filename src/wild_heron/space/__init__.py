@@ -1,0 +1,1 @@
+"""Geometry: rotations, transforms, the lens, aiming and camera moves."""

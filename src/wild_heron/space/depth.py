@@ -1,0 +1,14 @@
+"""Moving a node in depth."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+def along_ray(lens: Array, point: Array, factor: float) -> Array:
+    """Where a point (3,) lands when its distance from the lens (3,) is multiplied: p' = C + (p − C)·d'/d.
+
+    Scaling the node by the same factor keeps its size and place in the picture.
+    """
+    return np.asarray(lens + (point - lens) * factor)

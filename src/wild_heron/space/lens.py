@@ -1,0 +1,94 @@
+"""The lens: focal length, sensor and frame, and where points land in the picture."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene.model import Fit, Format, Settings
+
+Array = NDArray[np.float64]
+
+
+def fit_scale(width: float, height: float, inner_width: float, inner_height: float, fit: Fit) -> float:
+    """Frame pixels per unit of the inner rectangle when it is fitted to a width × height frame."""
+    across, up = width / inner_width, height / inner_height
+    return {"width": across, "height": up, "cover": max(across, up), "contain": min(across, up)}[fit]
+
+
+def focal_pixels(
+    focal_mm: Array, sensor: tuple[float, float], fit: Fit, settings: Settings, output: Format | None = None
+) -> Array:
+    """Focal length in pixels of the output frame, (N,).
+
+    The sensor is fitted to the scene's frame; another format is then laid over that picture as its own fit says.
+    """
+    scale = fit_scale(settings.width, settings.height, sensor[0], sensor[1], fit)
+    if output is not None:
+        scale *= fit_scale(output.width, output.height, settings.width, settings.height, output.fit)
+    return focal_mm * scale
+
+
+def angle_of_view(size: float, focal_px: Array) -> Array:
+    """2·atan(size / 2f) in radians, for a frame side and focal length in pixels."""
+    return 2.0 * np.arctan(size / (2.0 * focal_px))
+
+
+def focal_for_angle(sensor: float, angle: float) -> float:
+    """Focal length in mm that gives an angle of view (radians) over a sensor side in mm."""
+    return sensor / (2.0 * float(np.tan(0.5 * angle)))
+
+
+def frame_distance(focal_px: Array, pixels_per_unit: float) -> Array:
+    """The distance in units at which artwork shows one to one."""
+    return focal_px / pixels_per_unit
+
+
+@dataclass(frozen=True)
+class FocusRange:
+    """Nearest and farthest distance in units that look sharp; the farthest may be infinite."""
+
+    near: float
+    far: float
+
+
+def focus_range(focus: float, focal_mm: float, f_stop: float, sensor_width: float, mm_per_unit: float) -> FocusRange:
+    """Depth of field of a thin lens for a blur circle of sensor width / 1500 (the usual 0.024 mm on 36 mm).
+
+    From c = (f²/N)·|d − s| / (d·(s − f)) solved for d at c = limit.
+    """
+    limit = sensor_width / 1500.0
+    s = focus * mm_per_unit
+    if s <= focal_mm:
+        return FocusRange(focus, focus)
+    spread = limit * f_stop * (s - focal_mm) / (focal_mm * focal_mm)
+    near = s / (1.0 + spread)
+    far = s / (1.0 - spread) if spread < 1.0 else float("inf")
+    return FocusRange(near / mm_per_unit, far / mm_per_unit)
+
+
+def world_to_pixel(point: Array, pose: Array, focal_px: Array, width: float, height: float) -> tuple[Array, Array]:
+    """Pixel (N, 2) from the top-left corner, and depth (N,) along the camera's axis, of world points (N, 3).
+
+    ``pose`` (N, 4, 4) is the camera's rigid world matrix. Behind the lens (depth ≤ 0) the pixel is NaN.
+    """
+    offset = point - pose[..., :3, 3]
+    across, up, back = (
+        offset[..., 0] * pose[..., 0, i] + offset[..., 1] * pose[..., 1, i] + offset[..., 2] * pose[..., 2, i]
+        for i in range(3)
+    )
+    depth = -back
+    scale = np.divide(focal_px, depth, out=np.full(np.shape(depth), np.nan), where=depth > 0.0)
+    return np.stack([0.5 * width + across * scale, 0.5 * height - up * scale], axis=-1), depth
+
+
+def pixel_to_world(pixel: Array, depth: Array, pose: Array, focal_px: Array, width: float, height: float) -> Array:
+    """The world point (N, 3) seen at a pixel (N, 2) at a depth (N,) along the camera's axis."""
+    across = (pixel[..., 0] - 0.5 * width) * depth / focal_px
+    up = (0.5 * height - pixel[..., 1]) * depth / focal_px
+    return np.asarray(
+        pose[..., :3, 3]
+        + pose[..., :3, 0] * across[..., None]
+        + pose[..., :3, 1] * up[..., None]
+        - pose[..., :3, 2] * depth[..., None]
+    )

@@ -1,0 +1,115 @@
+"""Rotations: Euler angles in any order, unit quaternions, matrices. Radians inside; quaternions are [x, y, z, w].
+
+Sums are written out rather than given to a matrix product, so that a frame's result has the same bits whether it is
+evaluated alone or among others.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+AXES = "xyz"
+
+
+def axis_quaternion(axis: int, angle: Array) -> Array:
+    """The turn by ``angle`` (N,) about a coordinate axis: (N, 4)."""
+    half = 0.5 * np.ascontiguousarray(angle)
+    out = np.zeros((*half.shape, 4))
+    out[..., axis] = np.sin(half)
+    out[..., 3] = np.cos(half)
+    return out
+
+
+def multiply(a: Array, b: Array) -> Array:
+    """Quaternion product (…, 4): the rotation b followed by a."""
+    ax, ay, az, aw = (a[..., i] for i in range(4))
+    bx, by, bz, bw = (b[..., i] for i in range(4))
+    return np.stack(
+        [
+            aw * bx + ax * bw + ay * bz - az * by,
+            aw * by - ax * bz + ay * bw + az * bx,
+            aw * bz + ax * by - ay * bx + az * bw,
+            aw * bw - ax * bx - ay * by - az * bz,
+        ],
+        axis=-1,
+    )
+
+
+def euler_to_quaternion(angles: Array, order: str) -> Array:
+    """Angles (N, 3) about x, y, z, unlimited, in radians → (N, 4). ``order`` "yxz" means R = Ry·Rx·Rz."""
+    turns = [axis_quaternion(AXES.index(axis), angles[..., AXES.index(axis)]) for axis in order]
+    return multiply(multiply(turns[0], turns[1]), turns[2])
+
+
+def quaternion_to_matrix(q: Array) -> Array:
+    """Unit quaternions (…, 4) → rotation matrices (…, 3, 3)."""
+    x, y, z, w = (q[..., i] for i in range(4))
+    out = np.empty((*q.shape[:-1], 3, 3))
+    out[..., 0, 0] = 1.0 - 2.0 * (y * y + z * z)
+    out[..., 0, 1] = 2.0 * (x * y - z * w)
+    out[..., 0, 2] = 2.0 * (x * z + y * w)
+    out[..., 1, 0] = 2.0 * (x * y + z * w)
+    out[..., 1, 1] = 1.0 - 2.0 * (x * x + z * z)
+    out[..., 1, 2] = 2.0 * (y * z - x * w)
+    out[..., 2, 0] = 2.0 * (x * z - y * w)
+    out[..., 2, 1] = 2.0 * (y * z + x * w)
+    out[..., 2, 2] = 1.0 - 2.0 * (x * x + y * y)
+    return out
+
+
+def matrix_to_quaternion(m: Array) -> Array:
+    """Rotation matrices (…, 3, 3) → unit quaternions (…, 4) with w ≥ 0 (Shepperd 1978, largest pivot)."""
+    trace = m[..., 0, 0] + m[..., 1, 1] + m[..., 2, 2]
+    pivots = np.stack([m[..., 0, 0], m[..., 1, 1], m[..., 2, 2], trace], axis=-1)
+    choice = np.argmax(pivots, axis=-1)
+    candidates = np.empty((*m.shape[:-2], 4, 4))
+    for i, j, k in ((0, 1, 2), (1, 2, 0), (2, 0, 1)):
+        candidates[..., i, i] = 1.0 + 2.0 * m[..., i, i] - trace
+        candidates[..., i, j] = m[..., j, i] + m[..., i, j]
+        candidates[..., i, k] = m[..., k, i] + m[..., i, k]
+        candidates[..., i, 3] = m[..., k, j] - m[..., j, k]
+        candidates[..., 3, i] = m[..., k, j] - m[..., j, k]
+    candidates[..., 3, 3] = 1.0 + trace
+    q = np.take_along_axis(candidates, choice[..., None, None], axis=-2)[..., 0, :]
+    length = np.sqrt(q[..., 0] * q[..., 0] + q[..., 1] * q[..., 1] + q[..., 2] * q[..., 2] + q[..., 3] * q[..., 3])
+    q = q / length[..., None]
+    return np.where(q[..., 3:] < 0.0, -q, q)
+
+
+def matrix_to_euler(m: Array, order: str) -> Array:
+    """Rotation matrices (…, 3, 3) → angles (…, 3) about x, y, z in radians, the middle one within ±90°.
+
+    Where the middle angle is ±90° the last angle is 0 (the other two turn about the same line).
+    """
+    i, j, k = (AXES.index(axis) for axis in order)
+    sign = 1.0 if (j - i) % 3 == 1 else -1.0
+    middle = np.arcsin(np.clip(sign * m[..., i, k], -1.0, 1.0))
+    locked = np.abs(m[..., i, k]) > 1.0 - 1e-12
+    first = np.where(
+        locked,
+        np.arctan2(sign * m[..., k, j], m[..., j, j]),
+        np.arctan2(-sign * m[..., j, k], m[..., k, k]),
+    )
+    last = np.where(locked, 0.0, np.arctan2(-sign * m[..., i, j], m[..., i, i]))
+    out = np.empty(m.shape[:-1])
+    out[..., i], out[..., j], out[..., k] = first, middle, last
+    return out
+
+
+def euler_near(m: Array, order: str, near: Array) -> Array:
+    """The angles (3,) of one rotation matrix (3, 3) that lie nearest to ``near`` (3,), whole turns kept."""
+    i, j, k = (AXES.index(axis) for axis in order)
+    first = matrix_to_euler(m, order)
+    second = first.copy()
+    second[i], second[j], second[k] = first[i] + np.pi, np.pi - first[j], first[k] + np.pi
+    if abs(m[i, k]) > 1.0 - 1e-12:
+        # Only the sum or difference of the outer angles is determined: leave the last where it is.
+        sign = 1.0 if (j - i) % 3 == 1 else -1.0
+        tilt = float(np.sign(sign * m[i, k]))
+        first[k] = near[k]
+        first[i] = first[i] - sign * tilt * near[k]
+        second = first
+    turn = 2.0 * np.pi
+    options = [angles + turn * np.round((near - angles) / turn) for angles in (first, second)]
+    return min(options, key=lambda angles: float(np.sum((angles - near) ** 2)))
