@@ -46,7 +46,9 @@ def parse_frames(text: str | None, scene: Scene) -> list[float]:
     first, last = numbers[:2]
     step = numbers[2] if len(numbers) == 3 else 1.0
     if step <= 0.0 or last < first:
-        raise UsageError(f"--frames {text}: the range is empty. The last frame comes after the first, the step is above 0.")
+        raise UsageError(
+            f"--frames {text}: the range is empty. The last frame comes after the first, the step is above 0."
+        )
     count = int((last - first) / step + 1e-9) + 1
     if count > 10_000_000:
         raise UsageError(f"--frames {text}: that is {count} frames. Ask for fewer.")
@@ -137,7 +139,9 @@ def demo(
 @app.command()
 def sample(
     file: FileArgument,
-    nodes: Annotated[str | None, typer.Option("--nodes", help="Names, separated by commas.", show_default="all")] = None,
+    nodes: Annotated[
+        str | None, typer.Option("--nodes", help="Names, separated by commas.", show_default="all")
+    ] = None,
     frames: FramesOption = None,
     camera: CameraOption = None,
     size: SizeOption = None,
@@ -145,19 +149,17 @@ def sample(
 ) -> None:
     """Where nodes are over time, in the world and in the picture."""
     from .evaluate.sample import sample as sample_scene
-    from .scene import Format
 
     scene = load(file)
     camera_id = find_camera(scene, camera) if camera is not None or scene.camera is not None else None
     ids = [find_node(scene, name.strip()) for name in nodes.split(",")] if nodes else [n.id for n in scene.nodes]
-    width, height = parse_size(size, (scene.settings.width, scene.settings.height))
-    output = Format("output", width, height, "cover")
+    shape = parse_size(size, (scene.settings.width, scene.settings.height))
     numbers = parse_frames(frames, scene)
     if not as_json:
         print(f"{'frame':>10} {'node':24} {'x':>12} {'y':>12} {'z':>12} {'pixel x':>10} {'pixel y':>10} {'depth':>10}")
     # In blocks, so that a long range neither waits nor fills the memory.
     for start in range(0, len(numbers), 1000):
-        for record in sample_scene(scene, ids, numbers[start : start + 1000], camera_id, output):
+        for record in sample_scene(scene, ids, numbers[start : start + 1000], camera_id, shape):
             print(msgspec.json.encode(record).decode() if as_json else _row(record))
 
 

@@ -4,8 +4,24 @@ from pathlib import Path
 
 from ..files.images import probe
 from ..files.project import save
-from ..scene import AimNode, Bezier, Camera, Channel, Family, Flow, Format, Hold, Linear, Null, Picture, Rate, Scene
-from ..scene import Settings, Span, edits
+from ..scene import (
+    AimNode,
+    Bezier,
+    Camera,
+    Channel,
+    Family,
+    Flow,
+    Format,
+    Hold,
+    Linear,
+    Null,
+    Picture,
+    Rate,
+    Scene,
+    Settings,
+    Span,
+    edits,
+)
 from . import DEMO_SCENE
 
 _SOFT = Bezier(0.45, 0.0, 0.2, 1.0)
@@ -21,8 +37,8 @@ _LAYERS = (
     ("Town", "town.webp", -4.0, 5.1, -7.0, 1.45, "#7fb2c9"),
     ("Emblem", "emblem.svg", 0.0, 5.0, 0.0, 0.52, "#f2c25b"),
     ("Stalls", "stalls.webp", 0.4, 1.9, 4.6, 0.85, "#e07a4f"),
-    ("Lanterns, far", "lanterns-far.webp", 0.6, 3.9, 8.0, 0.62, "#f2a65b"),
-    ("Lanterns, near", "lanterns-near.webp", -1.0, 3.45, 11.2, 0.46, "#f2a65b"),
+    ("Far lanterns", "lanterns-far.webp", 0.6, 3.9, 8.0, 0.62, "#f2a65b"),
+    ("Near lanterns", "lanterns-near.webp", -1.0, 3.45, 11.2, 0.46, "#f2a65b"),
     ("Crowd edge", "crowd.webp", 0.0, 0.85, 13.0, 0.46, "#8d7fa6"),
     ("Grass", "grass.webp", 0.0, 1.62, 15.6, 0.34, "#6f9a98"),
 )
@@ -33,7 +49,11 @@ def build(art: Path) -> Scene:
     scene = Scene(
         name="Lantern Fair, opening",
         settings=Settings(1920, 1080, Rate(24), 0, 239, 100.0, 100.0, "#0b1230"),
-        formats=(Format("Portrait 4:5", 1080, 1350), Format("Vertical 9:16", 1080, 1920), Format("Square 1:1", 1080, 1080)),
+        formats=(
+            Format("Portrait 4:5", 1080, 1350),
+            Format("Vertical 9:16", 1080, 1920),
+            Format("Square 1:1", 1080, 1080),
+        ),
     )
     for name, node_id, x, y, z, carrier in (
         ("Base", "base", 0.0, 0.0, 0.0, None),
@@ -58,7 +78,9 @@ def build(art: Path) -> Scene:
 
 
 def _placed(scene: Scene, node: str, x: float, y: float, z: float, scale: float = 1.0) -> Scene:
-    values = {"position.x": x, "position.y": y, "position.z": z} | dict.fromkeys(("scale.x", "scale.y", "scale.z"), scale)
+    values = {"position.x": x, "position.y": y, "position.z": z} | dict.fromkeys(
+        ("scale.x", "scale.y", "scale.z"), scale
+    )
     for channel, value in values.items():
         scene = edits.set_channel(scene, node, Channel(channel, value))
     return scene
@@ -67,8 +89,13 @@ def _placed(scene: Scene, node: str, x: float, y: float, z: float, scale: float 
 def _picture(scene: Scene, art: Path, name: str, file: str, colour: str, carrier: str | None) -> Scene:
     size = probe(art / file)
     picture = Picture(
-        id=edits.fresh_id(scene, name), name=name, source=f"art/{file}", width=size.width, height=size.height,
-        colour=colour, carrier=carrier,
+        id=edits.fresh_id(scene, name),
+        name=name,
+        source=f"art/{file}",
+        width=size.width,
+        height=size.height,
+        colour=colour,
+        carrier=carrier,
     )
     return edits.add_node(scene, picture)
 

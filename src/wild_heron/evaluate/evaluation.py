@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
-from ..scene import AimNode, AnyNode, Camera, Format, Scene, main_format, spec
+from ..scene import AimNode, AnyNode, Camera, Format, Scene, spec
 from ..scene.channels import AIM, FOCAL, FOCUS, POSITION, ROTATION, SCALE
 from ..scene.dependencies import closure, evaluation_order
 from ..space.aim import level_frame, steady_headings, unit_directions
@@ -89,21 +89,24 @@ class Evaluation:
             return None
         return np.broadcast_to(self._target(node), (len(self.frames), 3))
 
-    def camera(self, camera_id: str, output: Format | None = None) -> CameraView:
-        """The camera's view in an output frame (the scene's own by default). KeyError where there is no camera."""
+    def camera(self, camera_id: str, output: Format | None = None, size: tuple[int, int] | None = None) -> CameraView:
+        """The camera's view in a format, or in the scene's own frame; ``size`` is the output's size in pixels where it
+        is another. KeyError where there is no such camera."""
         node = self._nodes[camera_id]
         if not isinstance(node, Camera):
             raise KeyError(camera_id)
         settings = self.scene.settings
-        shown = output or main_format(settings)
+        frame = output or settings
+        width, height = size or (frame.width, frame.height)
         focal_mm = self.value(camera_id, FOCAL)
+        sensor = (node.sensor_width, node.sensor_height)
         return CameraView(
             np.broadcast_to(rigid(self._worlds[camera_id]), (len(self.frames), 4, 4)),
-            focal_pixels(focal_mm, (node.sensor_width, node.sensor_height), node.fit, settings, shown),
+            focal_pixels(focal_mm, sensor, node.fit, settings, (width, height), output),
             focal_mm,
             self.value(camera_id, FOCUS),
-            shown.width,
-            shown.height,
+            width,
+            height,
         )
 
     def _value(self, node: AnyNode, name: str) -> Array:

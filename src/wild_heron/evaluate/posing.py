@@ -125,7 +125,7 @@ def delete_nodes(scene: Scene, node_ids: Iterable[str], frame: float) -> Scene:
     gone = set(node_ids)
     for node in scene.nodes:
         if node.id not in gone and node.carrier in gone:
-            carrier = node.carrier
+            carrier: str | None = node.carrier
             while carrier is not None and carrier in gone:
                 carrier = scene.node(carrier).carrier
             scene = give_carrier(scene, node.id, carrier, frame)

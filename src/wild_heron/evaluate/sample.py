@@ -5,13 +5,17 @@ from typing import Any
 
 import numpy as np
 
-from ..scene import Camera, Format, Scene
+from ..scene import Camera, Scene
 from ..space.transform import decompose
 from .evaluation import evaluate
 
 
 def sample(
-    scene: Scene, node_ids: Sequence[str], frames: Sequence[float], camera_id: str | None, output: Format | None = None
+    scene: Scene,
+    node_ids: Sequence[str],
+    frames: Sequence[float],
+    camera_id: str | None,
+    size: tuple[int, int] | None = None,
 ) -> Iterator[dict[str, Any]]:
     """One record for each frame and node, as docs/file-format.md describes them; frames are the outer loop.
 
@@ -19,10 +23,10 @@ def sample(
     """
     wanted = [*node_ids, *([camera_id] if camera_id else [])]
     evaluation = evaluate(scene, frames, wanted)
-    view = evaluation.camera(camera_id, output) if camera_id else None
+    view = evaluation.camera(camera_id, size=size) if camera_id else None
     parts = {node_id: decompose(evaluation.world(node_id)) for node_id in node_ids}
     seen = {node_id: view.pixels(evaluation.position(node_id)) for node_id in node_ids} if view else {}
-    lenses = {node_id: evaluation.camera(node_id, output) for node_id in node_ids if _is_camera(scene, node_id)}
+    lenses = {node_id: evaluation.camera(node_id, size=size) for node_id in node_ids if _is_camera(scene, node_id)}
     angles = {node_id: lens.angles() for node_id, lens in lenses.items()}
     for i, frame in enumerate(frames):
         for node_id in node_ids:

@@ -6,6 +6,7 @@ import warnings
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 import resvg_py
@@ -90,7 +91,7 @@ def _open(path: Path) -> Image.Image:
         raise FileError(path, f"could not be read: {why(error)}", _REMEDY) from error
 
 
-def _decode(path: Path, stream: io.BufferedIOBase) -> Image.Image:
+def _decode(path: Path, stream: IO[bytes]) -> Image.Image:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", Image.DecompressionBombWarning)
         try:

@@ -11,8 +11,8 @@ from ..scene.validate import validate
 from .atomic import write_atomically
 from .errors import FileError, why
 
-FORMAT = "wild-heron-scene"
-VERSION = 1
+FORMAT: Literal["wild-heron-scene"] = "wild-heron-scene"
+VERSION: Literal[1] = 1
 SUFFIX = ".heron"
 MAX_BYTES = 256 * 1024 * 1024
 

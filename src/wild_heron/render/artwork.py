@@ -55,8 +55,10 @@ class ArtworkStore:
         return str(path), level, 0 if path.exists() else hash((picture.name, picture.width, picture.height))
 
     def get(self, picture: Picture, base: Path | None, scale: float) -> Artwork:
-        """The picture's texture. ``scale`` is how many output pixels an artwork pixel covers. A file that cannot be read
-        gives a labelled placeholder and a ``problem``."""
+        """The picture's texture. ``scale`` is how many output pixels an artwork pixel covers.
+
+        A file that cannot be read gives a labelled placeholder and a ``problem``.
+        """
         key = self._key(picture, base, scale)
         known = self._loaded.get(key)
         if known is None:

@@ -1,5 +1,6 @@
 """The program's end of a render process. Free of Qt: a window watches ``fileno()``, a script calls ``wait``."""
 
+import contextlib
 import itertools
 import mmap
 import os
@@ -128,10 +129,9 @@ class RenderClient:
             except subprocess.TimeoutExpired:
                 self._process.kill()
         self._process.wait()
-        try:
+        # Where a frame is still looked at, the memory goes when that does.
+        with contextlib.suppress(BufferError):
             self._memory.close()
-        except BufferError:
-            pass  # A frame is still looked at; the memory goes when it does.
         os.close(self._memory_fd)
 
     def __enter__(self) -> "RenderClient":

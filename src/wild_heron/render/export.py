@@ -101,13 +101,19 @@ def export(
         return finished
     except (OSError, av.error.FFmpegError) as error:
         what = why(error) if isinstance(error, OSError) else f"{error}."
-        raise FileError(job.path, f"could not be written: {what}", "Nothing was left behind; try another place.") from error
+        raise FileError(
+            job.path, f"could not be written: {what}", "Nothing was left behind; try another place."
+        ) from error
     finally:
         sink.abandon()
 
 
 def _pump(
-    scene: Scene, base: Path | None, job: ExportJob, sink: _Sink, progress: Callable[[int, int], None],
+    scene: Scene,
+    base: Path | None,
+    job: ExportJob,
+    sink: _Sink,
+    progress: Callable[[int, int], None],
     cancelled: Callable[[], bool],
 ) -> bool:
     waiting: queue.Queue[tuple[float, Pixels] | None] = queue.Queue(_QUEUE)

@@ -146,9 +146,9 @@ class Renderer:
     ) -> _Eye:
         width, height = size
         if isinstance(view, LensView):
-            camera = evaluation.camera(view.camera, output)
+            camera = evaluation.camera(view.camera, output, size)
             pose = camera.pose[i]
-            focal: float | None = float(camera.focal_px[i]) * width / camera.width
+            focal: float | None = float(camera.focal_px[i])
         else:
             pose = np.array(view.pose).reshape(4, 4)
             focal = view.focal_px
@@ -189,7 +189,8 @@ class Renderer:
         order = self._sorted(placed, artworks)
         target.use()
         background = view.background if isinstance(view, FreeView) else self.scene.settings.background
-        target.clear(*(int(background[k : k + 2], 16) / 255.0 for k in (1, 3, 5)), 1.0)
+        red, green, blue = (int(background[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
+        target.clear(red, green, blue, 1.0)
         self.context.enable(moderngl.BLEND)
         self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
         for piece in order.from_eye(eye.position):
@@ -227,7 +228,9 @@ class Renderer:
             not self.artwork.is_loaded(picture, self.base, scale)
             for (picture, _), scale in zip(pictures, scales, strict=True)
         )
-        out, problems, done = [], {}, 0
+        out: list[Artwork] = []
+        problems: dict[str, str] = {}
+        done = 0
         for (picture, _), scale in zip(pictures, scales, strict=True):
             fresh = waiting and not self.artwork.is_loaded(picture, self.base, scale)
             if fresh:

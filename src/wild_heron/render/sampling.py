@@ -13,7 +13,7 @@ def shutter_times(frame: float, shutter_angle: float, samples: int) -> Array:
 
 
 def pixel_offsets(samples: int) -> Array:
-    """Offsets (n, 2) inside a pixel, −½ to ½: the centre for one sample, else Halton points in bases 2 and 3 about it."""
+    """Offsets (n, 2) inside a pixel, −½ to ½: its centre for one sample, else Halton points in bases 2 and 3."""
     if samples == 1:
         return np.zeros((1, 2))
     points = np.array([[_radical_inverse(i + 1, 2), _radical_inverse(i + 1, 3)] for i in range(samples)])

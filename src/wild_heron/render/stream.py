@@ -24,8 +24,14 @@ class FrameStream:
     """
 
     def __init__(
-        self, scene: Scene, base: Path | None, view: LensView | FreeView, size: tuple[int, int], samples: int = 1,
-        processes: int = 1, niceness: int = 0,
+        self,
+        scene: Scene,
+        base: Path | None,
+        view: LensView | FreeView,
+        size: tuple[int, int],
+        samples: int = 1,
+        processes: int = 1,
+        niceness: int = 0,
     ) -> None:
         self._scene, self._base, self._view = scene, base, view
         self._size, self._samples, self._niceness = size, samples, niceness
@@ -53,7 +59,9 @@ class FrameStream:
                     # Not so far ahead that finished frames pile up.
                     while queued[k] and free[k] and queued[k][0] < index + count * (_SLOTS + 1):
                         slot, number = free[k].pop(), queued[k].pop(0)
-                        request = client.request("film", slot, frames[number], self._view, *self._size, self._samples, True)
+                        request = client.request(
+                            "film", slot, frames[number], self._view, *self._size, self._samples, True
+                        )
                         asked[k][request] = (number, slot)
                 ready = wait_for_any([client.fileno() for client in self._clients], timeout=0.1)
                 for k, client in enumerate(self._clients):

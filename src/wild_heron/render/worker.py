@@ -3,6 +3,7 @@
 It reads requests from an inherited socket, draws into inherited shared memory, and ends when the socket closes.
 """
 
+import contextlib
 import mmap
 import os
 import signal
@@ -60,10 +61,9 @@ class Worker:
                 for old in [each for each in self._waiting if _overtakes(request, each)]:
                     self._waiting.remove(old)
                     self._send(Dropped(old.id))  # type: ignore[union-attr]
-            elif isinstance(request, SetScene):
+            elif isinstance(request, SetScene) and not any(isinstance(e, Draw) and e.keep for e in self._waiting):
                 # Only the newest scene matters, unless a frame that must be kept waits for an older one.
-                if not any(isinstance(each, Draw) and each.keep for each in self._waiting):
-                    self._waiting = deque(each for each in self._waiting if not isinstance(each, SetScene))
+                self._waiting = deque(each for each in self._waiting if not isinstance(each, SetScene))
             self._waiting.append(request)
 
     def _carry_out(self, renderer: Renderer, request: Request) -> None:
@@ -112,10 +112,8 @@ def main() -> None:
     # Ctrl-C goes to every process of a terminal; the program decides, and closes the socket.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(niceness)
-    try:
+    with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
         Worker(Connection(socket), mmap.mmap(memory, slots * SLOT_BYTES)).run()
-    except (EOFError, BrokenPipeError, ConnectionResetError):
-        pass
 
 
 if __name__ == "__main__":

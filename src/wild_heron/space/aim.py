@@ -71,8 +71,8 @@ def steady_headings(direction: Array, frames: Array, directions_at: Directions, 
     path = directions_at(grid)
     near = _flatness(path) < _SIN_CONE
     edges = np.flatnonzero(np.diff(near.astype(np.int8)))
-    for i in np.flatnonzero(close):
-        time = float(min(max(frames[min(i, len(frames) - 1)], grid[0]), grid[-1]))
+    for i in np.flatnonzero(close).tolist():
+        time = float(min(max(frames[min(int(i), len(frames) - 1)], grid[0]), grid[-1]))
         angles[i] = _eased_heading(time, grid, path, near, edges)
     return angles
 

@@ -17,16 +17,22 @@ def fit_scale(width: float, height: float, inner_width: float, inner_height: flo
 
 
 def focal_pixels(
-    focal_mm: Array, sensor: tuple[float, float], fit: Fit, settings: Settings, output: Format | None = None
+    focal_mm: Array,
+    sensor: tuple[float, float],
+    fit: Fit,
+    settings: Settings,
+    size: tuple[float, float],
+    output: Format | None = None,
 ) -> Array:
-    """Focal length in pixels of the output frame, (N,).
+    """Focal length in pixels of an output frame of ``size``, (N,): with fit width, f · W / sensor width.
 
-    The sensor is fitted to the scene's frame; another format is then laid over that picture as its own fit says.
+    Without a format the sensor is fitted to the output frame itself. With one it is fitted to the scene's frame, over
+    which the format is laid as its own fit says.
     """
-    scale = fit_scale(settings.width, settings.height, sensor[0], sensor[1], fit)
-    if output is not None:
-        scale *= fit_scale(output.width, output.height, settings.width, settings.height, output.fit)
-    return focal_mm * scale
+    if output is None:
+        return focal_mm * fit_scale(*size, *sensor, fit)
+    picture = (settings.width, settings.height)
+    return focal_mm * fit_scale(*picture, *sensor, fit) * fit_scale(*size, *picture, output.fit)
 
 
 def angle_of_view(size: float, focal_px: Array) -> Array:

@@ -39,7 +39,7 @@ def apply(matrix: Array, point: Array) -> Array:
 
 def invert(matrix: Array) -> Array:
     """The inverse of affine matrices (…, 4, 4); a carrier scaled to nothing has none and gives LinAlgError."""
-    return np.linalg.inv(matrix)
+    return np.asarray(np.linalg.inv(matrix), dtype=np.float64)
 
 
 def length(vector: Array) -> Array:

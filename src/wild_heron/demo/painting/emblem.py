@@ -15,11 +15,17 @@ def emblem() -> Canvas:
         inner, outer = 196, 258 if k % 2 == 0 else 230
         for_side = 0.045 if k % 2 == 0 else 0.03
         p = [(inner, a - for_side), (outer, a), (inner, a + for_side)]
-        rays.append("M" + "L".join(f"{number(300 + r * math.sin(t))} {number(300 - r * math.cos(t))}" for r, t in p) + "z")
+        rays.append(
+            "M" + "L".join(f"{number(300 + r * math.sin(t))} {number(300 - r * math.cos(t))}" for r, t in p) + "z"
+        )
     c.add(f'<path d="{"".join(rays)}" fill="#f6cf73"/>')
     gold = c.fade((0, "#fff0bd", 1), (0.5, "#f2c25b", 1), (1, "#b9762f", 1))
-    c.add(f'<circle cx="300" cy="300" r="186" fill="#3a1f3a"/><circle cx="300" cy="300" r="176" fill="none" stroke="{gold}" stroke-width="18"/>')
-    c.add('<circle cx="300" cy="300" r="156" fill="none" stroke="#f6e0a8" stroke-width="3" stroke-dasharray="3 11" stroke-linecap="round"/>')
+    c.add(
+        f'<circle cx="300" cy="300" r="186" fill="#3a1f3a"/><circle cx="300" cy="300" r="176" fill="none" stroke="{gold}" stroke-width="18"/>'
+    )
+    c.add(
+        '<circle cx="300" cy="300" r="156" fill="none" stroke="#f6e0a8" stroke-width="3" stroke-dasharray="3 11" stroke-linecap="round"/>'
+    )
     flame = c.define(
         '<radialGradient id="{id}" cx="0.5" cy="0.6" r="0.6"><stop offset="0" stop-color="#fffbe6"/><stop offset="0.4" stop-color="#ffd887"/>'
         '<stop offset="0.85" stop-color="#f0803f"/><stop offset="1" stop-color="#c8503c"/></radialGradient>'

@@ -14,7 +14,10 @@ def _house(chance: Random, x: float, base: float, width: float, wall: float, roo
     shape = f'<polygon points="{points((x, base), (x, top), (x - 7, top + 2), ridge, (x + width + 7, top + 2), (x + width, top), (x + width, base))}" fill="{tone}"/>'
     if chance.random() < 0.6:
         cx = x + width * chance.uniform(0.15, 0.3)
-        shape = f'<rect x="{number(cx)}" y="{number(top - roof * 0.85)}" width="13" height="{number(roof * 0.8)}" fill="{tone}"/>' + shape
+        shape = (
+            f'<rect x="{number(cx)}" y="{number(top - roof * 0.85)}" width="13" height="{number(roof * 0.8)}" fill="{tone}"/>'
+            + shape
+        )
     lights = []
     columns, rows = max(1, int(width // 34)), max(1, int(wall // 46))
     for i in range(columns):
@@ -38,7 +41,9 @@ def town() -> Canvas:
         x = -20.0
         while x < 2820:
             width = chance.uniform(74, 168)
-            shape, lit = _house(chance, x, 900, width, 900 - base + chance.uniform(low, high), chance.uniform(46, 96), tone)
+            shape, lit = _house(
+                chance, x, 900, width, 900 - base + chance.uniform(low, high), chance.uniform(46, 96), tone
+            )
             shapes.append(shape)
             lights.append(lit)
             x += width + chance.uniform(-10, 9)
@@ -56,13 +61,21 @@ def town() -> Canvas:
         warm = c.blur(9)
         c.add(f'<g opacity="0.7" filter="{warm}">{"".join(lights)}</g><g>{"".join(lights)}</g>')
     clock = c.glow((0, "#fff3cf", 1), (0.55, "#ffdf94", 1), (0.6, "#ffcf7a", 0.5), (1, "#ffcf7a", 0))
-    c.add(f'<circle cx="1876" cy="322" r="56" fill="{clock}"/><path d="M1876 322v-24M1876 322l15 10" stroke="#262c5e" stroke-width="4"/>')
+    c.add(
+        f'<circle cx="1876" cy="322" r="56" fill="{clock}"/><path d="M1876 322v-24M1876 322l15 10" stroke="#262c5e" stroke-width="4"/>'
+    )
     fog = c.fade((0, "#f0a070", 0), (0.62, "#f0a070", 0), (1, "#ffb877", 0.5))
     c.add(f'<g style="mix-blend-mode:normal"><rect y="560" width="2800" height="340" fill="{fog}"/></g>')
     return c
 
 
-_CANOPIES = (("#c8503c", "#f2dfb8"), ("#2f7f79", "#f0e2bf"), ("#d8923a", "#fbf0d2"), ("#7c3f78", "#f0d8c0"), ("#386a9c", "#f3e6c8"))
+_CANOPIES = (
+    ("#c8503c", "#f2dfb8"),
+    ("#2f7f79", "#f0e2bf"),
+    ("#d8923a", "#fbf0d2"),
+    ("#7c3f78", "#f0d8c0"),
+    ("#386a9c", "#f3e6c8"),
+)
 
 
 def stalls() -> Canvas:
@@ -70,7 +83,9 @@ def stalls() -> Canvas:
     chance = Random(5)
     floor = c.fade((0, "#3a2741", 1), (0.25, "#2a1f3a", 1), (1, "#150f22", 1))
     wash = c.glow((0, "#ffdc94", 0.95), (0.4, "#ffb660", 0.5), (1, "#ff9a45", 0))
-    c.add(f'<g filter="{c.paper("#ffcf94", 0.5, 3, 21)}"><path d="M0 640q750 -34 1500 -8t1500 -2v190h-3000z" fill="{floor}"/></g>')
+    c.add(
+        f'<g filter="{c.paper("#ffcf94", 0.5, 3, 21)}"><path d="M0 640q750 -34 1500 -8t1500 -2v190h-3000z" fill="{floor}"/></g>'
+    )
     width = 330
     for i in range(9):
         x, top = i * 336 - 14, 300 + chance.uniform(-26, 26)
@@ -110,7 +125,9 @@ def stalls() -> Canvas:
             f'<g filter="{c.paper("#fff2cc", 0.7, 3, 50 + i)}">{"".join(stripes)}</g>'
             f'<path d="M{number(x + width * 0.19)} {number(top - 74)}h{number(width * 0.62)}L{x + width} {number(top + 74)}H{x}z" fill="{shade}"/>'
         )
-        c.add(f'<path d="M{x + width / 2} {number(top - 74)}v-46l34 13l-34 13" fill="{cloth}" stroke="#4a2a30" stroke-width="4"/>')
+        c.add(
+            f'<path d="M{x + width / 2} {number(top - 74)}v-46l34 13l-34 13" fill="{cloth}" stroke="#4a2a30" stroke-width="4"/>'
+        )
     return c
 
 
@@ -125,7 +142,12 @@ def lantern_string(seed: int, count: int, sag: float) -> Canvas:
     cord = " ".join(f"L{x} {number(height(x))}" for x in range(0, 2601, 20))
     c.add(f'<path d="M0 {number(height(0))} {cord}" fill="none" stroke="#1a1430" stroke-width="5"/>')
     halo = c.glow((0, "#ffe2a0", 0.85), (0.22, "#ffc566", 0.5), (0.55, "#ff9d45", 0.16), (1, "#ff8a3c", 0))
-    tones = [("#ffd887", "#ff9a3e", "#c8503c"), ("#ffe6a8", "#f7b24c", "#b8653a"), ("#ffc98a", "#ec6f45", "#98384a"), ("#f6efc0", "#a9c877", "#4f7f68")]
+    tones = [
+        ("#ffd887", "#ff9a3e", "#c8503c"),
+        ("#ffe6a8", "#f7b24c", "#b8653a"),
+        ("#ffc98a", "#ec6f45", "#98384a"),
+        ("#f6efc0", "#a9c877", "#4f7f68"),
+    ]
     for k in range(count):
         x = 2600 * (k + 0.5) / count + chance.uniform(-16, 16)
         y = height(x) + 16

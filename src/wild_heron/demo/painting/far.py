@@ -9,15 +9,24 @@ from .canvas import Canvas, number, points
 def sky() -> Canvas:
     c = Canvas(2048, 1152)
     dusk = c.fade(
-        (0, "#0b1230", 1), (0.3, "#1b2456", 1), (0.52, "#41407f", 1), (0.68, "#8a5788", 1), (0.8, "#d97a6c", 1),
-        (0.9, "#f3ac6c", 1), (1, "#f7cb86", 1),
+        (0, "#0b1230", 1),
+        (0.3, "#1b2456", 1),
+        (0.52, "#41407f", 1),
+        (0.68, "#8a5788", 1),
+        (0.8, "#d97a6c", 1),
+        (0.9, "#f3ac6c", 1),
+        (1, "#f7cb86", 1),
     )
     c.add(f'<rect width="2048" height="1152" fill="{dusk}"/>')
     chance = Random(7)
     band = c.blur(46)
     for x, y, rx, ry, tone, strength in (
-        (520, 330, 700, 70, "#5d5da6", 0.34), (1500, 240, 620, 60, "#4c56a0", 0.3), (1180, 520, 860, 60, "#a06aa2", 0.3),
-        (300, 640, 640, 48, "#dd8a86", 0.36), (1720, 690, 620, 44, "#f0a47c", 0.4), (980, 780, 760, 36, "#ffce93", 0.4),
+        (520, 330, 700, 70, "#5d5da6", 0.34),
+        (1500, 240, 620, 60, "#4c56a0", 0.3),
+        (1180, 520, 860, 60, "#a06aa2", 0.3),
+        (300, 640, 640, 48, "#dd8a86", 0.36),
+        (1720, 690, 620, 44, "#f0a47c", 0.4),
+        (980, 780, 760, 36, "#ffce93", 0.4),
     ):
         c.add(f'<ellipse cx="{x}" cy="{y}" rx="{rx}" ry="{ry}" fill="{tone}" opacity="{strength}" filter="{band}"/>')
     for _ in range(430):
@@ -35,7 +44,11 @@ def sky() -> Canvas:
 def moon() -> Canvas:
     c = Canvas(1100, 1100)
     halo = c.glow(
-        (0, "#ffe7b0", 0.95), (0.36, "#ffd99a", 0.42), (0.55, "#f5b98a", 0.16), (0.8, "#c78bb0", 0.05), (1, "#8a7ac0", 0)
+        (0, "#ffe7b0", 0.95),
+        (0.36, "#ffd99a", 0.42),
+        (0.55, "#f5b98a", 0.16),
+        (0.8, "#c78bb0", 0.05),
+        (1, "#8a7ac0", 0),
     )
     c.add(f'<circle cx="550" cy="550" r="550" fill="{halo}"/>')
     face = c.define(
@@ -44,7 +57,13 @@ def moon() -> Canvas:
     )
     c.add(f'<g filter="{c.paper("#ffffff", 0.8, 4, 3)}"><circle cx="550" cy="550" r="205" fill="{face}"/></g>')
     soft = c.blur(7)
-    for x, y, r, a in ((480, 500, 46, 0.22), (610, 610, 62, 0.2), (630, 470, 30, 0.2), (520, 650, 26, 0.18), (450, 590, 20, 0.16)):
+    for x, y, r, a in (
+        (480, 500, 46, 0.22),
+        (610, 610, 62, 0.2),
+        (630, 470, 30, 0.2),
+        (520, 650, 26, 0.18),
+        (450, 590, 20, 0.16),
+    ):
         c.add(f'<circle cx="{x}" cy="{y}" r="{r}" fill="#d5a465" opacity="{a}" filter="{soft}"/>')
     return c
 
@@ -79,7 +98,10 @@ def near_ridge() -> Canvas:
         h = chance.uniform(26, 78)
         w = h * chance.uniform(0.2, 0.3)
         y += 6
-        tiers = [(x - w * s, y - h * t) for s, t in ((0.2, 0), (1, 0.06), (0.45, 0.36), (0.8, 0.36), (0.3, 0.66), (0.5, 0.66))]
+        tiers = [
+            (x - w * s, y - h * t)
+            for s, t in ((0.2, 0), (1, 0.06), (0.45, 0.36), (0.8, 0.36), (0.3, 0.66), (0.5, 0.66))
+        ]
         mirrored = [(2 * x - px, py) for px, py in reversed(tiers)]
         trees.append(f'<polygon points="{points(*tiers, (x, y - h), *mirrored)}"/>')
     c.add(
@@ -95,8 +117,11 @@ def mist() -> Canvas:
     c = Canvas(1600, 420)
     soft = c.blur(38)
     for x, y, rx, ry, tone, a in (
-        (400, 250, 420, 70, "#ffc98c", 0.55), (1120, 270, 470, 64, "#ffbe83", 0.55), (780, 220, 360, 52, "#ffe0ac", 0.5),
-        (240, 300, 300, 40, "#f5a37a", 0.4), (1400, 230, 260, 46, "#f5a37a", 0.35),
+        (400, 250, 420, 70, "#ffc98c", 0.55),
+        (1120, 270, 470, 64, "#ffbe83", 0.55),
+        (780, 220, 360, 52, "#ffe0ac", 0.5),
+        (240, 300, 300, 40, "#f5a37a", 0.4),
+        (1400, 230, 260, 46, "#f5a37a", 0.35),
     ):
         c.add(f'<ellipse cx="{x}" cy="{y}" rx="{rx}" ry="{ry}" fill="{tone}" opacity="{a}" filter="{soft}"/>')
     return c

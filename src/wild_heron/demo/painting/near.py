@@ -26,7 +26,9 @@ def crowd() -> Canvas:
         if hat < 0.28:
             person += f'<path d="M{number(x - head * 1.5)} {number(y - head * 0.35)}q{number(head * 1.5)} -16 {number(head * 3)} 0l{number(-head * 0.6)} -9q{number(-head * 0.2)} {number(-head * 1.1)} {number(-head * 0.9)} {number(-head * 1.1)}t{number(-head * 0.9)} {number(head * 1.1)}z"/>'
         elif hat < 0.45:
-            person += f'<circle cx="{number(x + head * 0.2)}" cy="{number(y - head * 1.02)}" r="{number(head * 0.42)}"/>'
+            person += (
+                f'<circle cx="{number(x + head * 0.2)}" cy="{number(y - head * 1.02)}" r="{number(head * 0.42)}"/>'
+            )
         people.append(person)
         if chance.random() < 0.26:
             lx, ly = x + wide * chance.choice([-0.9, 0.9]), y - chance.uniform(30, 110)
@@ -63,7 +65,9 @@ def grass() -> Canvas:
             x = chance.uniform(-20, 3220)
             # Taller towards the sides, so that the reeds frame the picture.
             frame = 0.42 + 0.58 * abs(x / 1600 - 1) ** 1.3
-            blades.append(_blade(chance, x, 910, chance.uniform(low, high) * frame, chance.uniform(-95, 95), chance.uniform(3, 9)))
+            blades.append(
+                _blade(chance, x, 910, chance.uniform(low, high) * frame, chance.uniform(-95, 95), chance.uniform(3, 9))
+            )
         return "".join(blades)
 
     c.add(f'<g fill="{back}" filter="{c.paper("#8fb7b0", 0.4, 3, 71)}">{tuft(330, 240, 640)}</g>')

@@ -1,0 +1,45 @@
+"""Starting the window."""
+
+import signal
+import sys
+from pathlib import Path
+
+import platformdirs
+from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtWidgets import QApplication
+
+from .theme import apply_theme
+from .window import MainWindow
+
+
+def make_settings() -> QSettings:
+    """Where window sizes and recent files are kept."""
+    folder = Path(platformdirs.user_config_dir("wild-heron"))
+    return QSettings(str(folder / "window.ini"), QSettings.Format.IniFormat)
+
+
+def make_app() -> QApplication:
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+    app.setApplicationName("wild-heron")
+    app.setApplicationDisplayName("")
+    apply_theme(app)
+    return app
+
+
+def run(path: Path | None, as_copy: bool = False) -> int:
+    """Open the window, with a scene if there is one, and stay until it is closed."""
+    app = make_app()
+    window = MainWindow(make_settings())
+    # Ctrl-C in the terminal closes the window in order; the timer lets Python see the signal.
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    wake = QTimer()
+    wake.timeout.connect(lambda: None)
+    wake.start(300)
+    if path is not None:
+        window.files.open(path, as_copy=as_copy, ask=False)
+    else:
+        window.files.offer_unsaved()
+    window.show()
+    return app.exec()

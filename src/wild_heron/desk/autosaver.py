@@ -1,0 +1,76 @@
+"""Saves a snapshot beside the scene now and then, off the interface's thread."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
+
+from ..files.artwork import rebase
+from ..files.autosave import autosave_path, discard_autosave, write_autosave
+from ..files.errors import FileError
+from ..scene import Scene, SceneError
+from .document import Document
+
+INTERVAL_MS = 15_000
+
+
+class _Signals(QObject):
+    failed = pyqtSignal(str)
+
+
+class _Write(QRunnable):
+    def __init__(self, scene: Scene, path: Path, signals: _Signals) -> None:
+        super().__init__()
+        self._scene, self._path, self._signals = scene, path, signals
+
+    def run(self) -> None:
+        try:
+            write_autosave(self._scene, self._path)
+        except (FileError, SceneError) as problem:
+            self._signals.failed.emit(f"Autosave: {problem}")
+
+
+class Autosaver(QObject):
+    """Watches a document; what it wrote is removed when the scene is saved or closed in order."""
+
+    def __init__(self, document: Document, unsaved_folder: Path, session: str) -> None:
+        super().__init__()
+        self._document, self._folder, self._session = document, unsaved_folder, session
+        self._signals = _Signals()
+        self._signals.failed.connect(lambda text: document.say(text, True))
+        self._pool = QThreadPool()
+        self._pool.setMaxThreadCount(1)
+        self._written: Path | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(INTERVAL_MS)
+        self._timer.timeout.connect(self.write)
+        document.changed.connect(self._changed)
+
+    def _changed(self) -> None:
+        if self._document.is_modified and not self._timer.isActive():
+            self._timer.start()
+
+    def write(self) -> None:
+        """Write a snapshot now."""
+        document = self._document
+        if not document.is_modified:
+            return
+        path = autosave_path(document.path, self._folder, self._session)
+        scene = document.scene if document.path else rebase(document.scene, document.base, None)
+        self._written = path
+        self._pool.start(_Write(scene, path, self._signals))
+
+    def clear(self) -> None:
+        """The scene is saved, or let go on purpose: nothing is to be recovered."""
+        self._timer.stop()
+        self._pool.waitForDone()
+        written, self._written = self._written, None
+        if written is not None:
+            try:
+                discard_autosave(written)
+            except FileError as problem:
+                self._document.say(str(problem), True)
+
+    def wait(self) -> None:
+        """Wait for a snapshot that is being written."""
+        self._pool.waitForDone()

@@ -1,0 +1,1 @@
+"""Dialogs: scene settings, export, missing artwork, shortcuts."""

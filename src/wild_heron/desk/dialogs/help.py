@@ -1,0 +1,89 @@
+"""Help: the table of shortcuts, and what this program is."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QFont, QKeySequence
+from PyQt6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from ... import __version__
+from ..actions import ACTIONS, MENUS
+from ..panel import label
+from ..theme import AMBER, SOFT, colour, font
+
+_MOUSE = (
+    ("Lens", "Drag", "Move the camera with the chosen tool (Shift: finer)"),
+    ("Lens", "Wheel", "Dolly in and out"),
+    ("Overview", "Left drag", "Select, move a node, use its handles; on nothing: slide the view"),
+    ("Overview", "Right drag", "Look round (free view)"),
+    ("Overview", "Wheel", "Nearer and farther"),
+    ("Depth rail", "Drag a tag", "Move a picture in depth (Shift: finer)"),
+    ("Lanes", "Drag", "Move keys; on nothing: select by a box (Alt: between frames)"),
+    ("Lanes", "Double click", "On a span: choose its ease; on a key: go there; on the ruler: show everything"),
+    ("Lanes", "Ctrl+wheel", "Zoom in time; Shift+wheel slides"),
+    ("Numbers", "Drag or wheel", "Change (Shift: finer, Ctrl: coarser); click to type a sum"),
+)
+
+
+class ShortcutsDialog(QDialog):
+    """Every action and what the mouse does, with a filter."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Shortcuts")
+        self.resize(720, 620)
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Filter")
+        self.filter.textChanged.connect(self._apply)
+        self.table = QTableWidget(0, 3)
+        self.table.setHorizontalHeaderLabels(["Where", "Keys", "What"])
+        self.table.verticalHeader().hide()  # type: ignore[union-attr]
+        self.table.setShowGrid(False)
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        header = self.table.horizontalHeader()
+        assert header is not None
+        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        for each in ACTIONS:
+            keys = QKeySequence(each.shortcut).toString(QKeySequence.SequenceFormat.NativeText) if each.shortcut else ""
+            self._add(MENUS[each.name.partition(".")[0]], keys, f"{each.text.rstrip('…')}: {each.tip}")
+        for where, keys, what in _MOUSE:
+            self._add(where, keys, what)
+        self.table.setColumnWidth(0, 110)
+        self.table.setColumnWidth(1, 130)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 14)
+        column.addWidget(self.filter)
+        column.addWidget(self.table, 1)
+
+    def _add(self, where: str, keys: str, what: str) -> None:
+        row = self.table.rowCount()
+        self.table.insertRow(row)
+        for k, (text, tone) in enumerate(((where, SOFT), (keys, AMBER), (what, ""))):
+            item = QTableWidgetItem(text)
+            if tone:
+                item.setForeground(colour(tone))
+            self.table.setItem(row, k, item)
+
+    def _apply(self, text: str) -> None:
+        for row in range(self.table.rowCount()):
+            words = " ".join(self.table.item(row, k).text() for k in range(3)).lower()  # type: ignore[union-attr]
+            self.table.setRowHidden(row, text.lower() not in words)
+
+
+class AboutDialog(QDialog):
+    """Version and licence."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("About Wild Heron")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(26, 22, 26, 22)
+        column.setSpacing(8)
+        title = label(f"Wild Heron {__version__}", size=18, weight=QFont.Weight.DemiBold)
+        column.addWidget(title)
+        text = label(
+            "Animate cameras through layered graphics.\n\nFree software under the GNU General Public License, version 3 or "
+            "later.\nThe typeface Inter is under the SIL Open Font License 1.1.",
+            "soft",
+        )
+        text.setFont(font(12))
+        column.addWidget(text)

@@ -1,0 +1,91 @@
+"""Missing artwork: a list of pictures whose files are not there, with find…"""
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ...files.artwork import missing_artwork, relink
+from ...scene import Scene
+from ..document import Document
+from ..panel import label
+
+
+class MissingDialog(QDialog):
+    """Finding one file finds every other missing one of the same name beside it."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self.setWindowTitle("Missing artwork")
+        self.resize(560, 320)
+        self.text = label("", "soft")
+        self.text.setWordWrap(True)
+        self.list = QListWidget()
+        self.find = QPushButton("Find…")
+        self.find.setProperty("main", True)
+        self.find.clicked.connect(self._find)
+        close = QPushButton("Close")
+        close.clicked.connect(self.close)
+        buttons = QHBoxLayout()
+        buttons.addStretch()
+        buttons.addWidget(close)
+        buttons.addWidget(self.find)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 16, 18, 14)
+        column.addWidget(self.text)
+        column.addWidget(self.list, 1)
+        column.addLayout(buttons)
+        document.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        found = missing_artwork(self._document.scene, self._document.base)
+        self.list.clear()
+        for each in found:
+            item = QListWidgetItem(f"{each.name}    {each.path}")
+            item.setData(Qt.ItemDataRole.UserRole, (each.node, str(each.path)))
+            self.list.addItem(item)
+        self.find.setEnabled(bool(found))
+        if found:
+            self.list.setCurrentRow(0)
+            self.text.setText(
+                "These pictures are drawn as labelled stand-ins. Find one, and the others are looked for beside it."
+            )
+        else:
+            self.text.setText("Every picture's file is there.")
+
+    def _find(self) -> None:
+        item = self.list.currentItem()
+        if item is None:
+            return
+        _, path = item.data(Qt.ItemDataRole.UserRole)
+        name, _ = QFileDialog.getOpenFileName(self, f"Find {Path(path).name}", str(self._document.base or Path.home()))
+        if name:
+            self.relink_to(Path(name))
+
+    def relink_to(self, path: Path) -> None:
+        """Point the chosen picture at a file."""
+        item = self.list.currentItem()
+        if item is None:
+            return
+        node, _ = item.data(Qt.ItemDataRole.UserRole)
+        base = self._document.base
+        found = 0
+
+        def change(scene: Scene) -> Scene:
+            nonlocal found
+            scene, found = relink(scene, base, node, path)
+            return scene
+
+        if self._document.edit("Find missing artwork", change):
+            self._document.say(f"Found {found} picture{'' if found == 1 else 's'}.")

@@ -1,0 +1,194 @@
+"""Scene settings: name, frame, rate, range, units, background, and the output formats."""
+
+from msgspec.structs import replace
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QColorDialog,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QRadioButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ...scene import STANDARD_RATES, Format, Scene, Settings
+from ...scene.edits import change_rate, change_settings
+from ..document import Document
+from ..panel import label
+from ..quantities import parse_number
+from ..theme import RUST
+
+FRAME_SIZES = (
+    ("HD 1920 × 1080", 1920, 1080), ("UHD 3840 × 2160", 3840, 2160), ("HD 1280 × 720", 1280, 720),
+    ("Vertical 1080 × 1920", 1080, 1920), ("Portrait 1080 × 1350", 1080, 1350), ("Square 1080 × 1080", 1080, 1080),
+)  # fmt: skip
+
+
+class SettingsDialog(QDialog):
+    """Edits a copy of the settings; nothing changes until they are accepted."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        scene, settings = document.scene, document.settings
+        self._background = settings.background
+        self.setWindowTitle("Scene settings")
+        self.setMinimumWidth(440)
+        form = QFormLayout()
+        form.setVerticalSpacing(9)
+        form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.name = QLineEdit(scene.name)
+        form.addRow("Name", self.name)
+        self.size = QComboBox()
+        self.size.addItem("Frame sizes…")
+        self.size.addItems([name for name, _, _ in FRAME_SIZES])
+        self.size.activated.connect(self._preset)
+        self.width_ = QLineEdit(str(settings.width))
+        self.height_ = QLineEdit(str(settings.height))
+        form.addRow("Frame", _row(self.width_, label("×", "soft"), self.height_, self.size))
+        self.rate = QComboBox()
+        rates = [*STANDARD_RATES, *([] if settings.rate in STANDARD_RATES else [settings.rate])]
+        for rate in rates:
+            self.rate.addItem(f"{rate.label} fps", rate)
+        self.rate.setCurrentIndex(rates.index(settings.rate))
+        self.rate.currentIndexChanged.connect(self._rate_changed)
+        form.addRow("Rate", self.rate)
+        self.keep_seconds = QRadioButton("keep seconds (keys move to other frames)")
+        self.keep_frames = QRadioButton("keep frames (the scene gets faster or slower)")
+        self.keep_seconds.setChecked(True)
+        self._keep = QWidget()
+        column = QVBoxLayout(self._keep)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.keep_seconds)
+        column.addWidget(self.keep_frames)
+        form.addRow("", self._keep)
+        self.first, self.last = QLineEdit(str(settings.first)), QLineEdit(str(settings.last))
+        form.addRow("Frames", _row(self.first, label("to", "soft"), self.last))
+        self.unit = QLineEdit(f"{settings.pixels_per_unit:g}")
+        form.addRow("One unit is", _row(self.unit, label("artwork pixels", "soft")))
+        self.millimetres = QLineEdit(f"{settings.mm_per_unit:g}")
+        form.addRow("and", _row(self.millimetres, label("mm, for the depth of field", "soft")))
+        self.background = QPushButton()
+        self.background.clicked.connect(self._choose_background)
+        form.addRow("Background", self.background)
+        self.formats = QLineEdit("; ".join(f"{f.name} {f.width}x{f.height}" for f in scene.formats))
+        self.formats.setToolTip(
+            "Name and size of each further output frame, such as: Portrait 4:5 1080x1350; Square 1080x1080"
+        )
+        form.addRow("Formats", self.formats)
+        self.problem = label("", "warning")
+        self.problem.setWordWrap(True)
+        self.problem.setStyleSheet(f"color: {RUST};")
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        accept = buttons.addButton("Apply", QDialogButtonBox.ButtonRole.AcceptRole)
+        assert accept is not None
+        accept.setProperty("main", True)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(20, 18, 20, 16)
+        outer.setSpacing(12)
+        outer.addLayout(form)
+        outer.addWidget(self.problem)
+        outer.addWidget(buttons)
+        self._show_background()
+        self._rate_changed()
+
+    def _preset(self, index: int) -> None:
+        if index > 0:
+            _, width, height = FRAME_SIZES[index - 1]
+            self.width_.setText(str(width))
+            self.height_.setText(str(height))
+
+    def _rate_changed(self) -> None:
+        has_keys = any(channel.keys for node in self._document.scene.nodes for channel in node.channels)
+        changed = self.rate.currentData() != self._document.settings.rate
+        self._keep.setVisible(changed and has_keys)
+
+    def _choose_background(self) -> None:
+        chosen = QColorDialog.getColor(self.palette().color(self.backgroundRole()), self, "Background")
+        if chosen.isValid():
+            self._background = chosen.name()
+            self._show_background()
+
+    def _show_background(self) -> None:
+        self.background.setText(self._background)
+        light = int(self._background[1:3], 16) + int(self._background[3:5], 16) + int(self._background[5:7], 16) > 380
+        self.background.setStyleSheet(f"background: {self._background}; color: {'#1c262b' if light else '#efe8d6'};")
+
+    def changed_scene(self, scene: Scene) -> Scene:
+        """The scene with what was entered. ValueError says what is wrong."""
+        keep = "seconds" if self.keep_seconds.isChecked() else "frames"
+        rate = self.rate.currentData()
+        old = scene.settings
+        scene = change_rate(scene, rate, keep)  # type: ignore[arg-type]
+        first, last = _whole(self.first, "first frame"), _whole(self.last, "last frame")
+        if (first, last) == (old.first, old.last):
+            first, last = scene.settings.first, scene.settings.last
+        if last < first:
+            raise ValueError("The last frame must not come before the first.")
+        if last - first > 1_000_000:
+            raise ValueError("A scene has up to a million frames.")
+        width, height = _whole(self.width_, "width", 1, 8192), _whole(self.height_, "height", 1, 4320)
+        settings = Settings(
+            width, height, rate, first, last, _positive(self.unit, "pixels per unit"),
+            _positive(self.millimetres, "millimetres per unit"), self._background,
+        )  # fmt: skip
+        scene = change_settings(scene, settings)
+        name = self.name.text().strip()
+        if not name:
+            raise ValueError("The scene needs a name.")
+        return replace(scene, name=name[:200], formats=_formats(self.formats.text()))
+
+    def accept(self) -> None:
+        try:
+            scene = self.changed_scene(self._document.scene)
+        except ValueError as problem:
+            self.problem.setText(str(problem))
+            return
+        self._document.edit("Scene settings", lambda _: scene)
+        super().accept()
+
+
+def _row(*widgets: QWidget) -> QHBoxLayout:
+    row = QHBoxLayout()
+    for widget in widgets:
+        row.addWidget(widget, 1 if isinstance(widget, QLineEdit | QComboBox) else 0)
+    return row
+
+
+def _whole(field: QLineEdit, name: str, low: int = -1_000_000, high: int = 1_000_000) -> int:
+    try:
+        value = parse_number(field.text())
+    except ValueError as problem:
+        raise ValueError(f"{name.capitalize()}: {problem}") from None
+    if value != round(value) or not low <= value <= high:
+        raise ValueError(f"{name.capitalize()}: type a whole number from {low} to {high}.")
+    return round(value)
+
+
+def _positive(field: QLineEdit, name: str) -> float:
+    value = parse_number(field.text())
+    if not 1e-3 < value <= 1e6:
+        raise ValueError(f"{name.capitalize()}: type a number above 0.001, up to 1000000.")
+    return value
+
+
+def _formats(text: str) -> tuple[Format, ...]:
+    out: list[Format] = []
+    for part in filter(None, (part.strip() for part in text.split(";"))):
+        name, _, size = part.rpartition(" ")
+        width, _, height = size.lower().replace("×", "x").partition("x")
+        if not (
+            name.strip() and width.isdigit() and height.isdigit() and 0 < int(width) <= 8192 and 0 < int(height) <= 4320
+        ):
+            raise ValueError(f"Formats: “{part}” is not a name and a size, such as Portrait 4:5 1080x1350.")
+        if any(each.name == name.strip() for each in out):
+            raise ValueError(f"Formats: “{name.strip()}” is there twice.")
+        out.append(Format(name.strip(), int(width), int(height)))
+    return tuple(out)

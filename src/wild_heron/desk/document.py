@@ -1,0 +1,396 @@
+"""The open scene: its state with undo, the playhead, what is selected, and where it is saved."""
+
+import time
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ..evaluate import Evaluation, evaluate
+from ..scene import AnyNode, Camera, Format, Scene, SceneError, Settings, main_format, spec
+from ..scene.edits import KeyRef, change_node
+from .recording import Recorded, State, record
+
+_UNDO_STEPS = 500
+_MERGE_SECONDS = 1.0
+
+
+@dataclass(frozen=True)
+class _Step:
+    name: str
+    state: State
+    selection: tuple[str, ...]
+
+
+class Document(QObject):
+    """Everything the panels look at. Panels change it only through its methods and listen to its signals."""
+
+    changed = pyqtSignal()
+    """The scene or the pending values changed."""
+    frame_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    keys_selected = pyqtSignal()
+    settings_changed = pyqtSignal()
+    """Auto-key, the play range, the format or the camera that is looked through changed."""
+    file_changed = pyqtSignal()
+    """The path, or whether there is something to save, changed."""
+    said = pyqtSignal(str, bool)
+    """A line for the status bar, and whether it is a warning."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.path: Path | None = None
+        self.base: Path | None = None
+        self.auto_key = False
+        self.loop = True
+        self.play_range: tuple[int, int] | None = None
+        self.format_name: str | None = None
+        self.selected_keys: frozenset[KeyRef] = frozenset()
+        self._steps: list[_Step] = []
+        self._at = 0
+        self._saved_state: State | None = None
+        self._gesture: tuple[str, State] | None = None
+        self._merge = ("", 0.0)
+        self._state = State(Scene())
+        self._frame = 0.0
+        self._selection: tuple[str, ...] = ()
+        self._shown: tuple[State, float, Scene] | None = None
+        self._here: tuple[Scene, float, Evaluation] | None = None
+        self.reset(Scene(), None)
+
+    # What is open
+
+    def reset(self, scene: Scene, path: Path | None, base: Path | None = None, unsaved: bool = False) -> None:
+        """Open another scene; ``base`` is where its artwork paths start from."""
+        self.path = path
+        self.base = base if base is not None else (path.parent if path else None)
+        self._state = State(scene)
+        self._steps = [_Step("Open", self._state, ())]
+        self._at = 0
+        self._gesture = None
+        self._saved_state = None if unsaved else self._state
+        self._selection = ()
+        self.selected_keys = frozenset()
+        self.play_range = None
+        self.format_name = None
+        self._frame = float(scene.settings.first)
+        for signal in (
+            self.file_changed,
+            self.changed,
+            self.selection_changed,
+            self.keys_selected,
+            self.frame_changed,
+            self.settings_changed,
+        ):
+            signal.emit()
+
+    @property
+    def is_modified(self) -> bool:
+        return self._state != self._saved_state
+
+    def mark_saved(self, path: Path, rewrite: Callable[[Scene], Scene]) -> None:
+        """The state is now on disk at ``path``. ``rewrite`` fits artwork paths to that place, in every undo step too."""
+        rewritten: dict[int, Scene] = {}
+
+        def moved(state: State) -> State:
+            if id(state.scene) not in rewritten:
+                rewritten[id(state.scene)] = rewrite(state.scene)
+            return State(rewritten[id(state.scene)], state.pending)
+
+        self._steps = [_Step(step.name, moved(step.state), step.selection) for step in self._steps]
+        self._state = self._steps[self._at].state
+        self.path, self.base = path, path.parent
+        self._saved_state = self._state
+        self.changed.emit()
+        self.file_changed.emit()
+
+    # Looking
+
+    @property
+    def scene(self) -> Scene:
+        """The scene as it would be saved."""
+        return self._state.scene
+
+    @property
+    def state(self) -> State:
+        return self._state
+
+    @property
+    def shown(self) -> Scene:
+        """The scene as it looks at the playhead, with pending values in force."""
+        if self._shown is None or self._shown[0] is not self._state or self._shown[1] != self._frame:
+            scene = self._state.shown(self._frame) if self._state.pending else self._state.scene
+            self._shown = (self._state, self._frame, scene)
+        return self._shown[2]
+
+    @property
+    def here(self) -> Evaluation:
+        """The shown scene evaluated at the playhead (N = 1)."""
+        scene = self.shown
+        if self._here is None or self._here[0] is not scene or self._here[1] != self._frame:
+            self._here = (scene, self._frame, evaluate(scene, self._frame))
+        return self._here[2]
+
+    def value(self, node_id: str, channel: str) -> float:
+        return float(self.here.value(node_id, channel)[0])
+
+    def world(self, node_id: str) -> np.ndarray:
+        return self.here.world(node_id)[0]
+
+    @property
+    def settings(self) -> Settings:
+        return self._state.scene.settings
+
+    @property
+    def camera(self) -> Camera | None:
+        """The camera the Lens looks through."""
+        scene = self._state.scene
+        if scene.camera is None or scene.camera not in scene:
+            return None
+        node = scene.node(scene.camera)
+        return node if isinstance(node, Camera) else None
+
+    @property
+    def format(self) -> Format:
+        """The output frame that is looked at."""
+        formats = self.scene.formats_with_main()
+        return next((each for each in formats if each.name == self.format_name), formats[0])
+
+    @property
+    def format_or_none(self) -> Format | None:
+        """The chosen format, or None for the scene's own frame."""
+        chosen = self.format
+        return None if chosen == main_format(self.settings) else chosen
+
+    # The playhead and the selection
+
+    @property
+    def frame(self) -> float:
+        return self._frame
+
+    def set_frame(self, frame: float) -> None:
+        frame = float(min(max(frame, self.settings.first), self.settings.last))
+        if frame != self._frame:
+            self._frame = frame
+            self.frame_changed.emit()
+
+    @property
+    def range(self) -> tuple[int, int]:
+        """First and last frame that are played."""
+        if self.play_range is None:
+            return self.settings.first, self.settings.last
+        first, last = self.play_range
+        return max(first, self.settings.first), min(last, self.settings.last)
+
+    @property
+    def selection(self) -> tuple[str, ...]:
+        return self._selection
+
+    @property
+    def active(self) -> AnyNode | None:
+        """The node selected last."""
+        return self.scene.node(self._selection[-1]) if self._selection else None
+
+    def select(self, node_ids: Iterable[str]) -> None:
+        chosen = tuple(dict.fromkeys(node_id for node_id in node_ids if node_id in self.scene))
+        if chosen != self._selection:
+            self._selection = chosen
+            self.selection_changed.emit()
+
+    def select_keys(self, refs: Iterable[KeyRef]) -> None:
+        chosen = frozenset(refs)
+        if chosen != self.selected_keys:
+            self.selected_keys = chosen
+            self.keys_selected.emit()
+
+    def set_auto_key(self, on: bool) -> None:
+        self.auto_key = on
+        self.settings_changed.emit()
+        self.say("Auto-key is on: every change writes a key at the playhead." if on else "Auto-key is off.")
+
+    def set_format(self, name: str) -> None:
+        self.format_name = name
+        self.settings_changed.emit()
+
+    def set_play_range(self, play_range: tuple[int, int] | None) -> None:
+        self.play_range = play_range
+        self.settings_changed.emit()
+
+    def say(self, text: str, warning: bool = False) -> None:
+        self.said.emit(text, warning)
+
+    # Changing
+
+    def edit(self, name: str, change: Callable[[Scene], Scene]) -> bool:
+        """One undo step that changes the scene. A SceneError is told to the user and changes nothing."""
+        try:
+            scene = change(self._state.scene)
+        except SceneError as problem:
+            self.say(str(problem), True)
+            return False
+        return self.push(name, self._state.with_scene(scene))
+
+    def push(self, name: str, state: State, merge: str = "") -> bool:
+        """One undo step to another state; none where nothing changed.
+
+        Steps of the same ``merge`` that follow at once (turns of a wheel, repeats of a key) become one.
+        """
+        if state == self._state:
+            return False
+        now = time.monotonic()
+        latest = self._at == len(self._steps) - 1 and self._at > 0
+        if merge and latest and merge == self._merge[0] and now - self._merge[1] < _MERGE_SECONDS:
+            del self._steps[self._at :]
+            self._at -= 1
+        self._merge = (merge, now)
+        self._state = state
+        self._add_step(name)
+        return True
+
+    def _add_step(self, name: str) -> None:
+        del self._steps[self._at + 1 :]
+        self._steps.append(_Step(name, self._state, self._selection))
+        if len(self._steps) > _UNDO_STEPS:
+            del self._steps[0]
+        self._at = len(self._steps) - 1
+        self._after_change()
+
+    def _after_change(self) -> None:
+        kept = tuple(node_id for node_id in self._selection if node_id in self.scene)
+        if kept != self._selection:
+            self._selection = kept
+            self.selection_changed.emit()
+        if self.selected_keys:
+            self.select_keys(ref for ref in self.selected_keys if self._has_key(ref))
+        if not self.settings.first <= self._frame <= self.settings.last:
+            self.set_frame(self._frame)
+        self.changed.emit()
+        self.file_changed.emit()
+
+    def _has_key(self, ref: KeyRef) -> bool:
+        if ref.node not in self.scene:
+            return False
+        channel = self.scene.node(ref.node).channel(ref.channel)
+        return channel is not None and channel.key_at(ref.frame) is not None
+
+    def set_values(self, name: str, changes: Mapping[tuple[str, str], float], merge: str = "") -> None:
+        """Change channels, as one undo step or as part of the running gesture, by the rules of auto-key."""
+        if not changes:
+            return
+        base = self._gesture[1] if self._gesture else self._state
+        try:
+            recorded = record(base, changes, self._frame, self.auto_key)
+        except SceneError as problem:
+            self.say(str(problem), True)
+            return
+        self.apply_recorded(name, recorded, merge)
+
+    def apply_recorded(self, name: str, recorded: Recorded, merge: str = "") -> None:
+        """Take over a recorded change and say what it became."""
+        if self._gesture:
+            self.preview(recorded.state)
+        else:
+            self.push(name, recorded.state, merge)
+        self.tell(name, recorded)
+
+    def tell(self, name: str, recorded: Recorded) -> None:
+        if recorded.refused:
+            self.say("; ".join(recorded.refused) + ". Unlock it first.", True)
+        elif recorded.keys:
+            count = len(recorded.keys)
+            self.say(f"{name}: {count} key{'' if count == 1 else 's'} written")
+        elif recorded.pending:
+            self.say(f"{name}: pending. Key it or discard it.", True)
+
+    # Gestures: a drag previews many states and leaves one undo step.
+
+    def begin(self, name: str) -> None:
+        if self._gesture is None:
+            self._gesture = (name, self._state)
+
+    @property
+    def in_gesture(self) -> bool:
+        return self._gesture is not None
+
+    @property
+    def gesture_base(self) -> State:
+        """The state the running gesture started from (the present one where none runs)."""
+        return self._gesture[1] if self._gesture else self._state
+
+    def preview(self, state: State) -> None:
+        """Show a state of the running gesture."""
+        assert self._gesture is not None
+        if state != self._state:
+            self._state = state
+            self._after_change()
+
+    def commit(self) -> None:
+        """End the gesture; what it changed is one undo step."""
+        if self._gesture is None:
+            return
+        name, base = self._gesture
+        self._gesture = None
+        if self._state != base:
+            self._add_step(name)
+
+    def cancel(self) -> None:
+        """End the gesture and go back to where it started."""
+        if self._gesture is None:
+            return
+        _, base = self._gesture
+        self._gesture = None
+        self._state = base
+        self._after_change()
+        self.say("Cancelled; nothing was changed.")
+
+    # Undo
+
+    @property
+    def undo_name(self) -> str | None:
+        return self._steps[self._at].name if self._at > 0 else None
+
+    @property
+    def redo_name(self) -> str | None:
+        return self._steps[self._at + 1].name if self._at + 1 < len(self._steps) else None
+
+    def undo(self) -> None:
+        if self._gesture is not None:
+            self.cancel()
+        elif self._at > 0:
+            name = self._steps[self._at].name
+            self._at -= 1
+            self._go_to_step(f"Undone: {name}")
+
+    def redo(self) -> None:
+        if self._gesture is None and self._at + 1 < len(self._steps):
+            self._at += 1
+            self._go_to_step(f"Redone: {self._steps[self._at].name}")
+
+    def _go_to_step(self, line: str) -> None:
+        self._state = self._steps[self._at].state
+        self._after_change()
+        self.say(line)
+
+    # Small conveniences that panels share
+
+    def label(self, node_id: str, channel: str) -> str:
+        node = self.scene.node(node_id)
+        return f"{node.name} · {spec(node, channel).label}"
+
+    def look_through(self, camera_id: str) -> None:
+        """Make a camera the scene's camera."""
+        name = self.scene.node(camera_id).name
+        self.edit(f"Look through {name}", lambda scene: msgspec.structs.replace(scene, camera=camera_id))
+
+    def change_nodes(self, name: str, node_ids: Iterable[str], **fields: object) -> None:
+        """Change the same fields of several nodes, as one step."""
+
+        def change(scene: Scene) -> Scene:
+            for node_id in node_ids:
+                scene = change_node(scene, node_id, **fields)
+            return scene
+
+        self.edit(name, change)

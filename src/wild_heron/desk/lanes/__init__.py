@@ -1,0 +1,1 @@
+"""Lanes: channels over time, keys as pins, spans in the shape of their own values."""

@@ -1,0 +1,288 @@
+"""The Lens area: heading with the tools, the picture, pending values, typed moves, and the line of readings."""
+
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QFont
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from ...evaluate import aim_distance, turn_speed
+from ...scene import AimNode, Camera
+from ...scene.channels import FOCAL, ROTATION, ChannelSpec, spec
+from ..actions import ActionTable
+from ..document import Document
+from ..number_field import NumberField
+from ..panel import Panel, label
+from ..playback import Playback
+from ..quantities import format_number
+from ..render_link import RenderLink
+from ..theme import LINE, PANEL, REED, RUST, SURROUND, TEXT, font
+from .moves import MOVE_NAMES, CameraMoves
+from .view import LensView
+
+_TOOLS = ("turn", "roll", "slide", "push", "zoom", "orbit")
+_ANGLES = ("pan", "tilt", "roll", "orbit", "lift")
+
+
+class PendingBar(QWidget):
+    """What was changed without being keyed: it is keyed or discarded here, and stays until then."""
+
+    def __init__(self, document: Document, actions: ActionTable) -> None:
+        super().__init__()
+        self._document = document
+        self.setObjectName("pending")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#pending {{ background: #4a3229; border-top: 2px solid {RUST}; }}")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 5, 10, 5)
+        self.text = label("", size=12)
+        row.addWidget(self.text, 1)
+        self.go = QPushButton("Go there")
+        self.go.setToolTip("Move the playhead to the frame of the pending values")
+        self.go.clicked.connect(self._go)
+        self.key = QPushButton("Key it")
+        self.key.setProperty("main", True)
+        self.key.setToolTip(actions.tip("keys.pending"))
+        self.key.clicked.connect(actions["keys.pending"].trigger)
+        self.discard = QPushButton("Discard")
+        self.discard.setToolTip(actions.tip("keys.discard"))
+        self.discard.clicked.connect(actions["keys.discard"].trigger)
+        for button in (self.go, self.discard, self.key):
+            row.addWidget(button)
+        document.changed.connect(self.refresh)
+        document.frame_changed.connect(self.refresh)
+        self.refresh()
+
+    def _go(self) -> None:
+        self._document.set_frame(self._document.state.pending[0].frame)
+
+    def refresh(self) -> None:
+        pending = self._document.state.pending
+        self.setVisible(bool(pending))
+        if not pending:
+            return
+        first = pending[0]
+        node = self._document.scene.node(first.node)
+        unit = spec(node, first.channel).unit
+        what = f"{self._document.label(first.node, first.channel)}  {format_number(first.value, unit)}"
+        more = f" and {len(pending) - 1} more" if len(pending) > 1 else ""
+        self.text.setText(f"Not keyed: {what}{more}, at frame {first.frame:g}")
+        self.go.setVisible(all(item.frame != self._document.frame for item in pending))
+
+
+class MovesStrip(QWidget):
+    """The camera's moves as numbers, each with a reset."""
+
+    def __init__(self, document: Document, moves: CameraMoves) -> None:
+        super().__init__()
+        self._document, self._moves = document, moves
+        self.setObjectName("moves")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#moves {{ background: {PANEL}; border-top: 1px solid {LINE}; }}")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 5, 14, 6)
+        row.setSpacing(6)
+        self.fields: dict[str, NumberField] = {}
+        for name in MOVE_NAMES:
+            unit, nudge = ("degrees", 1.0) if name in _ANGLES else ("mm", 1.0) if name == "zoom" else ("units", 0.1)
+            limits = (1.0, 5000.0) if name == "zoom" else (float("-inf"), float("inf"))
+            field = NumberField(ChannelSpec(name, name, unit, 0.0, *limits, nudge), caption=name)  # type: ignore[arg-type]
+            field.setToolTip(f"{name.capitalize()} since the camera was put here. Right-click to reset it.")
+            field.edited.connect(lambda value, repeats, name=name: moves.set_amount(name, value, repeats))
+            field.drag_started.connect(lambda name=name: document.begin(name.capitalize()))
+            field.dragged.connect(lambda value, name=name: moves.set_amount(name, value))
+            field.drag_finished.connect(document.commit)
+            field.drag_cancelled.connect(self._cancelled)
+            field.menu_wanted.connect(lambda at, name=name: self._menu(at, name))
+            field.refused.connect(lambda text: document.say(text, True))
+            self.fields[name] = field
+            row.addWidget(field, 1)
+        moves.changed.connect(self.refresh)
+        document.changed.connect(self.refresh)
+        document.frame_changed.connect(self.refresh)
+        self.refresh()
+
+    def _cancelled(self) -> None:
+        self._document.cancel()
+        self._moves.restart()
+
+    def _menu(self, at: QPoint, name: str) -> None:
+        menu = QMenu(self)
+        menu.addAction(f"Reset {name}").triggered.connect(lambda: self._moves.reset(name))
+        menu.addAction("Reset all moves").triggered.connect(self._moves.reset_all)
+        menu.exec(at)
+
+    def refresh(self) -> None:
+        camera = self._document.camera
+        for name, field in self.fields.items():
+            amount = getattr(self._moves.moves, name)
+            if name == "zoom":
+                amount = self._document.value(camera.id, FOCAL) if camera else 35.0
+            field.setEnabled(camera is not None and self._moves.refused(name) is None)
+            field.show_value(float(amount))
+
+
+class _Reading(QWidget):
+    """A soft caption over a value."""
+
+    def __init__(self, caption: str) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        self.caption = label(caption, "soft", 11)
+        self.value = label("", size=12)
+        column.addWidget(self.caption)
+        column.addWidget(self.value)
+
+    def show_reading(self, value: str, tone: str = TEXT, caption: str | None = None) -> None:
+        if caption is not None and caption != self.caption.text():
+            self.caption.setText(caption)
+        if value != self.value.text():
+            self.value.setText(value)
+        style = f"color: {tone};"
+        if self.value.styleSheet() != style:
+            self.value.setStyleSheet(style)
+
+
+class Readings(QWidget):
+    """Lens, aim and its distance, how fast it pans, roll, edges, and pictures shown per second."""
+
+    def __init__(self, document: Document, playback: Playback, view: LensView) -> None:
+        super().__init__()
+        self._document, self._playback, self._view = document, playback, view
+        self.setObjectName("readings")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#readings {{ background: {PANEL}; }}")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(20, 6, 14, 7)
+        self.parts = {name: _Reading(name) for name in ("lens", "aim", "pan", "roll", "edges", "shown")}
+        for part in self.parts.values():
+            row.addWidget(part, 1)
+        self.parts["pan"].setToolTip("How fast the lens turns at the playhead")
+        self.parts["edges"].setToolTip("Whether artwork covers the frame at every side")
+        self.parts["shown"].setToolTip("Pictures shown in the last second, of the scene's rate")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(30)
+        self._timer.timeout.connect(self.refresh)
+        for signal in (
+            document.changed,
+            document.frame_changed,
+            document.settings_changed,
+            playback.changed,
+            view.shown,
+        ):
+            signal.connect(self._soon)
+        self.refresh()
+
+    def _soon(self) -> None:
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def refresh(self) -> None:
+        camera = self._document.camera
+        parts = self.parts
+        if camera is None:
+            for part in parts.values():
+                part.show_reading("—")
+            return
+        here = self._document.here
+        across = float(here.camera(camera.id, self._document.format_or_none).angles()[0][0])
+        parts["lens"].show_reading(
+            f"{across:.1f}°", caption=format_number(self._document.value(camera.id, FOCAL), "mm")
+        )
+        distance = aim_distance(here, camera.id)
+        if distance is None:
+            parts["aim"].show_reading("free")
+        else:
+            assert isinstance(camera, Camera)
+            aim = camera.aim
+            name = self._document.scene.node(aim.node).name if isinstance(aim, AimNode) else "point"
+            parts["aim"].show_reading(f"{name} {float(distance[0]):.1f}")
+        speed = turn_speed(self._document.scene, camera.id, self._document.frame)
+        parts["pan"].show_reading(f"{speed:.1f}°/s")
+        parts["roll"].show_reading(format_number(self._document.value(camera.id, ROTATION[2]), "degrees"))
+        bare = self._view.bare
+        parts["edges"].show_reading("covered" if not bare else "bare " + ", ".join(bare), REED if not bare else RUST)
+        rate = self._document.settings.rate
+        shown = f"{self._playback.rate_shown():.0f} of {rate.label} fps" if self._playback.is_playing else "paused"
+        parts["shown"].show_reading(shown)
+
+
+class LensPanel(Panel):
+    """The area in the middle of the window."""
+
+    def __init__(self, document: Document, link: RenderLink, playback: Playback, actions: ActionTable) -> None:
+        super().__init__("Lens", SURROUND)
+        self._document = document
+        self.moves = CameraMoves(document)
+        self.view = LensView(document, link, self.moves)
+        self.name = QToolButton()
+        self.name.setFont(font(12, QFont.Weight.Medium))
+        self.name.setStyleSheet(f"color: {TEXT};")
+        self.name.setToolTip("Choose the camera that the Lens shows")
+        self.name.clicked.connect(self._camera_menu)
+        self.strip.addWidget(self.name)
+        self.strip.addStretch()
+        self.tools: dict[str, QToolButton] = {}
+        for tool in _TOOLS:
+            button = actions.button(f"camera.{tool}")
+            button.setFixedSize(26, 24)
+            self.tools[tool] = button
+            self.strip.addWidget(button)
+            actions.connect(f"camera.{tool}", lambda checked, tool=tool: self.choose_tool(tool))
+        self.strip.addSpacing(8)
+        for name, text in (
+            ("camera.moves", "moves"),
+            ("view.thirds", "thirds"),
+            ("view.safe", "safe"),
+            ("view.formats", "formats"),
+        ):
+            button = QToolButton()
+            button.setDefaultAction(actions[name])
+            button.setText(text)
+            button.setFont(font(11))
+            self.strip.addWidget(button)
+            actions[name].changed.connect(lambda button=button, text=text: button.setText(text))
+        self._actions = actions
+        self.body.addWidget(self.view, 1)
+        self.pending = PendingBar(document, actions)
+        self.body.addWidget(self.pending)
+        self.strip_moves = MovesStrip(document, self.moves)
+        self.body.addWidget(self.strip_moves)
+        self.readings = Readings(document, playback, self.view)
+        self.body.addWidget(self.readings)
+        self.view.shown.connect(playback.count_shown)
+        self.strip_moves.hide()
+        actions.connect("camera.moves", self.strip_moves.setVisible)
+        actions.connect("camera.reset", self.moves.reset_all)
+        for guide in ("thirds", "safe", "formats"):
+            actions[f"view.{guide}"].setChecked(self.view.guides[guide])
+            actions.connect(f"view.{guide}", lambda on, guide=guide: self._guide(guide, on))
+        document.changed.connect(self.refresh)
+        self.choose_tool("orbit")
+        self.refresh()
+
+    def choose_tool(self, tool: str) -> None:
+        self.view.tool = tool
+        for each in _TOOLS:
+            self._actions[f"camera.{each}"].setChecked(each == tool)
+
+    def _guide(self, guide: str, on: bool) -> None:
+        self.view.guides[guide] = on
+        self.view.update()
+
+    def refresh(self) -> None:
+        camera = self._document.camera
+        self.name.setText(f"{camera.name} ▾" if camera else "no camera")
+
+    def _camera_menu(self) -> None:
+        menu = QMenu(self)
+        for node in self._document.scene.nodes:
+            if isinstance(node, Camera):
+                action = menu.addAction(node.name)
+                action.setCheckable(True)
+                action.setChecked(node.id == self._document.scene.camera)
+                action.triggered.connect(lambda checked, node=node: self._document.look_through(node.id))
+        if menu.isEmpty():
+            menu.addAction(self._actions["camera.add"])
+        menu.exec(self.name.mapToGlobal(QPoint(0, self.name.height())))

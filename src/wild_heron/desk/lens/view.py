@@ -1,0 +1,294 @@
+"""The Lens's picture: drawn by the render process, with guides over it; dragging in it moves the camera."""
+
+import math
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDropEvent,
+    QFont,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from ...render.messages import LensView as LensRequest
+from ...space.lens import fit_scale
+from ...space.moves import Moves
+from ..document import Document
+from ..render_link import RenderLink, Wish
+from ..theme import AMBER, RUST, SKY, SURROUND, TEXT, colour, font
+from .moves import CameraMoves
+
+_MARGIN = 14
+_TOOLS = {
+    "turn": ("pan", "tilt"), "roll": ("roll",), "slide": ("truck",), "push": ("dolly",), "zoom": ("zoom",),
+    "orbit": ("orbit",),
+}  # fmt: skip
+
+
+def bare_sides(image: QImage) -> list[str]:
+    """Which sides of a picture show bare background, by the alpha of its outermost pixels."""
+    width, height = image.width(), image.height()
+    if not width or not height:
+        return []
+    bits = image.constBits()
+    bits.setsize(image.sizeInBytes())
+    view = memoryview(bits)
+    stride = image.bytesPerLine()
+    rows = {
+        "top": view[3 : width * 4 : 4],
+        "bottom": view[(height - 1) * stride + 3 : (height - 1) * stride + width * 4 : 4],
+    }
+    sides = {"left": view[3::stride], "right": view[(width - 1) * 4 + 3 :: stride]} | rows
+    return [name for name in ("left", "right", "top", "bottom") if min(bytes(sides[name])) < 250]
+
+
+class LensView(QWidget):
+    """Shows the picture as large as it goes on a neutral surround."""
+
+    shown = pyqtSignal()
+    """A new picture was taken over."""
+    files_dropped = pyqtSignal(list)
+
+    def __init__(self, document: Document, link: RenderLink, moves: CameraMoves) -> None:
+        super().__init__()
+        self._document, self._link, self._moves = document, link, moves
+        self.scale = 0.5
+        self.tool = "orbit"
+        self.guides = {"thirds": False, "safe": False, "formats": True}
+        self.bare: list[str] = []
+        self._image: QImage | None = None
+        self._image_frame = 0.0
+        self._drag: tuple[QPointF, Moves, bool] | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(240, 150)
+        self.setAcceptDrops(True)
+        self.setAccessibleName("Lens")
+        self.setCursor(Qt.CursorShape.CrossCursor)
+        link.drawn.connect(self._drawn)
+        link.restarted.connect(self.ask)
+        for signal in (document.changed, document.frame_changed, document.settings_changed):
+            signal.connect(self.ask)
+
+    def sizeHint(self) -> QSize:
+        return QSize(710, 420)
+
+    @property
+    def picture_rect(self) -> QRectF:
+        """Where the picture is, in widget pixels."""
+        shape = self._document.format
+        room = QRectF(self.rect()).adjusted(_MARGIN, _MARGIN / 2, -_MARGIN, -_MARGIN)
+        scale = max(min(room.width() / shape.width, room.height() / shape.height), 1e-3)
+        width, height = round(shape.width * scale), round(shape.height * scale)
+        left = room.left() + (room.width() - width) / 2
+        top = room.top() + (room.height() - height) / 2
+        return QRectF(round(left), round(top), width, height)
+
+    def set_scale(self, scale: float) -> None:
+        self.scale = scale
+        self.ask()
+
+    def ask(self) -> None:
+        """Ask for the picture at the playhead."""
+        camera = self._document.camera
+        self._link.set_scene(self._document.shown, self._document.base)
+        if camera is None or not self.isVisible():
+            self.update()
+            return
+        rect = self.picture_rect
+        ratio = self.devicePixelRatioF() * self.scale
+        width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
+        chosen = self._document.format_or_none
+        view = LensRequest(camera.id, chosen.name if chosen else None)
+        self._link.want("lens", Wish(self._document.frame, view, min(width, 8192), min(height, 4320)))
+        self.update()
+
+    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+        if stream == "lens":
+            self.bare = bare_sides(image)
+            self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(
+                QImage.Format.Format_RGB32
+            )
+            self._image_frame = frame
+            self.shown.emit()
+            self.update()
+
+    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.ask()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.ask()
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), colour(SURROUND))
+        rect = self.picture_rect
+        if self._document.camera is None:
+            self._paint_hint(p)
+            return
+        if self._image is None:
+            p.fillRect(rect, colour("#1f1f1f"))
+        else:
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            p.drawImage(rect, self._image)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.guides["thirds"]:
+            self._paint_thirds(p, rect)
+        if self.guides["safe"]:
+            self._paint_safe(p, rect)
+        if self.guides["formats"]:
+            self._paint_formats(p, rect)
+        if self._document.auto_key:
+            p.setPen(QPen(colour(AMBER), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(rect.adjusted(-2, -2, 2, 2))
+        if self._link.problems and any(node in self._document.scene for node in self._link.problems):
+            self._paint_missing(p, rect)
+
+    def _paint_hint(self, p: QPainter) -> None:
+        p.setPen(colour(TEXT))
+        p.setFont(font(15, QFont.Weight.DemiBold))
+        middle = QRectF(self.rect())
+        p.drawText(middle.adjusted(0, -24, 0, -24), Qt.AlignmentFlag.AlignCenter, "Nothing looks at the scene yet")
+        p.setPen(colour("#b9b4a6"))
+        p.setFont(font(12))
+        has = bool(self._document.scene.nodes)
+        first = "" if has else "Drop pictures here, or Set ▸ Add pictures (Ctrl+I).  "
+        p.drawText(
+            middle.adjusted(0, 18, 0, 18), Qt.AlignmentFlag.AlignCenter, f"{first}Camera ▸ Add camera (Ctrl+Shift+C)."
+        )
+
+    def _paint_thirds(self, p: QPainter, rect: QRectF) -> None:
+        p.setPen(QPen(colour(TEXT, 0.35), 1))
+        for k in (1, 2):
+            x, y = rect.left() + rect.width() * k / 3, rect.top() + rect.height() * k / 3
+            p.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
+            p.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
+
+    def _paint_safe(self, p: QPainter, rect: QRectF) -> None:
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setFont(font(10))
+        for share, name in ((0.93, "action"), (0.90, "title")):
+            inner = QRectF(0, 0, rect.width() * share, rect.height() * share)
+            inner.moveCenter(rect.center())
+            p.setPen(QPen(colour(TEXT, 0.55), 1, Qt.PenStyle.SolidLine if name == "action" else Qt.PenStyle.DashLine))
+            p.drawRect(inner)
+
+    def _paint_formats(self, p: QPainter, rect: QRectF) -> None:
+        shown = self._document.format
+        settings = self._document.settings
+        own = fit_scale(shown.width, shown.height, settings.width, settings.height, shown.fit)
+        p.setFont(font(10, QFont.Weight.Medium))
+        for other in self._document.scene.formats_with_main():
+            if other.name == shown.name:
+                continue
+            scale = own / fit_scale(other.width, other.height, settings.width, settings.height, other.fit)
+            width, height = (
+                other.width * scale / shown.width * rect.width(),
+                other.height * scale / shown.height * rect.height(),
+            )
+            inner = QRectF(0, 0, width, height)
+            inner.moveCenter(rect.center())
+            inner = inner.intersected(rect)
+            p.setPen(QPen(colour(SKY, 0.75), 1))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(inner.adjusted(0.5, 0.5, -0.5, -0.5))
+            p.drawText(
+                inner.adjusted(5, 4, 0, 0),
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
+                other.name.split()[-1],
+            )
+
+    def _paint_missing(self, p: QPainter, rect: QRectF) -> None:
+        count = sum(node in self._document.scene for node in self._link.problems)
+        text = f"{count} picture{'' if count == 1 else 's'} could not be read. Set ▸ Find missing artwork"
+        p.setFont(font(11, QFont.Weight.Medium))
+        width = p.fontMetrics().horizontalAdvance(text) + 20
+        box = QRectF(rect.left() + 8, rect.bottom() - 30, width, 22)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(RUST))
+        p.drawRoundedRect(box, 4, 4)
+        p.setPen(colour("#1c262b"))
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    # Moving the camera
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton or self._document.camera is None:
+            return
+        why = next((why for name in _TOOLS[self.tool] if (why := self._moves.refused(name))), None)
+        if why:
+            self._document.say(why, True)
+            return
+        self._drag = (event.position(), self._moves.moves, False)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._drag is None:
+            return
+        start, moves, begun = self._drag
+        offset = event.position() - start
+        name = self.tool.capitalize() if self.tool != "turn" else "Pan and tilt"
+        if not begun:
+            if abs(offset.x()) + abs(offset.y()) < 3:
+                return
+            self._document.begin(name)
+            self._drag = (start, moves, True)
+        slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        rect = self.picture_rect
+        middle = rect.center()
+        before = math.atan2(middle.y() - start.y(), start.x() - middle.x())
+        now = math.atan2(middle.y() - event.position().y(), event.position().x() - middle.x())
+        swept = math.degrees((now - before + math.pi) % math.tau - math.pi) * slow
+        size = (rect.width(), rect.height())
+        self._moves.set_moves(
+            self._moves.dragged(self.tool, offset.x() * slow, offset.y() * slow, size, moves, swept), name
+        )
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._drag is not None:
+            self._drag = None
+            self._document.commit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
+            self._drag = None
+            self._document.cancel()
+            self._moves.restart()
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None or self._document.camera is None or self._drag is not None:
+            return
+        why = self._moves.refused("dolly")
+        if why:
+            self._document.say(why, True)
+            return
+        fine = 0.2 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        _, distance = self._moves.focus_point()
+        amount = self._moves.moves.dolly + event.angleDelta().y() / 120.0 * distance * 0.04 * fine
+        self._moves.set_moves(replace(self._moves.moves, dolly=amount), "Dolly", f"wheel/{self._document.frame}")
+        event.accept()
+
+    # Files
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None:
+            self.files_dropped.emit([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
+            event.acceptProposedAction()

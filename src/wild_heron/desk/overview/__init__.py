@@ -1,0 +1,1 @@
+"""The Overview: the set from outside."""

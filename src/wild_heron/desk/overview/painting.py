@@ -1,0 +1,260 @@
+"""What is drawn over the Overview's picture: outlines, nulls, carriers, frusta, paths, and the handles."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
+
+from ...evaluate import Evaluation, evaluate
+from ...scene import AnyNode, Camera, Picture, Scene
+from ...space.lens import pixel_to_world
+from ..document import Document
+from ..theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
+from .eye import Eye
+from .gizmo import Handle
+
+Array = NDArray[np.float64]
+
+_MAX_PATH = 4000
+
+
+@dataclass(frozen=True)
+class Path:
+    """A node's way through the scene: frames (N,), world positions (N, 3), and which frames have keys."""
+
+    frames: Array
+    positions: Array
+    keyed: NDArray[np.bool_]
+
+
+def motion_path(scene: Scene, node_id: str) -> Path | None:
+    """The node's path over the scene's range, or None where it stands still."""
+    settings = scene.settings
+    step = max(1, -(-settings.frame_count // _MAX_PATH))
+    frames = np.arange(settings.first, settings.last + 1, step, dtype=np.float64)
+    there = evaluate(scene, frames, [node_id])
+    if there.is_still(node_id):
+        return None
+    positions = np.array(there.position(node_id))
+    if np.ptp(positions, axis=0).max() < 1e-9:
+        return None
+    keyed = {
+        round(key.frame)
+        for node in _with_carriers(scene, node_id)
+        for channel in node.channels
+        for key in channel.keys
+        if channel.name.startswith(("position", "rotation", "scale"))
+    }
+    return Path(frames, positions, np.isin(frames, list(keyed)))
+
+
+def _with_carriers(scene: Scene, node_id: str) -> list[AnyNode]:
+    found = [scene.node(node_id)]
+    while found[-1].carrier is not None:
+        found.append(scene.node(found[-1].carrier))
+    return found
+
+
+def corners(picture: Picture, scene: Scene, here: Evaluation) -> Array:
+    """A picture's corners (4, 3) in the world."""
+    unit = scene.settings.pixels_per_unit
+    w, h = picture.width / unit / 2, picture.height / unit / 2
+    flat = np.array([[-w, h, 0, 1], [w, h, 0, 1], [w, -h, 0, 1], [-w, -h, 0, 1.0]])
+    return (flat @ here.world(picture.id)[0].T)[:, :3]
+
+
+def _points(pixels: Array) -> QPolygonF:
+    return QPolygonF([QPointF(x, y) for x, y in pixels.tolist()])
+
+
+class OverviewPainter:
+    """Draws one frame of the overlay."""
+
+    def __init__(self, p: QPainter, document: Document, eye: Eye, width: float, height: float) -> None:
+        self.p, self.document, self.eye = p, document, eye
+        self.width, self.height = width, height
+        self.scene, self.here = document.shown, document.here
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+
+    def project(self, points: Array) -> Array:
+        return self.eye.project(np.asarray(points, dtype=np.float64), self.width, self.height)[0]
+
+    def grid(self) -> None:
+        """The floor, a line every so many units."""
+        if self.eye.mode == "front" or self.eye.mode == "side":
+            ends = self.project(
+                np.array([[-1e4, 0, 0], [1e4, 0, 0]])
+                if self.eye.mode == "front"
+                else np.array([[0, 0, -1e4], [0, 0, 1e4]])
+            )
+            self.p.setPen(QPen(colour(LINE), 1))
+            self.p.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
+            return
+        step = 10.0 ** np.floor(np.log10(max(self.eye.span / 4, 1e-3)))
+        reach = 12
+        cx, cz = (round(self.eye.centre[k] / step) * step for k in (0, 2))
+        self.p.setPen(QPen(colour(LINE, 0.55), 1))
+        for k in range(-reach, reach + 1):
+            for a, b in (
+                ((cx + k * step, 0, cz - reach * step), (cx + k * step, 0, cz + reach * step)),
+                ((cx - reach * step, 0, cz + k * step), (cx + reach * step, 0, cz + k * step)),
+            ):
+                line = self.project(np.linspace(a, b, 2 if self.eye.is_parallel else 13))
+                good = line[np.isfinite(line).all(axis=1)]
+                if len(good) > 1:
+                    self.p.drawPolyline(_points(good))
+
+    def pictures(self) -> None:
+        for node in self.scene.nodes:
+            if isinstance(node, Picture) and not node.hidden:
+                outline = self.project(corners(node, self.scene, self.here))
+                if not np.isfinite(outline).all():
+                    continue
+                selected = node.id in self.document.selection
+                edge_on = _area(outline) < 60.0
+                self.p.setBrush(Qt.BrushStyle.NoBrush)
+                tone = AMBER if selected else node.colour or SOFT
+                self.p.setPen(
+                    QPen(colour(tone, 1.0 if selected or edge_on else 0.4), 3 if edge_on else 1.6 if selected else 1)
+                )
+                self.p.drawPolygon(_points(outline))
+
+    def carriers(self) -> None:
+        self.p.setPen(QPen(colour(REED, 0.6), 1, Qt.PenStyle.DotLine))
+        for node in self.scene.nodes:
+            if node.carrier is not None and not isinstance(node, Picture):
+                ends = self.project(np.stack([self.here.position(node.id)[0], self.here.position(node.carrier)[0]]))
+                if np.isfinite(ends).all():
+                    self.p.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
+
+    def nulls(self) -> None:
+        for node in self.scene.nodes:
+            if node.kind == "null" and not node.hidden:
+                at = self.project(self.here.position(node.id))[0]
+                if np.isfinite(at).all():
+                    selected = node.id in self.document.selection
+                    self.p.setPen(QPen(colour(AMBER if selected else node.colour or REED), 2 if selected else 1.5))
+                    x, y = at
+                    self.p.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
+                    self.p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
+
+    def cameras(self) -> None:
+        for node in self.scene.nodes:
+            if isinstance(node, Camera) and not node.hidden:
+                self._camera(node)
+
+    def _camera(self, node: Camera) -> None:
+        view = self.here.camera(node.id)
+        pose = view.pose[0]
+        live = node.id == self.scene.camera
+        target = self.here.aim(node.id)
+        if target is not None:
+            depth = max(float(-(target[0] - pose[:3, 3]) @ pose[:3, 2]), 1.0)
+        else:
+            depth = max(float(view.focus[0]), 1.0)
+        depth *= 1.0 if not live else 1.15
+        pixels = np.array([[0, 0], [view.width, 0], [view.width, view.height], [0, view.height]], dtype=np.float64)
+        far = pixel_to_world(pixels, np.full(4, depth), view.pose[:1], view.focal_px[:1], view.width, view.height)
+        at = self.project(pose[None, :3, 3])[0]
+        edges = self.project(far)
+        if np.isfinite(edges).all() and np.isfinite(at).all():
+            hull = self.eye.is_parallel
+            self.p.setPen(QPen(colour(AMBER, 0.75 if live else 0.35), 1))
+            self.p.setBrush(colour(AMBER, 0.08 if live else 0.03))
+            for i in range(4):
+                self.p.drawPolygon(_points(np.stack([at, edges[i], edges[(i + 1) % 4]])))
+            if not hull:
+                self.p.setBrush(Qt.BrushStyle.NoBrush)
+                self.p.drawPolygon(_points(edges))
+        if np.isfinite(at).all():
+            self._body(at, pose, node, live)
+        if target is not None:
+            self._aim(at, target[0])
+
+    def _body(self, at: Array, pose: Array, node: Camera, live: bool) -> None:
+        """The camera itself: a wedge that points where it looks."""
+        unit = self.eye.units_per_pixel(pose[:3, 3], self.width)
+        ahead = self.project((pose[:3, 3] - pose[:3, 2] * 14 * unit)[None])[0]
+        way = ahead - at
+        size = float(np.linalg.norm(way))
+        way = way / size if size > 3.0 else np.array([0.0, -1.0])
+        side = np.array([-way[1], way[0]])
+        self.p.setPen(QPen(colour(DEEP), 1))
+        selected = node.id in self.document.selection
+        self.p.setBrush(colour(AMBER if live or selected else node.colour or SOFT))
+        self.p.drawPolygon(
+            _points(np.stack([at - way * 9 - side * 6, at - way * 9 + side * 6, at + side * 3.5, at - side * 3.5]))
+        )
+        self.p.drawPolygon(_points(np.stack([at, at + way * 7 + side * 6, at + way * 7 - side * 6])))
+
+    def _aim(self, at: Array, target: Array) -> None:
+        """The aim, which looks like nothing else: a sky-blue ring with a cross-hair, on a line from the lens."""
+        spot = self.project(target[None])[0]
+        if not np.isfinite(spot).all():
+            return
+        x, y = spot
+        if np.isfinite(at).all():
+            self.p.setPen(QPen(colour(SKY, 0.7), 1, Qt.PenStyle.DashLine))
+            self.p.drawLine(QPointF(*at), QPointF(x, y))
+        self.p.setPen(QPen(colour(DEEP), 4))
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        self.p.drawEllipse(QPointF(x, y), 7, 7)
+        self.p.setPen(QPen(colour(SKY), 2))
+        self.p.drawEllipse(QPointF(x, y), 7, 7)
+        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+            self.p.drawLine(QPointF(x + dx * 4, y + dy * 4), QPointF(x + dx * 10, y + dy * 10))
+
+    def path(self, path: Path, tone: str) -> None:
+        """One dot a frame; keys are larger and amber, the playhead is ringed."""
+        pixels = self.project(path.positions)
+        good = np.isfinite(pixels).all(axis=1)
+        self.p.setPen(QPen(colour(tone, 0.35), 1))
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        if good.all():
+            self.p.drawPolyline(_points(pixels))
+        self.p.setPen(QPen(colour(tone, 0.95), 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        self.p.drawPoints(_points(pixels[good]))
+        self.p.setPen(QPen(colour(DEEP), 1))
+        self.p.setBrush(colour(AMBER))
+        for x, y in pixels[good & path.keyed].tolist():
+            self.p.drawEllipse(QPointF(x, y), 3.4, 3.4)
+
+    def handles(self, found: list[Handle], active: Handle | None) -> None:
+        for handle in found:
+            bright = active is not None and handle.channel == active.channel
+            tone = colour(AMBER if bright else AXES[handle.axis])
+            self.p.setBrush(Qt.BrushStyle.NoBrush)
+            self.p.setPen(QPen(colour(DEEP, 0.8), 4 if not handle.turns else 3))
+            self.p.drawPolyline(_points(handle.line))
+            self.p.setPen(QPen(tone, 2 if not handle.turns else 1.5))
+            self.p.drawPolyline(_points(handle.line))
+            self.p.setPen(QPen(colour(DEEP), 1))
+            self.p.setBrush(tone)
+            x, y = handle.bead
+            if handle.turns:
+                self.p.drawEllipse(QPointF(x, y), 3.6, 3.6)
+            else:
+                self.p.drawRoundedRect(QRectF(x - 4, y - 4, 8, 8), 2, 2)
+
+    def labels(self) -> None:
+        """Names of what is selected."""
+        self.p.setFont(font(11, QFont.Weight.Medium))
+        for node_id in self.document.selection:
+            at = self.project(self.here.position(node_id))[0]
+            if np.isfinite(at).all():
+                text = self.scene.node(node_id).name
+                box = QRectF(at[0] + 12, at[1] + 8, self.p.fontMetrics().horizontalAdvance(text) + 10, 17)
+                if box.right() > self.width - 4:
+                    box.moveRight(at[0] - 12)
+                self.p.setPen(Qt.PenStyle.NoPen)
+                self.p.setBrush(colour(DEEP, 0.82))
+                self.p.drawRoundedRect(box, 3, 3)
+                self.p.setPen(colour(AMBER if node_id == self.document.selection[-1] else TEXT))
+                self.p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _area(polygon: Array) -> float:
+    x, y = polygon[:, 0], polygon[:, 1]
+    return 0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1)))

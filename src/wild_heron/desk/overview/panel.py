@@ -1,0 +1,344 @@
+"""The Overview area: look round the set, select nodes, move and turn them."""
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QSize, Qt
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtWidgets import QToolButton, QWidget
+
+from ...evaluate import evaluate
+from ...evaluate.posing import values_for_pose
+from ...render.messages import FreeView
+from ...scene import Picture, Scene, SceneError
+from ...scene.channels import POSITION
+from ..actions import ActionTable
+from ..document import Document
+from ..panel import Panel
+from ..render_link import RenderLink, Wish
+from ..theme import DEEP, PANEL, SKY, TEXT, colour, font
+from .eye import Eye
+from .gizmo import Handle, handle_at, handles, moved_by
+from .painting import OverviewPainter, Path, corners, motion_path
+
+MODES = ("free", "plan", "side", "front")
+_PICK = 11.0
+
+
+class OverviewView(QWidget):
+    """The set from outside. Left: select, move, turn. Right or middle: look round, slide. Wheel: nearer, farther."""
+
+    def __init__(self, document: Document, link: RenderLink) -> None:
+        super().__init__()
+        self._document, self._link = document, link
+        self.eyes = {mode: Eye(mode) for mode in MODES}
+        self.mode = "free"
+        self.scale = 0.5
+        self._image: QImage | None = None
+        self._paths: dict[str, tuple[Scene, Path | None]] = {}
+        self._framed = False
+        self._drag: tuple[str, QPointF, object] | None = None
+        self._hovered: Handle | None = None
+        self.setMinimumSize(200, 130)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Overview")
+        self.setToolTip("")
+        link.drawn.connect(self._drawn)
+        link.restarted.connect(self.ask)
+        for signal in (document.changed, document.frame_changed, document.settings_changed):
+            signal.connect(self.ask)
+        document.selection_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(380, 226)
+
+    @property
+    def eye(self) -> Eye:
+        return self.eyes[self.mode]
+
+    def set_mode(self, mode: str) -> None:
+        self.mode = mode
+        self._image = None
+        self.ask()
+
+    def set_scale(self, scale: float) -> None:
+        self.scale = scale
+        self.ask()
+
+    def look(self, eye: Eye) -> None:
+        self.eyes[self.mode] = eye
+        self.ask()
+
+    def frame_all(self, node_ids: tuple[str, ...] = ()) -> None:
+        """Show the given nodes, or everything that the camera has to do with."""
+        for mode in MODES if not node_ids else (self.mode,):
+            self.eyes[mode] = self.eyes[mode].framing(
+                self._extent(node_ids), max(self.width(), 1), max(self.height(), 1)
+            )
+        self.ask()
+
+    def _extent(self, node_ids: tuple[str, ...]) -> np.ndarray:
+        scene, here = self._document.shown, self._document.here
+        points = []
+        for node in scene.nodes:
+            if node_ids and node.id not in node_ids:
+                continue
+            if isinstance(node, Picture) and node_ids:
+                points.append(corners(node, scene, here))
+            points.append(here.position(node.id))
+            path = self._path(node.id) if node.id == scene.camera else None
+            if path is not None:
+                points.append(path.positions)
+        return np.concatenate(points) if points else np.zeros((0, 3))
+
+    def ask(self) -> None:
+        """Ask for the picture, and draw what lies over it."""
+        self._link.set_scene(self._document.shown, self._document.base)
+        self.update()
+        if not self.isVisible():
+            return
+        eye = self.eye
+        ratio = self.devicePixelRatioF() * self.scale
+        width, height = max(16, round(self.width() * ratio)), max(16, round(self.height() * ratio))
+        view = FreeView(tuple(eye.pose().ravel().tolist()), eye.focal_px(width), eye.pixels_per_unit(width), DEEP)
+        self._link.want("overview", Wish(self._document.frame, view, min(width, 8192), min(height, 4320)))
+
+    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+        if stream == "overview":
+            self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(
+                QImage.Format.Format_RGB32
+            )
+            self.update()
+
+    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        if not self._framed and self.width() > 50:
+            self._framed = True
+            self.frame_all()
+        self.ask()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.ask()
+
+    def _path(self, node_id: str) -> Path | None:
+        scene = self._document.scene
+        known = self._paths.get(node_id)
+        if known is None or known[0] is not scene:
+            self._paths = {key: value for key, value in self._paths.items() if value[0] is scene}
+            known = self._paths[node_id] = (scene, motion_path(scene, node_id))
+        return known[1]
+
+    def _handles(self) -> list[Handle]:
+        node = self._document.active
+        if node is None or node.locked:
+            return []
+        return handles(node, self._document.here, self.eye, self.width(), self.height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), colour(DEEP))
+        if self._image is not None:
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            p.setOpacity(0.72)
+            p.drawImage(self.rect(), self._image)
+            p.setOpacity(1.0)
+        scene = self._document.shown
+        if not scene.nodes:
+            p.setPen(colour(TEXT, 0.8))
+            p.setFont(font(12))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The set appears here.\nAdd pictures and a camera.")
+            return
+        painter = OverviewPainter(p, self._document, self.eye, self.width(), self.height())
+        painter.grid()
+        painter.pictures()
+        painter.carriers()
+        for node_id in dict.fromkeys([*([scene.camera] if scene.camera else []), *self._document.selection]):
+            path = self._path(node_id)
+            if path is not None:
+                painter.path(path, TEXT if node_id == scene.camera else SKY)
+        painter.nulls()
+        painter.cameras()
+        painter.labels()
+        painter.handles(self._handles(), self._hovered)
+
+    # Selecting and moving
+
+    def node_at(self, at: QPointF) -> str | None:
+        """The node under a pixel: an origin nearby, else the nearest picture that covers it."""
+        scene, here = self._document.shown, self._document.here
+        spot = np.array([at.x(), at.y()])
+        ids = [node.id for node in scene.nodes if not node.hidden and not node.locked]
+        best: tuple[float, str] | None = None
+        for node_id in ids:
+            if isinstance(scene.node(node_id), Picture):
+                continue
+            pixel = self.eye.project(here.position(node_id), self.width(), self.height())[0][0]
+            distance = float(np.linalg.norm(pixel - spot))
+            if distance < _PICK and (best is None or distance < best[0]):
+                best = (distance, node_id)
+        if best:
+            return best[1]
+        covering = []
+        for node_id in ids:
+            node = scene.node(node_id)
+            if isinstance(node, Picture):
+                outline, depth = self.eye.project(corners(node, scene, here), self.width(), self.height())
+                if np.isfinite(outline).all() and _covers(outline, spot):
+                    covering.append((float(depth.mean()), node_id))
+        return min(covering)[1] if covering else None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        at = event.position()
+        button = event.button()
+        if button == Qt.MouseButton.RightButton and self.mode == "free":
+            self._drag = ("orbit", at, self.eye)
+        elif button in (Qt.MouseButton.MiddleButton, Qt.MouseButton.RightButton):
+            self._drag = ("pan", at, self.eye)
+        elif button == Qt.MouseButton.LeftButton:
+            handle = handle_at(self._handles(), at.x(), at.y())
+            if handle is not None:
+                self._drag = ("handle", at, handle)
+                return
+            node_id = self.node_at(at)
+            extend = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+            if node_id is None:
+                if not extend:
+                    self._document.select([])
+                self._drag = ("pan", at, self.eye)
+            elif extend:
+                kept = [each for each in self._document.selection if each != node_id]
+                self._document.select(kept if node_id in self._document.selection else [*kept, node_id])
+            else:
+                if node_id not in self._document.selection:
+                    self._document.select([node_id])
+                self._drag = ("move", at, node_id)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        at = event.position()
+        if self._drag is None:
+            hovered = handle_at(self._handles(), at.x(), at.y())
+            if (hovered and hovered.channel) != (self._hovered and self._hovered.channel):
+                self._hovered = hovered
+                self.setCursor(Qt.CursorShape.PointingHandCursor if hovered else Qt.CursorShape.ArrowCursor)
+                self.update()
+            return
+        kind, start, what = self._drag
+        offset = at - start
+        if kind == "orbit" and isinstance(what, Eye):
+            self.look(what.orbited(offset.x(), offset.y()))
+        elif kind == "pan" and isinstance(what, Eye):
+            self.look(what.panned(offset.x(), offset.y(), self.width()))
+        elif abs(offset.x()) + abs(offset.y()) >= 3 or self._document.in_gesture:
+            slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+            if isinstance(what, Handle):
+                self._drag_handle(what, start, start + offset * slow)
+            elif isinstance(what, str):
+                self._drag_node(what, offset * slow)
+
+    def _drag_handle(self, handle: Handle, start: QPointF, end: QPointF) -> None:
+        document = self._document
+        node = document.active
+        if node is None:
+            return
+        name = document.label(node.id, handle.channel)
+        document.begin(name)
+        base = document.gesture_base.shown(document.frame)
+        before = _value_in(base, node.id, handle.channel, document.frame)
+        origin = document.here.position(node.id)[0] if handle.turns else _origin_in(base, node.id, document.frame)
+        amount = moved_by(
+            handle,
+            np.array([start.x(), start.y()]),
+            np.array([end.x(), end.y()]),
+            origin,
+            self.eye,
+            self.width(),
+            self.height(),
+        )
+        document.set_values(name, {(node.id, handle.channel): before + amount})
+
+    def _drag_node(self, node_id: str, offset: QPointF) -> None:
+        """Move a node in the plane of the view, along its carrier's axes as they come."""
+        document = self._document
+        node = document.scene.node(node_id)
+        document.begin(f"Move {node.name}")
+        base = document.gesture_base.shown(document.frame)
+        world = evaluate(base, document.frame, [node_id]).world(node_id)[0].copy()
+        unit = self.eye.units_per_pixel(world[:3, 3], self.width())
+        axes = self.eye.axes()
+        world[:3, 3] += axes[:, 0] * offset.x() * unit - axes[:, 1] * offset.y() * unit
+        try:
+            values = values_for_pose(base, node_id, world, document.frame)
+        except SceneError as problem:
+            document.say(str(problem), True)
+            return
+        changes = {(node_id, name): value for name, value in values.items() if name in POSITION}
+        document.set_values(f"Move {node.name}", changes)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._drag is not None:
+            self._drag = None
+            self._document.commit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
+            self._drag = None
+            self._document.cancel()
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            factor = 1.15 ** (event.angleDelta().y() / 120.0)
+            at = event.position()
+            self.look(self.eye.zoomed(factor, (at.x(), at.y()), self.width(), self.height()))
+            event.accept()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.frame_all(self._document.selection)
+
+
+def _value_in(scene: Scene, node_id: str, channel: str, frame: float) -> float:
+    return float(evaluate(scene, frame, [node_id]).value(node_id, channel)[0])
+
+
+def _origin_in(scene: Scene, node_id: str, frame: float) -> np.ndarray:
+    return evaluate(scene, frame, [node_id]).position(node_id)[0]
+
+
+def _covers(outline: np.ndarray, spot: np.ndarray) -> bool:
+    """Whether a convex polygon (N, 2) has a point inside."""
+    edges = np.roll(outline, -1, axis=0) - outline
+    to = spot - outline
+    side = edges[:, 0] * to[:, 1] - edges[:, 1] * to[:, 0]
+    return bool((side >= 0).all() or (side <= 0).all())
+
+
+class OverviewPanel(Panel):
+    """The upper right area."""
+
+    def __init__(self, document: Document, link: RenderLink, actions: ActionTable) -> None:
+        super().__init__("Overview", PANEL)
+        self.view = OverviewView(document, link)
+        self.strip.addStretch()
+        self.buttons: dict[str, QToolButton] = {}
+        for mode in MODES:
+            button = QToolButton()
+            button.setText(mode.capitalize())
+            button.setFont(font(11))
+            button.setCheckable(True)
+            button.setToolTip(actions.tip(f"view.{mode}"))
+            button.clicked.connect(lambda checked, mode=mode: self.choose(mode))
+            actions.connect(f"view.{mode}", lambda mode=mode: self.choose(mode))
+            self.buttons[mode] = button
+            self.strip.addWidget(button)
+        self.strip.addWidget(actions.button("view.swap"))
+        self.body.addWidget(self.view, 1)
+        actions.connect("view.frame", lambda: self.view.frame_all(document.selection))
+        self.choose("free")
+
+    def choose(self, mode: str) -> None:
+        for name, button in self.buttons.items():
+            button.setChecked(name == mode)
+        self.view.set_mode(mode)

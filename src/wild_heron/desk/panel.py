@@ -1,0 +1,50 @@
+"""Parts that panels share: the heading strip, and labels."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QFont
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+
+from .icons import icon
+from .theme import PANEL, SOFT, font, heading_font
+
+
+def label(text: str, role: str = "", size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QLabel:
+    out = QLabel(text)
+    out.setFont(font(size, weight))
+    if role:
+        out.setProperty("role", role)
+    return out
+
+
+def icon_button(name: str, tip: str, checkable: bool = False, size: int = 26) -> QToolButton:
+    out = QToolButton()
+    out.setIcon(icon(name))
+    out.setToolTip(tip)
+    out.setAccessibleName(tip)
+    out.setCheckable(checkable)
+    out.setFixedSize(size, size)
+    return out
+
+
+class Panel(QWidget):
+    """An area of the window: a heading strip over its content."""
+
+    def __init__(self, title: str, background: str = PANEL) -> None:
+        super().__init__()
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setObjectName(f"panel-{title.lower()}")
+        self.setStyleSheet(f"#{self.objectName()} {{ background: {background}; }}")
+        self.strip = QHBoxLayout()
+        self.strip.setContentsMargins(14, 0, 8, 0)
+        self.strip.setSpacing(4)
+        self.title = QLabel(title.upper())
+        self.title.setFont(heading_font())
+        self.title.setStyleSheet(f"color: {SOFT};")
+        self.strip.addWidget(self.title)
+        strip = QWidget()
+        strip.setFixedHeight(32)
+        strip.setLayout(self.strip)
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        self.body.setSpacing(0)
+        self.body.addWidget(strip)

@@ -1,0 +1,87 @@
+"""Playing in real time: the clock moves the playhead, and frames that come too late are dropped."""
+
+import time
+
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
+
+from .document import Document
+
+
+class Playback(QObject):
+    """Plays the document's range. The achieved rate is counted where pictures are shown."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.timeout.connect(self._tick)
+        self._start_time = 0.0
+        self._start_frame = 0.0
+        self._shown: list[float] = []
+        document.frame_changed.connect(self._resync)
+        self._moving = False
+
+    @property
+    def is_playing(self) -> bool:
+        return self._timer.isActive()
+
+    def toggle(self) -> None:
+        self.stop() if self.is_playing else self.play()
+
+    def play(self) -> None:
+        first, last = self._document.range
+        if last <= first:
+            return
+        if not first <= self._document.frame < last:
+            self._document.set_frame(first)
+        self._restart_clock()
+        self._shown = []
+        self._timer.start(max(4, round(500 / self._document.settings.rate.fps)))
+        self.changed.emit()
+
+    def stop(self) -> None:
+        if self.is_playing:
+            self._timer.stop()
+            self.changed.emit()
+
+    def _restart_clock(self) -> None:
+        self._start_time = time.perf_counter()
+        self._start_frame = self._document.frame
+
+    def _resync(self) -> None:
+        if self.is_playing and not self._moving:
+            self._restart_clock()
+
+    def _tick(self) -> None:
+        first, last = self._document.range
+        elapsed = time.perf_counter() - self._start_time
+        frame = self._start_frame + int(elapsed * self._document.settings.rate.fps)
+        if frame > last:
+            if not self._document.loop:
+                self._move(last)
+                self.stop()
+                return
+            frame = first + (frame - first) % (last - first + 1)
+        self._move(frame)
+
+    def _move(self, frame: float) -> None:
+        self._moving = True
+        self._document.set_frame(frame)
+        self._moving = False
+
+    def count_shown(self) -> None:
+        """A picture was shown."""
+        now = time.perf_counter()
+        self._shown = [t for t in self._shown if now - t < 1.0]
+        self._shown.append(now)
+
+    def rate_shown(self) -> float:
+        """Pictures shown per second, over the last second."""
+        now = time.perf_counter()
+        recent = [t for t in self._shown if now - t < 1.0]
+        if len(recent) < 2:
+            return float(len(recent))
+        return (len(recent) - 1) / max(recent[-1] - recent[0], 1e-6)

@@ -1,0 +1,110 @@
+"""What a change to a channel becomes: a value, a key, or a pending value. Free of Qt."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import msgspec
+
+from ..scene import Scene, SceneError, channel_or_default
+from ..scene.edits import KeyRef, set_channel, set_key, set_value
+
+
+@dataclass(frozen=True)
+class Pending:
+    """A keyed channel changed at a frame while auto-key is off: neither keyed nor lost until it is decided."""
+
+    node: str
+    channel: str
+    frame: float
+    value: float
+
+
+@dataclass(frozen=True)
+class State:
+    """What undo goes back to."""
+
+    scene: Scene
+    pending: tuple[Pending, ...] = ()
+
+    def shown(self, frame: float) -> Scene:
+        """The scene with the pending values of this frame in force."""
+        scene = self.scene
+        for item in self.pending:
+            if item.frame == frame and item.node in scene:
+                channel = channel_or_default(scene.node(item.node), item.channel)
+                scene = set_channel(scene, item.node, msgspec.structs.replace(channel, value=item.value, keys=()))
+        return scene
+
+    def with_scene(self, scene: Scene) -> "State":
+        """Another scene; pending values of nodes and channels that are gone go too."""
+        kept = tuple(item for item in self.pending if item.node in scene and _is_keyed(scene, item.node, item.channel))
+        return State(scene, kept)
+
+
+def _is_keyed(scene: Scene, node: str, channel: str) -> bool:
+    found = scene.node(node).channel(channel)
+    return found is not None and bool(found.keys)
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """A state after a change, and what the change became."""
+
+    state: State
+    keys: tuple[KeyRef, ...] = ()
+    pending: int = 0
+    refused: tuple[str, ...] = ()
+
+
+def record(state: State, changes: Mapping[tuple[str, str], float], frame: float, auto_key: bool) -> Recorded:
+    """Carry out changes of channels' values, by (node, channel), at a frame.
+
+    With auto-key every changed channel gets a key. Without, a channel that has no keys takes the value, and one that
+    has becomes pending. Locked nodes and channels refuse.
+    """
+    scene, pending = state.scene, {(p.node, p.channel, p.frame): p for p in state.pending}
+    keys: list[KeyRef] = []
+    refused: list[str] = []
+    waiting = 0
+    for (node_id, name), value in changes.items():
+        node = scene.node(node_id)
+        channel = channel_or_default(node, name)
+        if node.locked or channel.locked:
+            refused.append(f"{node.name} is locked" if node.locked else f"{node.name} · {name} is locked")
+        elif auto_key:
+            scene = set_key(scene, node_id, name, frame, value)
+            pending.pop((node_id, name, frame), None)
+            keys.append(KeyRef(node_id, name, frame))
+        elif channel.keys:
+            pending[node_id, name, frame] = Pending(node_id, name, frame, value)
+            waiting += 1
+        else:
+            scene = set_value(scene, node_id, name, value)
+    return Recorded(State(scene, tuple(pending.values())), tuple(keys), waiting, tuple(dict.fromkeys(refused)))
+
+
+def key_pending(state: State) -> Recorded:
+    """Turn every pending value into a key at its own frame."""
+    scene = state.scene
+    keys = []
+    for item in state.pending:
+        scene = set_key(scene, item.node, item.channel, item.frame, item.value)
+        keys.append(KeyRef(item.node, item.channel, item.frame))
+    return Recorded(State(scene), tuple(keys))
+
+
+def discard_pending(state: State) -> State:
+    """Let every pending value go."""
+    return replace(state, pending=())
+
+
+def key_now(state: State, channels: list[tuple[str, str, float]], frame: float) -> Recorded:
+    """Key channels at their present values, whatever auto-key says. SceneError where all of them are locked."""
+    free = {
+        (node, name): value
+        for node, name, value in channels
+        if not state.scene.node(node).locked and not channel_or_default(state.scene.node(node), name).locked
+    }
+    if channels and not free:
+        raise SceneError("Every one of these channels is locked.")
+    return record(state, free, frame, auto_key=True)

@@ -1,0 +1,176 @@
+"""The desk's end of the render process: pictures are asked for, the newest wins, a killed process comes back."""
+
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from ..render.client import ProcessEnded, RenderClient
+from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, Ready
+from ..scene import Scene
+
+_SLOTS_PER_STREAM = 2
+_QUICK_CRASHES = 4
+_CRASH_WINDOW = 20.0
+
+
+@dataclass(frozen=True)
+class Wish:
+    """A picture that a view wants."""
+
+    frame: float
+    view: LensView | FreeView
+    width: int
+    height: int
+    samples: int = 1
+
+
+class RenderLink(QObject):
+    """Serves named streams of pictures (the Lens, the Overview) from one render process."""
+
+    drawn = pyqtSignal(str, QImage, float)
+    """Stream, picture (RGBA, alpha is how far artwork covers it), frame."""
+    status = pyqtSignal(str, bool)
+    problems_changed = pyqtSignal(dict)
+    restarted = pyqtSignal()
+
+    def __init__(self, streams: tuple[str, ...], niceness: int = 5) -> None:
+        super().__init__()
+        self._streams = streams
+        self._niceness = niceness
+        self._client: RenderClient | None = None
+        self._notifier: QSocketNotifier | None = None
+        self._scene: tuple[Scene, Path | None] | None = None
+        self._sent: tuple[Scene, Path | None] | None = None
+        self._wishes: dict[str, Wish] = {}
+        self._waiting: set[str] = set()
+        self._asked: dict[int, tuple[str, int, Wish]] = {}
+        self._crashes: list[float] = []
+        self._alive = False
+        self.problems: dict[str, str] = {}
+
+    def start(self) -> None:
+        """Start the process (also after it was given up)."""
+        if self._client is not None:
+            return
+        self._client = RenderClient(_SLOTS_PER_STREAM * len(self._streams), self._niceness)
+        self._notifier = QSocketNotifier(self._client.fileno(), QSocketNotifier.Type.Read)
+        self._notifier.activated.connect(self._read)
+        self._sent = None
+        self._asked = {}
+        self._waiting = set(self._wishes)
+        self._pump()
+
+    @property
+    def pid(self) -> int | None:
+        return self._client.pid if self._client else None
+
+    @property
+    def is_busy(self) -> bool:
+        return bool(self._asked or self._waiting)
+
+    def set_scene(self, scene: Scene, base: Path | None) -> None:
+        self._scene = (scene, base)
+
+    def reload_artwork(self) -> None:
+        if self._client is not None:
+            try:
+                self._client.reload_artwork()
+            except ProcessEnded:
+                self._revive()
+        self.problems = {}
+        self.problems_changed.emit({})
+
+    def want(self, stream: str, wish: Wish) -> None:
+        """Ask for a picture; an older wish of the stream that was not begun is forgotten."""
+        self._wishes[stream] = wish
+        self._waiting.add(stream)
+        self._pump()
+
+    def _pump(self) -> None:
+        if self._client is None or self._scene is None:
+            return
+        try:
+            for number, stream in enumerate(self._streams):
+                if stream not in self._waiting:
+                    continue
+                taken = {slot for name, slot, _ in self._asked.values() if name == stream}
+                first = number * _SLOTS_PER_STREAM
+                slot = next((s for s in range(first, first + _SLOTS_PER_STREAM) if s not in taken), None)
+                if slot is None:
+                    continue
+                if self._sent != self._scene or self._sent[0] is not self._scene[0]:
+                    self._client.set_scene(*self._scene)
+                    self._sent = self._scene
+                wish = self._wishes[stream]
+                number_ = self._client.request(
+                    stream, slot, wish.frame, wish.view, wish.width, wish.height, wish.samples
+                )
+                self._asked[number_] = (stream, slot, wish)
+                self._waiting.discard(stream)
+        except ProcessEnded:
+            self._revive()
+
+    def _read(self) -> None:
+        if self._client is None:
+            return
+        try:
+            replies = self._client.replies()
+        except ProcessEnded:
+            self._revive()
+            return
+        for reply in replies:
+            if isinstance(reply, Drawn):
+                stream, slot, wish = self._asked.pop(reply.id)
+                pixels = self._client.frame(slot, wish.width, wish.height)
+                shared = QImage(pixels.data, wish.width, wish.height, wish.width * 4, QImage.Format.Format_RGBA8888)
+                self.drawn.emit(stream, shared.copy(), wish.frame)
+            elif isinstance(reply, Dropped):
+                self._asked.pop(reply.id, None)
+            elif isinstance(reply, Failed):
+                self._asked.pop(reply.id, None)
+                self.status.emit(reply.message, True)
+            elif isinstance(reply, Loading):
+                self._loading(reply)
+            elif isinstance(reply, Ready):
+                self._alive = True
+        self._pump()
+
+    def _loading(self, reply: Loading) -> None:
+        if reply.done < reply.total:
+            self.status.emit(f"Reading artwork: {reply.done} of {reply.total}", False)
+        else:
+            self.status.emit("", False)
+        fresh = {node: problem for node, problem in reply.problems.items() if self.problems.get(node) != problem}
+        if fresh:
+            self.problems = self.problems | fresh
+            self.problems_changed.emit(self.problems)
+
+    def _revive(self) -> None:
+        """The process is gone: start another and ask again. Give up where it keeps ending at once."""
+        self._stop()
+        now = time.monotonic()
+        self._crashes = [*(t for t in self._crashes if now - t < _CRASH_WINDOW), now]
+        if len(self._crashes) >= _QUICK_CRASHES:
+            self._crashes = []
+            self.status.emit(
+                "The picture cannot be drawn: the render process keeps ending. View ▸ Restart the renderer.", True
+            )
+            return
+        self.status.emit("The render process ended and was started again; nothing is lost.", True)
+        self.restarted.emit()
+        QTimer.singleShot(0, self.start)
+
+    def _stop(self) -> None:
+        if self._notifier is not None:
+            self._notifier.setEnabled(False)
+            self._notifier.deleteLater()
+            self._notifier = None
+        if self._client is not None:
+            self._client.close()
+            self._client = None
+
+    def close(self) -> None:
+        self._stop()

@@ -1,0 +1,459 @@
+"""The main window: its areas, and the actions connected to what they do."""
+
+from datetime import datetime
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from ..demo import DEMO_SCENE
+from ..files.autosave import Recovery
+from ..files.images import PICTURE_SUFFIXES
+from ..files.project import SUFFIX
+from ..scene import Family, Flow, Hold, Linear
+from .actions import ActionTable
+from .commands import Commands
+from .depth_rail import DepthPanel
+from .document import Document
+from .inspector import Inspector
+from .lanes.ease_panel import apply_ease
+from .lanes.panel import LanesPanel
+from .lens.panel import LensPanel
+from .overview.panel import OverviewPanel
+from .panel import label
+from .playback import Playback
+from .render_link import RenderLink
+from .rig_panel import RigPanel
+from .scene_files import SceneFiles
+from .theme import DEEP, LINE, REED, RUST, SOFT
+from .top_bar import TopBar
+
+_AREAS = ("rig", "depth", "overview", "inspector", "lanes")
+
+
+class _StatusLine(QWidget):
+    """What just happened at the left; whether the scene is saved at the right."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.setObjectName("status-line")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#status-line {{ background: {DEEP}; border-top: 1px solid {LINE}; }}")
+        self.setFixedHeight(24)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 14, 0)
+        self.text = label("", "soft", 11)
+        self.work = label("", "soft", 11)
+        self.saved = label("", "soft", 11)
+        self.text.setMinimumWidth(10)
+        row.addWidget(self.text, 1)
+        row.addWidget(self.work)
+        row.addSpacing(16)
+        row.addWidget(self.saved)
+        document.said.connect(self.say)
+        document.file_changed.connect(self.refresh)
+        self.refresh()
+
+    def say(self, text: str, warning: bool) -> None:
+        self.text.setText(text)
+        self.text.setToolTip(text)
+        self.text.setStyleSheet(f"color: {RUST if warning else SOFT};")
+
+    def refresh(self) -> None:
+        modified = self._document.is_modified
+        saved = "not saved yet" if self._document.path is None else "saved"
+        self.saved.setText("changed" if modified else saved)
+        self.saved.setStyleSheet(f"color: {RUST if modified else REED if self._document.path else SOFT};")
+
+
+class _Banner(QWidget):
+    """A strip that offers something and can be waved away."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("banner")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#banner {{ background: #33463f; border-bottom: 1px solid {LINE}; }}")
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(16, 6, 14, 6)
+        self.text = label("")
+        self._row.addWidget(self.text, 1)
+        self.buttons: list[QPushButton] = []
+        self.hide()
+
+    def offer(self, text: str, choices: dict[str, object]) -> None:
+        for button in self.buttons:
+            self._row.removeWidget(button)
+            button.deleteLater()
+        self.buttons = []
+        self.text.setText(text)
+        for name, slot in choices.items():
+            button = QPushButton(name)
+            button.setProperty("main", not self.buttons)
+            button.clicked.connect(self.hide)
+            if callable(slot):
+                button.clicked.connect(lambda checked, slot=slot: slot())
+            self._row.addWidget(button)
+            self.buttons.append(button)
+        self.show()
+
+
+class MainWindow(QMainWindow):
+    """One window with every area alive at once."""
+
+    def __init__(self, settings: QSettings) -> None:
+        super().__init__()
+        self._settings = settings
+        self.setWindowTitle("Wild Heron")
+        self.setAcceptDrops(True)
+        self.document = Document()
+        self.link = RenderLink(("lens", "overview"))
+        self.playback = Playback(self.document)
+        self.actions_ = ActionTable(self)
+        self.commands = Commands(self.document)
+        self.files = SceneFiles(self.document, settings, self)
+        self.menus = self.actions_.fill(self.menuBar())
+        self._recent = self.menus["scene"].addMenu("Recent")
+        self.menus["scene"].insertMenu(self.actions_["scene.demo"], self._recent)
+        self.export_dialog: QWidget | None = None
+        self._build()
+        self._connect()
+        self._restore()
+        self._refresh()
+
+    # Building
+
+    def _build(self) -> None:
+        document = self.document
+        self.top_bar = TopBar(document, self.playback, self.actions_)
+        self.rig = RigPanel(document)
+        self.depth = DepthPanel(document)
+        self.lens = LensPanel(document, self.link, self.playback, self.actions_)
+        self.overview = OverviewPanel(document, self.link, self.actions_)
+        self.inspector = Inspector(document)
+        self.lanes = LanesPanel(document, self.actions_)
+        self.status = _StatusLine(document)
+        self.banner = _Banner()
+        self.areas = {
+            "rig": self.rig, "depth": self.depth, "overview": self.overview, "inspector": self.inspector,
+            "lanes": self.lanes,
+        }  # fmt: skip
+        self.left = _splitter(Qt.Orientation.Vertical, self.rig, self.depth)
+        self._middle, self._corner = _holder(self.lens), _holder(self.overview)
+        self.right = _splitter(Qt.Orientation.Vertical, self._corner, self.inspector)
+        self.upper = _splitter(Qt.Orientation.Horizontal, self.left, self._middle, self.right)
+        self.whole = _splitter(Qt.Orientation.Vertical, self.upper, self.lanes)
+        self.upper.setStretchFactor(1, 1)
+        self.whole.setStretchFactor(0, 1)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        for widget in (self.top_bar, self.banner):
+            column.addWidget(widget)
+        column.addWidget(self.whole, 1)
+        column.addWidget(self.status)
+        self.setCentralWidget(page)
+        self.resize(1280, 800)
+        self.left.setSizes([230, 290])
+        self.right.setSizes([245, 270])
+        self.upper.setSizes([204, 716, 360])
+        self.whole.setSizes([500, 232])
+
+    def _connect(self) -> None:
+        act, commands, files = self.actions_.connect, self.commands, self.files
+        document = self.document
+        act("scene.new", files.new)
+        act("scene.open", files.ask_open)
+        act("scene.demo", lambda: files.open(DEMO_SCENE, as_copy=True))
+        act("scene.save", files.save)
+        act("scene.save_as", files.ask_save_as)
+        act("scene.settings", self.open_settings)
+        act("scene.quit", self.close)
+        act("edit.undo", document.undo)
+        act("edit.redo", document.redo)
+        act("edit.copy", commands.copy)
+        act("edit.paste", commands.paste)
+        act("edit.duplicate", commands.duplicate)
+        act("edit.delete", commands.delete)
+        act("edit.select_all", commands.select_all)
+        act("edit.select_none", commands.select_none)
+        act("set.add_pictures", self.ask_pictures)
+        act("set.rename", self.rig.tree.rename_active)
+        act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
+        act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
+        act("set.up", lambda: commands.move_in_list(-1))
+        act("set.down", lambda: commands.move_in_list(1))
+        act("set.missing", self.open_missing)
+        act("set.reload", self.reload_artwork)
+        act("camera.add", commands.add_camera)
+        act("camera.look", commands.look_through_selected)
+        act("rig.null", commands.null_at_selection)
+        act("rig.null_middle", commands.null_in_middle)
+        act("rig.null_aim", commands.null_at_aim)
+        act("rig.carry", commands.hang_on_last)
+        act("rig.free", commands.take_off)
+        act("rig.aim_node", commands.aim_at_selected)
+        act("rig.aim_point", commands.aim_at_point)
+        act("rig.aim_none", commands.take_aim_away)
+        act("keys.auto", document.set_auto_key)
+        act("keys.now", commands.key_selected)
+        act("keys.pending", commands.key_pending)
+        act("keys.discard", commands.discard_pending)
+        act("keys.earlier", lambda: commands.nudge_keys(-1.0))
+        act("keys.later", lambda: commands.nudge_keys(1.0))
+        for name, span in (
+            ("hold", Hold()),
+            ("linear", Linear()),
+            ("flow", Flow()),
+            ("both", Family("cubic", "in-out")),
+        ):
+            act(f"ease.{name}", lambda span=span: apply_ease(document, span))
+        act("play.toggle", self.playback.toggle)
+        act("play.loop", self._set_loop)
+        act("play.back", lambda: commands.step(-1))
+        act("play.forward", lambda: commands.step(1))
+        act("play.key_back", lambda: commands.to_key(False))
+        act("play.key_forward", lambda: commands.to_key(True))
+        act("play.start", lambda: document.set_frame(document.range[0]))
+        act("play.end", lambda: document.set_frame(document.range[1]))
+        act("play.from", commands.range_from)
+        act("play.to", commands.range_to)
+        act("play.whole", lambda: document.set_play_range(None))
+        for area in _AREAS:
+            self.actions_[f"view.{area}"].setChecked(True)
+            act(f"view.{area}", lambda on, area=area: self.show_area(area, on))
+        act("view.swap", self.swap)
+        act("view.renderer", self.restart_renderer)
+        act("output.export", self.open_export)
+        act("help.shortcuts", self.open_shortcuts)
+        act("help.about", self.open_about)
+        self.actions_["play.loop"].setChecked(True)
+        self.top_bar.quality.currentIndexChanged.connect(self._quality)
+        self.lens.view.files_dropped.connect(self.bring_in)
+        self.link.status.connect(self._render_status)
+        self.link.problems_changed.connect(lambda problems: self.lens.view.update())
+        for signal in (document.changed, document.selection_changed, document.settings_changed, document.file_changed):
+            signal.connect(self._refresh)
+        self.playback.changed.connect(self._refresh)
+        files.recent_changed.connect(self._fill_recent)
+        files.recovery_found.connect(self._offer_recovery)
+        files.artwork_missing.connect(self._offer_missing)
+        self._fill_recent()
+
+    def _refresh(self) -> None:
+        document, actions = self.document, self.actions_
+        undo, redo = document.undo_name, document.redo_name
+        for name, step, word in (("edit.undo", undo, "Undo"), ("edit.redo", redo, "Redo")):
+            actions[name].setEnabled(step is not None)
+            actions[name].setText(f"{word}: {step}" if step else word)
+        active = document.active
+        actions["set.hide"].setChecked(active is not None and active.hidden)
+        actions["set.lock"].setChecked(active is not None and active.locked)
+        actions["keys.auto"].setChecked(document.auto_key)
+        pending = bool(document.state.pending)
+        actions["keys.pending"].setEnabled(pending)
+        actions["keys.discard"].setEnabled(pending)
+        name = document.path.name if document.path else document.scene.name
+        self.setWindowTitle(f"{'• ' if document.is_modified else ''}{name} · Wild Heron")
+
+    def _fill_recent(self) -> None:
+        self._recent.clear()
+        for path in self.files.recent():
+            action = self._recent.addAction(path.name)
+            action.setToolTip(str(path))
+            action.triggered.connect(lambda checked, path=path: self.files.open(path))
+        self._recent.setEnabled(not self._recent.isEmpty())
+
+    # Areas
+
+    def show_area(self, area: str, on: bool) -> None:
+        self.areas[area].setVisible(on)
+        self.actions_[f"view.{area}"].setChecked(on)
+        if area == "overview" and self.is_swapped:
+            self._middle.setVisible(on)
+        self.left.setVisible(any(not self.areas[name].isHidden() for name in ("rig", "depth")))
+        self._corner.setVisible(self.is_swapped or not self.overview.isHidden())
+        self.right.setVisible(not self._corner.isHidden() or not self.inspector.isHidden())
+
+    @property
+    def is_swapped(self) -> bool:
+        return self.overview.parentWidget() is self._middle
+
+    def swap(self) -> None:
+        """Lens and Overview change places."""
+        if self.overview.isHidden():
+            self.show_area("overview", True)
+        first, second = (self.lens, self.overview) if self.is_swapped else (self.overview, self.lens)
+        for holder, panel in ((self._middle, first), (self._corner, second)):
+            layout = holder.layout()
+            assert layout is not None
+            layout.addWidget(panel)
+            panel.show()
+
+    def _restore(self) -> None:
+        for name in ("left", "right", "upper", "whole"):
+            state = self._settings.value(f"window/{name}")
+            if state is not None:
+                getattr(self, name).restoreState(state)
+        geometry = self._settings.value("window/geometry")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        hidden = self._settings.value("window/hidden", [])
+        for area in [hidden] if isinstance(hidden, str) else hidden or []:
+            if area in _AREAS:
+                self.show_area(area, False)
+        quality = int(self._settings.value("preview/quality", 0))
+        self.top_bar.quality.setCurrentIndex(quality if 0 <= quality < self.top_bar.quality.count() else 0)
+        self._quality()
+
+    def _remember(self) -> None:
+        for name in ("left", "right", "upper", "whole"):
+            self._settings.setValue(f"window/{name}", getattr(self, name).saveState())
+        self._settings.setValue("window/geometry", self.saveGeometry())
+        self._settings.setValue("window/hidden", [area for area in _AREAS if self.areas[area].isHidden()])
+        self._settings.setValue("preview/quality", self.top_bar.quality.currentIndex())
+        self._settings.sync()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        # The window is painted first; the render process starts right after.
+        QTimer.singleShot(0, self.link.start)
+
+    # Slots
+
+    def _quality(self) -> None:
+        self.lens.view.set_scale(self.top_bar.scale)
+        self.overview.view.set_scale(min(self.top_bar.scale, 1.0))
+
+    def _set_loop(self, on: bool) -> None:
+        self.document.loop = on
+
+    def _render_status(self, text: str, warning: bool) -> None:
+        if warning:
+            self.document.say(text, True)
+        else:
+            self.status.work.setText(text)
+
+    def restart_renderer(self) -> None:
+        self.link.close()
+        self.link.start()
+        self.lens.view.ask()
+        self.overview.view.ask()
+
+    def reload_artwork(self) -> None:
+        self.link.reload_artwork()
+        self.lens.view.ask()
+        self.overview.view.ask()
+        self.document.say("Artwork is read again.")
+
+    def ask_pictures(self) -> None:
+        kinds = " ".join(f"*{suffix}" for suffix in PICTURE_SUFFIXES)
+        start = str(self.document.base or Path.home())
+        names, _ = QFileDialog.getOpenFileNames(self, "Add pictures", start, f"Pictures ({kinds});;All files (*)")
+        if names:
+            self.bring_in([Path(name) for name in names])
+
+    def bring_in(self, paths: list[Path]) -> None:
+        """Files that were dropped or chosen: a scene is opened, pictures are added."""
+        scenes = [path for path in paths if path.suffix == SUFFIX]
+        if scenes:
+            self.files.open(scenes[0])
+            return
+        first = not any(node.kind == "picture" for node in self.document.scene.nodes)
+        self.commands.add_pictures(paths)
+        if first:
+            self.overview.view.frame_all()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None:
+            self.bring_in([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
+            event.acceptProposedAction()
+
+    def _offer_recovery(self, recovery: Recovery) -> None:
+        when = datetime.fromtimestamp(recovery.modified)
+        what = recovery.scene_path.name if recovery.scene_path else "a scene that was never saved"
+        self.banner.offer(
+            f"An autosave of {what} from {when:%d %B, %H:%M} is newer than what was saved.",
+            {
+                "Recover": lambda: self.files.recover(recovery),
+                "Discard": lambda: self.files.discard(recovery),
+                "Not now": None,
+            },
+        )
+
+    def _offer_missing(self, count: int) -> None:
+        self.banner.offer(
+            f"{count} picture{' is' if count == 1 else 's are'} missing and shown as labelled stand-ins.",
+            {"Find…": self.open_missing, "Not now": None},
+        )
+
+    # Dialogs are imported when they are first opened, so that the window starts sooner.
+
+    def open_settings(self) -> None:
+        from .dialogs.settings import SettingsDialog
+
+        SettingsDialog(self.document, self).open()
+
+    def open_missing(self) -> None:
+        from .dialogs.missing import MissingDialog
+
+        MissingDialog(self.document, self).show()
+
+    def open_export(self) -> None:
+        from .dialogs.export import ExportDialog
+
+        if isinstance(self.export_dialog, ExportDialog) and self.export_dialog.is_running:
+            self.export_dialog.raise_()
+            return
+        self.export_dialog = ExportDialog(self.document, self)
+        self.export_dialog.show()
+
+    def open_shortcuts(self) -> None:
+        from .dialogs.help import ShortcutsDialog
+
+        ShortcutsDialog(self).show()
+
+    def open_about(self) -> None:
+        from .dialogs.help import AboutDialog
+
+        AboutDialog(self).open()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        self.playback.stop()
+        if self.export_dialog is not None and hasattr(self.export_dialog, "shut_down"):
+            self.export_dialog.shut_down()
+        self.files.autosaver.clear()
+        self._remember()
+        self.link.close()
+        event.accept()
+
+
+def _splitter(orientation: Qt.Orientation, *widgets: QWidget) -> QSplitter:
+    out = QSplitter(orientation)
+    out.setHandleWidth(1)
+    out.setChildrenCollapsible(False)
+    for widget in widgets:
+        out.addWidget(widget)
+    return out
+
+
+def _holder(widget: QWidget) -> QWidget:
+    out = QWidget()
+    column = QVBoxLayout(out)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.addWidget(widget)
+    return out
