@@ -52,7 +52,6 @@ def build(art: Path) -> Scene:
         formats=(
             Format("Portrait 4:5", 1080, 1350),
             Format("Vertical 9:16", 1080, 1920),
-            Format("Square 1:1", 1080, 1080),
         ),
     )
     for name, node_id, x, y, z, carrier in (
@@ -110,7 +109,7 @@ def _keyed(scene: Scene) -> Scene:
         ("main-camera", "rotation.z"): [(0, -1.2, _SOFT), (96, 0.0, Linear())],
         ("grass", "opacity"): [(140, 1.0, _BOTH), (190, 0.0, Linear())],
         ("kite-flight", "position.x"): [(0, 2.6, Flow()), (70, 0.9, Flow()), (140, 1.9, Flow()), (239, -1.4, Linear())],
-        ("kite-flight", "position.y"): [(0, 4.3, Flow()), (70, 5.0, Flow()), (140, 4.6, Flow()), (239, 5.6, Linear())],
+        ("kite-flight", "position.y"): [(0, 4.2, Flow()), (70, 4.3, Flow()), (140, 4.75, Flow()), (239, 5.2, Linear())],
         ("kite-flight", "position.z"): [(0, 9.6, Linear()), (239, 6.6, Linear())],
         ("kite", "rotation.z"): [(0, -14, _BOTH), (48, 10, _BOTH), (104, -12, _BOTH), (164, 14, _BOTH), (239, -8, Linear())],
     }  # fmt: skip

@@ -3,6 +3,7 @@
 import signal
 import sys
 from pathlib import Path
+from types import TracebackType
 
 import platformdirs
 from PyQt6.QtCore import QSettings, QTimer
@@ -32,6 +33,17 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     """Open the window, with a scene if there is one, and stay until it is closed."""
     app = make_app()
     window = MainWindow(make_settings())
+
+    def unexpected(kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
+        """A mistake of ours must not take the day's work with it: keep a copy and go on."""
+        sys.__excepthook__(kind, problem, trace)
+        window.document.cancel()
+        window.files.autosaver.write()
+        window.document.say(
+            f"Something went wrong ({kind.__name__}: {problem}). Your work is autosaved; save it now.", True
+        )
+
+    sys.excepthook = unexpected
     # Ctrl-C in the terminal closes the window in order; the timer lets Python see the signal.
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()

@@ -1,11 +1,11 @@
 """Parts that panels share: the heading strip, and labels."""
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QFont
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from .icons import icon
-from .theme import PANEL, SOFT, font, heading_font
+from .theme import PANEL, SOFT, colour, font, heading_font
 
 
 def label(text: str, role: str = "", size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QLabel:
@@ -24,6 +24,18 @@ def icon_button(name: str, tip: str, checkable: bool = False, size: int = 26) ->
     out.setCheckable(checkable)
     out.setFixedSize(size, size)
     return out
+
+
+class Choice(QComboBox):
+    """A drop-down with its arrow drawn in the theme's colours."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(QPen(colour(SOFT), 1.5))
+        x, y = self.width() - 14.0, self.height() / 2 - 1.5
+        p.drawPolyline(QPolygonF([QPointF(x - 3.5, y), QPointF(x, y + 3.5), QPointF(x + 3.5, y)]))
 
 
 class Panel(QWidget):

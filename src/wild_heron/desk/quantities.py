@@ -43,6 +43,8 @@ def format_number(value: float, unit: UnitName) -> str:
         return format_degrees(value)
     if unit == "share":
         return f"{value * 100:.4g} %"
+    if unit == "count":
+        return f"{value:.0f}"
     if unit == "mm":
         return f"{_trimmed(value, 1)} mm"
     if unit == "f":

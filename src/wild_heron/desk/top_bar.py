@@ -2,13 +2,13 @@
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from ..scene import seconds, timecode
 from . import icons
 from .actions import ActionTable
 from .document import Document
-from .panel import label
+from .panel import Choice, label
 from .playback import Playback
 from .quantities import parse_number
 from .theme import AMBER, DEEP, HOVER, LINE, PANEL, SOFT, TEXT, colour, font
@@ -170,12 +170,12 @@ class TopBar(QWidget):
         self.auto_key.clicked.connect(actions["keys.auto"].trigger)
         row.addWidget(self.auto_key)
         row.addSpacing(6)
-        self.quality = QComboBox()
+        self.quality = Choice()
         self.quality.addItems([name for name, _ in QUALITIES])
         self.quality.setToolTip("Preview quality: how finely the views are drawn")
         self.quality.setAccessibleName("Preview quality")
         row.addWidget(self.quality)
-        self.format = QComboBox()
+        self.format = Choice()
         self.format.setToolTip("The output frame that the Lens shows")
         self.format.setAccessibleName("Format")
         self.format.setMinimumWidth(126)

@@ -8,7 +8,7 @@ from typing import Literal
 from .errors import SceneError
 from .model import AimPoint, AnyNode, Camera, Channel
 
-UnitName = Literal["units", "degrees", "factor", "share", "mm", "f"]
+UnitName = Literal["units", "degrees", "factor", "share", "mm", "f", "count"]
 
 
 @dataclass(frozen=True)

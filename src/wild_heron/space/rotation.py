@@ -13,8 +13,9 @@ AXES = "xyz"
 
 
 def axis_quaternion(axis: int, angle: Array) -> Array:
-    """The turn by ``angle`` (N,) about a coordinate axis: (N, 4)."""
-    half = 0.5 * np.ascontiguousarray(angle)
+    """The turn by ``angle`` (…) about a coordinate axis: (…, 4)."""
+    # A copy is contiguous: the sine of strided numbers may differ in the last bit.
+    half = 0.5 * np.array(angle, dtype=np.float64)
     out = np.zeros((*half.shape, 4))
     out[..., axis] = np.sin(half)
     out[..., 3] = np.cos(half)

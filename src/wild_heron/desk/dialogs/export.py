@@ -5,7 +5,6 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
 from PyQt6.QtWidgets import (
-    QComboBox,
     QDialog,
     QFileDialog,
     QFormLayout,
@@ -22,7 +21,7 @@ from ...render.client import RenderError
 from ...render.export import ExportJob, export
 from ...scene import Camera, Scene, SceneError, main_format
 from ..document import Document
-from ..panel import label
+from ..panel import Choice, label
 from ..quantities import parse_number
 from ..theme import REED, RUST
 
@@ -63,7 +62,7 @@ class ExportDialog(QDialog):
         self.setMinimumWidth(500)
         form = QFormLayout()
         form.setVerticalSpacing(9)
-        self.kind = QComboBox()
+        self.kind = Choice()
         for suffix, name in _KINDS:
             self.kind.addItem(name, suffix)
         self.kind.currentIndexChanged.connect(self._kind_changed)
@@ -75,19 +74,19 @@ class ExportDialog(QDialog):
         row.addWidget(self.path, 1)
         row.addWidget(self.browse)
         form.addRow("File", row)
-        self.camera = QComboBox()
+        self.camera = Choice()
         for node in document.scene.nodes:
             if isinstance(node, Camera):
                 self.camera.addItem(node.name, node.id)
         if document.scene.camera is not None:
             self.camera.setCurrentIndex(max(0, self.camera.findData(document.scene.camera)))
         form.addRow("Camera", self.camera)
-        self.format = QComboBox()
+        self.format = Choice()
         for each in document.scene.formats_with_main():
             self.format.addItem(f"{each.name}   {each.width} × {each.height}", each)
         names = [each.name for each in document.scene.formats_with_main()]
         self.format.setCurrentIndex(names.index(document.format.name))
-        self.scale = QComboBox()
+        self.scale = Choice()
         for name, share in _SCALES:
             self.scale.addItem(name, share)
         row = QHBoxLayout()
@@ -101,7 +100,7 @@ class ExportDialog(QDialog):
         row.addWidget(label("to", "soft"))
         row.addWidget(self.last)
         form.addRow("Frames", row)
-        self.samples = QComboBox()
+        self.samples = Choice()
         for count, name in (
             (1, "1: sharp, fastest"),
             (8, "8: some motion blur"),

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from ...scene import STANDARD_RATES, Format, Scene, Settings
 from ...scene.edits import change_rate, change_settings
 from ..document import Document
-from ..panel import label
+from ..panel import Choice, label
 from ..quantities import parse_number
 from ..theme import RUST
 
@@ -44,14 +44,14 @@ class SettingsDialog(QDialog):
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         self.name = QLineEdit(scene.name)
         form.addRow("Name", self.name)
-        self.size = QComboBox()
+        self.size = Choice()
         self.size.addItem("Frame sizes…")
         self.size.addItems([name for name, _, _ in FRAME_SIZES])
         self.size.activated.connect(self._preset)
         self.width_ = QLineEdit(str(settings.width))
         self.height_ = QLineEdit(str(settings.height))
         form.addRow("Frame", _row(self.width_, label("×", "soft"), self.height_, self.size))
-        self.rate = QComboBox()
+        self.rate = Choice()
         rates = [*STANDARD_RATES, *([] if settings.rate in STANDARD_RATES else [settings.rate])]
         for rate in rates:
             self.rate.addItem(f"{rate.label} fps", rate)

@@ -18,6 +18,7 @@ from ..panel import icon_button, label
 from ..theme import AMBER, DEEP, HOVER, LINE, PANEL, RAISED, REED, SOFT, TEXT, colour, font
 
 _SECONDS = 1.6
+_COLUMNS = 9
 _NAMES = ("sine", "quad", "cubic", "quart", "quint", "expo", "circ", "back", "elastic", "bounce")
 
 
@@ -37,7 +38,7 @@ class EaseTile(QAbstractButton):
         self.span = span
         self.name = name
         self.setCheckable(True)
-        self.setFixedSize(74, 58)
+        self.setFixedSize(66, 54)
         self.setToolTip(span_label(span))
         self.setAccessibleName(span_label(span))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -138,7 +139,7 @@ class EasePanel(QFrame):
             row.addWidget(field)
         row.addSpacing(8)
         row.addWidget(label("Steps", "soft", 11))
-        self.steps = NumberField(ChannelSpec("steps", "number of steps", "units", 6.0, 1.0, 1000.0, 1.0))
+        self.steps = NumberField(ChannelSpec("steps", "number of steps", "count", 6.0, 1.0, 1000.0, 1.0))
         self.steps.edited.connect(lambda value, repeats: self.apply(Steps(max(1, round(value)))))
         self.steps.setFixedWidth(58)
         row.addWidget(self.steps)
@@ -164,10 +165,8 @@ class EasePanel(QFrame):
         for k, (span, name) in enumerate([*plain, *families]):
             tile = EaseTile(span, name)
             tile.clicked.connect(lambda checked, span=span: self.apply(span))
-            self._grid.addWidget(tile, k // 7 if k < 7 else 1 + (k - 7) // 5, k % 7 if k < 7 else (k - 7) % 5)
+            self._grid.addWidget(tile, k // _COLUMNS, k % _COLUMNS)
             self.tiles.append(tile)
-        for k, tile in enumerate(self.tiles[7:]):
-            self._grid.addWidget(tile, 1 + k // 7, k % 7)
         self.refresh()
 
     def spans(self) -> list[KeyRef]:

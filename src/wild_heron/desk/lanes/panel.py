@@ -1,43 +1,53 @@
 """The bottom area: the lanes, their heading, and the ease panel that floats over them."""
 
-from PyQt6.QtWidgets import QToolButton
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from ..actions import ActionTable
 from ..document import Document
-from ..panel import Panel
-from ..theme import font
+from ..theme import SOFT, font, heading_font
 from .ease_panel import EasePanel
-from .view import LanesView
+from .view import LABELS, RULER, LanesView
 
 
-class LanesPanel(Panel):
-    """Keys over time."""
+class LanesPanel(QWidget):
+    """Keys over time. The heading sits beside the ruler, so that no height is lost."""
 
     def __init__(self, document: Document, actions: ActionTable) -> None:
-        super().__init__("Lanes")
+        super().__init__()
         self.view = LanesView(document)
-        self.strip.addStretch()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.view)
+        head = QWidget(self.view)
+        head.setGeometry(0, 0, LABELS, RULER)
+        row = QHBoxLayout(head)
+        row.setContentsMargins(14, 0, 8, 0)
+        row.setSpacing(2)
+        title = QLabel("LANES")
+        title.setFont(heading_font())
+        title.setStyleSheet(f"color: {SOFT};")
+        row.addWidget(title)
+        row.addStretch()
         self.filter = QToolButton()
-        self.filter.setText("selected only")
+        self.filter.setText("selected")
         self.filter.setFont(font(11))
         self.filter.setCheckable(True)
         self.filter.setToolTip("Show only the lanes of the selected nodes")
         self.filter.toggled.connect(self._filter)
-        self.strip.addWidget(self.filter)
-        for name, text in (("ease.panel", "ease…"), ("keys.now", "key now")):
+        row.addWidget(self.filter)
+        for name, text in (("ease.panel", "ease"), ("keys.now", "key")):
             button = QToolButton()
             button.setDefaultAction(actions[name])
             button.setText(text)
             button.setFont(font(11))
-            self.strip.addWidget(button)
-        self.body.addWidget(self.view, 1)
+            row.addWidget(button)
         self.ease = EasePanel(document)
         self.view.ease_wanted.connect(self.open_ease)
         actions.connect("ease.panel", self.open_ease)
 
     def _filter(self, on: bool) -> None:
         self.view.only_selected = on
-        self.view._refresh()
+        self.view.refresh()
 
     def open_ease(self) -> None:
         """Open the ease panel over the lower part of the window, clear of the lanes' labels."""

@@ -56,7 +56,7 @@ class LanesView(QWidget):
         self.setAccessibleName("Lanes")
         self._range = (0, 0)
         for signal in (document.changed, document.selection_changed, document.keys_selected):
-            signal.connect(self._refresh)
+            signal.connect(self.refresh)
         document.frame_changed.connect(self.update)
         document.settings_changed.connect(self.update)
 
@@ -90,7 +90,7 @@ class LanesView(QWidget):
 
     def show_whole(self) -> None:
         self._axis = None
-        self._refresh()
+        self.refresh()
 
     def row_top(self, index: int) -> float:
         return RULER + index * ROW - self.scroll.value()
@@ -109,7 +109,7 @@ class LanesView(QWidget):
     def _y(self, row: int, share: float) -> float:
         return self.row_top(row) + ROW - 4 - share * (ROW - 10)
 
-    def _refresh(self) -> None:
+    def refresh(self) -> None:
         rows = len(self.lanes())
         room = self.height() - RULER
         self.scroll.setRange(0, max(0, rows * ROW + 8 - room))
@@ -120,7 +120,7 @@ class LanesView(QWidget):
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.scroll.setGeometry(self.width() - 10, RULER, 9, self.height() - RULER)
-        self._refresh()
+        self.refresh()
 
     # Painting
 

@@ -24,8 +24,8 @@ class Eye:
     mode: str = "free"
     centre: tuple[float, float, float] = (0.0, 2.0, 0.0)
     span: float = 60.0
-    yaw: float = 38.0
-    pitch: float = 24.0
+    yaw: float = 52.0
+    pitch: float = 22.0
 
     def axes(self) -> Array:
         """Right, up and towards-the-viewer as the columns of a (3, 3) matrix."""
@@ -102,7 +102,7 @@ class Eye:
         low, high = local.min(axis=0), local.max(axis=0)
         middle = axes @ (0.5 * (low + high))
         size = high - low
-        span = max(size[0], size[1] * width / max(height, 1.0), 1.0) * 1.25
+        span = max(size[0], size[1] * width / max(height, 1.0), 1.0) * 1.3
         if not self.is_parallel:
             span += size[2] * 0.35
         return replace(self, span=float(span), centre=tuple(middle.tolist()))

@@ -5,7 +5,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QToolButton, QWidget
 
-from ...evaluate import evaluate
+from ...evaluate import aim_distance, evaluate
 from ...evaluate.posing import values_for_pose
 from ...render.messages import FreeView
 from ...scene import Picture, Scene, SceneError
@@ -77,14 +77,23 @@ class OverviewView(QWidget):
         self.ask()
 
     def _extent(self, node_ids: tuple[str, ...]) -> np.ndarray:
+        """World points (N, 3) to be seen. Without ids: the camera's whole way, and what is not far beyond its aim,
+        so that a distant backdrop does not make everything else small."""
         scene, here = self._document.shown, self._document.here
         points = []
+        camera = self._document.camera
+        reach = np.inf
+        if camera is not None and not node_ids:
+            distance = aim_distance(here, camera.id)
+            reach = 1.7 * float(here.camera(camera.id).focus[0] if distance is None else distance[0])
         for node in scene.nodes:
             if node_ids and node.id not in node_ids:
                 continue
             if isinstance(node, Picture) and node_ids:
                 points.append(corners(node, scene, here))
-            points.append(here.position(node.id))
+            position = here.position(node.id)
+            if camera is None or float(here.camera(camera.id).pixels(position)[1][0]) <= reach:
+                points.append(position)
             path = self._path(node.id) if node.id == scene.camera else None
             if path is not None:
                 points.append(path.positions)

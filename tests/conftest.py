@@ -1,0 +1,44 @@
+"""Shared scenes, and a home of its own for every run."""
+
+import os
+import tempfile
+
+# Before anything reads them: settings and autosaves of a test run stay in a folder of their own.
+_home = tempfile.mkdtemp(prefix="wild-heron-tests-")
+os.environ["XDG_CONFIG_HOME"] = os.path.join(_home, "config")
+os.environ["XDG_DATA_HOME"] = os.path.join(_home, "data")
+
+import numpy as np  # noqa: E402
+import pytest  # noqa: E402
+from hypothesis import settings  # noqa: E402
+from PIL import Image  # noqa: E402
+
+import wild_heron as wh  # noqa: E402
+
+settings.register_profile("suite", deadline=None, max_examples=60)
+settings.load_profile("suite")
+
+
+@pytest.fixture
+def rig() -> wh.Scene:
+    """A camera on a turning null, aimed at a target, before a picture."""
+    scene = wh.Scene(settings=wh.Settings(width=640, height=360, last=48))
+    scene = wh.edits.add_node(scene, wh.Null(id="turn", name="Turn"))
+    scene = wh.edits.add_node(scene, wh.Null(id="target", name="Target"))
+    scene = wh.edits.add_node(scene, wh.Camera(id="cam", name="Cam", carrier="turn", aim=wh.AimNode("target")))
+    scene = wh.edits.set_value(scene, "cam", "position.z", 10.0)
+    scene = wh.edits.set_key(scene, "turn", "rotation.y", 0.0, 0.0, wh.Linear())
+    scene = wh.edits.set_key(scene, "turn", "rotation.y", 48.0, 90.0)
+    return wh.edits.add_node(scene, wh.Picture(id="card", name="Card", source="card.png", width=200, height=100))
+
+
+@pytest.fixture
+def art(tmp_path):
+    """A folder with a red card and a half-transparent blue one."""
+    red = np.zeros((100, 200, 4), np.uint8)
+    red[...] = (230, 30, 20, 255)
+    Image.fromarray(red).save(tmp_path / "card.png")
+    blue = np.zeros((100, 200, 4), np.uint8)
+    blue[...] = (20, 60, 240, 128)
+    Image.fromarray(blue).save(tmp_path / "glass.png")
+    return tmp_path
