@@ -61,7 +61,13 @@ def test_flow_is_the_monotone_cubic_of_scipy_and_never_overshoots(steps):
 
 
 def test_spans_of_different_kinds_meet():
-    keys = (Key(0, 0, Hold()), Key(10, 5, Linear()), Key(20, 15, Steps(2)), Key(30, 25, Family("quad", "in")), Key(40, 35))
+    keys = (
+        Key(0, 0, Hold()),
+        Key(10, 5, Linear()),
+        Key(20, 15, Steps(2)),
+        Key(30, 25, Family("quad", "in")),
+        Key(40, 35),
+    )
     got = Curve(keys)(np.array([0, 9.999, 10, 15, 20, 24.9, 25, 29.9, 30, 35, 40, 99]))
     assert got == pytest.approx([0, 0, 5, 10, 15, 15, 20, 20, 25, 27.5, 35, 35])
 

@@ -28,7 +28,9 @@ def pixels(fit="width", size=(1920, 1080), output=None, sensor=(36.0, 24.0)):
 def test_focal_length_angle_and_frame_distance_of_the_35_mm_lens():
     focal = pixels()
     assert focal == pytest.approx(35.0 * 1920 / 36.0)
-    assert math.degrees(angle_of_view(1920, np.array([focal]))[0]) == pytest.approx(2 * math.degrees(math.atan(36 / 70)))
+    assert math.degrees(angle_of_view(1920, np.array([focal]))[0]) == pytest.approx(
+        2 * math.degrees(math.atan(36 / 70))
+    )
     assert frame_distance(focal, 100.0) == pytest.approx(18.6667, abs=1e-4)
 
 

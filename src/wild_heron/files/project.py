@@ -46,6 +46,7 @@ def encode(scene: Scene) -> bytes:
 def decode(data: bytes, path: str | Path = "scene") -> Scene:
     """The scene in a file's bytes. FileError with the place in the file and the remedy."""
     try:
+        data.decode("utf-8")  # Of strings that it passes over, the decoder does not see whether they are text.
         header = msgspec.json.decode(data, type=_Header)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as problem:
         raise FileError(path, _syntax_problem(data, problem), "Go back to a copy or an autosave.") from problem

@@ -1,0 +1,139 @@
+"""Carriers, aims and cameras over arrays of frames."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+
+import wild_heron as wh
+from wild_heron.evaluate import aim_distance, evaluate, turn_speed
+from wild_heron.evaluate.sample import sample
+
+FRAMES = np.arange(49.0)
+
+
+def test_an_orbit_keeps_its_radius_and_its_aim(rig):
+    there = evaluate(rig, FRAMES)
+    assert aim_distance(there, "cam") == pytest.approx(np.full(49, 10.0), abs=1e-9)
+    pose = there.camera("cam").pose
+    ideal = -there.position("cam") / 10.0
+    error = np.arccos(np.clip(np.einsum("ni,ni->n", -pose[:, :3, 2], ideal), -1, 1))
+    assert error.max() < 1e-7
+    assert there.position("cam")[-1] == pytest.approx([10, 0, 0], abs=1e-9)
+
+
+def test_a_chain_of_carriers_is_the_product_of_its_matrices():
+    scene = wh.Scene()
+    expected = np.eye(4)
+    rng = np.random.default_rng(4)
+    carrier = None
+    for k, order in enumerate(("xyz", "zxy", "yxz")):
+        place, angles, scale = rng.uniform(-5, 5, 3), rng.uniform(-900, 900, 3), rng.uniform(0.2, 3, 3)
+        node = wh.Null(id=f"n{k}", name=f"N{k}", carrier=carrier, rotation_order=order)
+        scene = wh.edits.add_node(scene, node)
+        for names, values in (("position", place), ("rotation", angles), ("scale", scale)):
+            for axis, value in zip("xyz", values, strict=True):
+                scene = wh.edits.set_value(scene, node.id, f"{names}.{axis}", float(value))
+        local = np.eye(4)
+        turn = Rotation.from_euler(order.upper(), [angles["xyz".index(a)] for a in order], degrees=True)
+        local[:3, :3] = turn.as_matrix() @ np.diag(scale)
+        local[:3, 3] = place
+        expected = expected @ local
+        carrier = node.id
+    assert evaluate(scene, [0.0]).world("n2")[0] == pytest.approx(expected, abs=1e-9)
+
+
+@given(st.lists(st.floats(-20, 80), min_size=1, max_size=24))
+def test_one_call_equals_single_calls_bit_for_bit(frames):
+    scene = over_the_top()
+    together = evaluate(scene, frames)
+    for i, frame in enumerate(frames):
+        alone = evaluate(scene, [frame])
+        for node in scene.nodes:
+            assert together.world(node.id)[i].tobytes() == alone.world(node.id)[0].tobytes()
+        assert together.camera("cam").pose[i].tobytes() == alone.camera("cam").pose[0].tobytes()
+
+
+def over_the_top(sideways: float = 0.0) -> wh.Scene:
+    """A camera that goes over its aim through the very top, from the front to the back."""
+    scene = wh.Scene(settings=wh.Settings(last=60))
+    scene = wh.edits.add_node(scene, wh.Null(id="lift", name="Lift"))
+    scene = wh.edits.add_node(scene, wh.Null(id="aim", name="Aim"))
+    scene = wh.edits.add_node(scene, wh.Camera(id="cam", name="Cam", carrier="lift", aim=wh.AimNode("aim")))
+    scene = wh.edits.set_value(scene, "cam", "position.z", 10.0)
+    scene = wh.edits.set_value(scene, "cam", "position.x", sideways)
+    scene = wh.edits.set_key(scene, "lift", "rotation.x", 0.0, -30.0, wh.Linear())
+    return wh.edits.set_key(scene, "lift", "rotation.x", 60.0, -150.0)
+
+
+@pytest.mark.parametrize("sideways", [0.0, 1e-9, 0.02, -0.5])
+def test_over_the_pole_the_picture_turns_steadily(sideways):
+    frames = np.arange(0.0, 60.01, 0.25)
+    pose = evaluate(over_the_top(sideways), frames).camera("cam").pose[:, :3, :3]
+    assert np.isfinite(pose).all()
+    step = np.einsum("nij,nij->n", pose[1:], pose[:-1])
+    turned = np.degrees(np.arccos(np.clip((step - 1) / 2, -1, 1)))
+    assert turned.max() < 12.0  # a quarter of a frame; a flip would be near 180
+    # Upright on both sides.
+    assert pose[0, 1, 1] > 0.5
+    assert pose[-1, 1, 1] > 0.5
+
+
+@pytest.mark.parametrize("height", [10.0, -10.0])
+def test_straight_up_and_down_is_a_clean_view(height):
+    scene = wh.Scene(nodes=(wh.Null(id="aim", name="Aim"), wh.Camera(id="cam", name="Cam", aim=wh.AimNode("aim"))))
+    scene = wh.edits.set_value(scene, "cam", "position.y", height)
+    pose = evaluate(scene, [0.0, 7.0]).camera("cam").pose
+    assert -pose[:, 1, 2] == pytest.approx([-np.sign(height)] * 2)
+    assert pose[:, :3, 0] == pytest.approx(np.array([[1, 0, 0], [1, 0, 0]]))
+
+
+def test_an_aim_in_the_lens_itself_is_no_nan():
+    scene = wh.Scene(nodes=(wh.Null(id="aim", name="Aim"), wh.Camera(id="cam", name="Cam", aim=wh.AimNode("aim"))))
+    assert np.isfinite(evaluate(scene, [0.0]).world("cam")).all()
+
+
+def test_the_roll_is_kept_under_an_aim(rig):
+    scene = wh.edits.set_value(rig, "cam", "rotation.z", 25.0)
+    pose = evaluate(scene, [10.0]).camera("cam").pose[0]
+    level = evaluate(rig, [10.0]).camera("cam").pose[0]
+    cosine = float(pose[:3, 0] @ level[:3, 0])
+    assert np.degrees(np.arccos(cosine)) == pytest.approx(25.0)
+
+
+def test_an_aim_point_travels_with_the_carrier(rig):
+    scene = wh.edits.change_node(rig, "cam", aim=wh.AimPoint())
+    scene = wh.edits.set_value(scene, "cam", "aim.x", 2.0)
+    aim = evaluate(scene, [0.0, 48.0]).aim("cam")
+    assert aim == pytest.approx(np.array([[2, 0, 0], [0, 0, -2]]), abs=1e-9)
+
+
+def test_a_scaled_carrier_moves_the_lens_but_does_not_scale_it(rig):
+    for axis in "xyz":
+        rig = wh.edits.set_value(rig, "turn", f"scale.{axis}", 3.0)
+    there = evaluate(wh.edits.change_node(rig, "cam", aim=None), [12.0])
+    assert np.linalg.norm(there.position("cam")) == pytest.approx(30.0)
+    rotation = there.camera("cam").pose[0, :3, :3]
+    assert rotation @ rotation.T == pytest.approx(np.eye(3), abs=1e-12)
+
+
+def test_turn_speed_is_degrees_a_second(rig):
+    assert turn_speed(rig, "cam", 20.0) == pytest.approx(90.0 / 48.0 * 24.0, rel=1e-6)
+
+
+@pytest.mark.parametrize("frames", [[np.nan], [np.inf], [[1.0, 2.0]]])
+def test_frames_that_are_no_frames_are_refused(rig, frames):
+    with pytest.raises(ValueError, match="frames"):
+        evaluate(rig, frames)
+
+
+def test_sample_says_where_things_are_in_the_picture(rig):
+    first, camera = list(sample(rig, ["target", "cam"], [0.0], "cam"))
+    assert first["pixel"] == pytest.approx([320.0, 180.0])
+    assert first["in_frame"] is True
+    assert first["depth"] == pytest.approx(10.0)
+    assert np.array(camera["matrix"]).reshape(4, 4)[:3, 3] == pytest.approx([0, 0, 10])
+    assert camera["hfov_deg"] == pytest.approx(54.4322, abs=1e-3)
+    assert camera["focal_mm"] == 35.0
+    assert camera["sensor_mm"] == [36.0, 24.0]
