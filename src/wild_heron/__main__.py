@@ -1,3 +1,3 @@
-from wild_heron.cli import main
+from wild_heron.launch import main
 
 main()

@@ -11,6 +11,7 @@ import typer
 from . import __version__
 from .files.errors import FileError
 from .files.project import load
+from .launch import open_window
 from .scene import Camera, Scene, SceneError
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)
@@ -108,19 +109,13 @@ def root(
     if version:
         print(f"Wild Heron {__version__}")
     elif context.invoked_subcommand is None:
-        _open_window(None)
-
-
-def _open_window(path: Path | None, copy: bool = False) -> NoReturn:
-    from .desk.app import run
-
-    sys.exit(run(path, as_copy=copy))
+        open_window(None)
 
 
 @app.command(name="open", hidden=True)
 def open_file(file: FileArgument) -> None:
     """The window with a scene (what wild-heron FILE does)."""
-    _open_window(file)
+    open_window(file)
 
 
 @app.command()
@@ -133,7 +128,7 @@ def demo(
     if where:
         print(DEMO_SCENE)
     else:
-        _open_window(DEMO_SCENE, copy=True)
+        open_window(DEMO_SCENE, as_copy=True)
 
 
 @app.command()
@@ -209,9 +204,8 @@ def render(
     export(scene, file.resolve().parent, job, progress)
 
 
-def main() -> None:
-    """Entry point: errors become one line on standard error and exit status 2."""
-    arguments = sys.argv[1:]
+def run_command(arguments: list[str]) -> None:
+    """Carry out a command; errors become one line on standard error and exit status 2."""
     if arguments and not arguments[0].startswith("-") and arguments[0] not in COMMANDS:
         arguments = ["open", *arguments]
     try:
@@ -229,7 +223,7 @@ def main() -> None:
     except Exception as problem:
         if hasattr(problem, "format_message"):
             _fail(f"{problem.format_message()} See wild-heron --help.")
-        from .render.client import RenderError
+        from .render.messages import RenderError
 
         if isinstance(problem, RenderError):
             _fail(f"{problem}")

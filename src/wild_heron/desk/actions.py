@@ -1,16 +1,15 @@
 """Every action of the program: menu, words, tooltip and shortcut in one table."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
+import msgspec
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QMenuBar, QToolButton, QWidget
 
 from .icons import icon
 
 
-@dataclass(frozen=True)
-class ActionSpec:
+class ActionSpec(msgspec.Struct, frozen=True):
     """One action. ``name`` is its menu and a word, such as ``scene.open``."""
 
     name: str

@@ -1,5 +1,6 @@
 """Starting the window."""
 
+import gc
 import signal
 import sys
 from pathlib import Path
@@ -9,7 +10,7 @@ import platformdirs
 from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from .theme import apply_theme
+from .theme import apply_style, apply_theme
 from .window import MainWindow
 
 
@@ -33,6 +34,7 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     """Open the window, with a scene if there is one, and stay until it is closed."""
     app = make_app()
     window = MainWindow(make_settings())
+    apply_style(app)
 
     def unexpected(kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
         """A mistake of ours must not take the day's work with it: keep a copy and go on."""
@@ -54,4 +56,12 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     else:
         window.files.offer_unsaved()
     window.show()
+    # What is there once the window is up stays: the collector need not look at it again.
+    QTimer.singleShot(1500, _settle)
     return app.exec()
+
+
+def _settle() -> None:
+    gc.collect()
+    gc.freeze()
+    gc.enable()

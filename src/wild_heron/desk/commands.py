@@ -15,7 +15,6 @@ from ..evaluate.posing import (
 )
 from ..files.artwork import source_for
 from ..files.errors import FileError
-from ..files.images import probe
 from ..scene import Camera, Channel, Picture, Scene, SceneError
 from ..scene.channels import FOCAL, OPACITY, POSITION, ROTATION
 from ..scene.edits import (
@@ -68,6 +67,9 @@ class Commands(QObject):
 
     def add_pictures(self, paths: list[Path]) -> None:
         """Bring pictures in, in front of the camera at frame distance and a unit apart, as one step."""
+        # Pictures are read with libraries that the window does without until then.
+        from ..files.images import probe
+
         document = self._document
         added: list[str] = []
         problems: list[str] = []

@@ -1,7 +1,6 @@
 """The Depth rail: what is seen, ordered and spaced by its distance from the lens."""
 
-from dataclasses import dataclass
-
+import msgspec
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QToolButton, QWidget
@@ -19,8 +18,7 @@ _TAG_X = 44.0
 _TAG = 19.0
 
 
-@dataclass
-class _Tag:
+class _Tag(msgspec.Struct):
     node: str
     name: str
     depth: float
@@ -76,11 +74,11 @@ class Rail(QWidget):
         if camera is None:
             return [], 1.0
         here = self._document.here
-        view = here.camera(camera.id)
+        pose = here.camera(camera.id).pose[0]
         found = []
         for node in self._document.shown.nodes:
             if isinstance(node, Picture):
-                depth = float(view.pixels(here.position(node.id))[1][0])
+                depth = float((pose[:3, 3] - here.position(node.id)[0]) @ pose[:3, 2])
                 if depth > 0.0:
                     found.append((depth, node))
         found.sort(key=lambda each: -each[0])

@@ -2,7 +2,6 @@
 
 import time
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
@@ -18,8 +17,7 @@ _UNDO_STEPS = 500
 _MERGE_SECONDS = 1.0
 
 
-@dataclass(frozen=True)
-class _Step:
+class _Step(msgspec.Struct, frozen=True):
     name: str
     state: State
     selection: tuple[str, ...]

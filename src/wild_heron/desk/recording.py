@@ -1,7 +1,6 @@
 """What a change to a channel becomes: a value, a key, or a pending value. Free of Qt."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 
 import msgspec
 
@@ -9,8 +8,7 @@ from ..scene import Scene, SceneError, channel_or_default
 from ..scene.edits import KeyRef, set_channel, set_key, set_value
 
 
-@dataclass(frozen=True)
-class Pending:
+class Pending(msgspec.Struct, frozen=True):
     """A keyed channel changed at a frame while auto-key is off: neither keyed nor lost until it is decided."""
 
     node: str
@@ -19,8 +17,7 @@ class Pending:
     value: float
 
 
-@dataclass(frozen=True)
-class State:
+class State(msgspec.Struct, frozen=True):
     """What undo goes back to."""
 
     scene: Scene
@@ -46,8 +43,7 @@ def _is_keyed(scene: Scene, node: str, channel: str) -> bool:
     return found is not None and bool(found.keys)
 
 
-@dataclass(frozen=True)
-class Recorded:
+class Recorded(msgspec.Struct, frozen=True):
     """A state after a change, and what the change became."""
 
     state: State
@@ -95,7 +91,7 @@ def key_pending(state: State) -> Recorded:
 
 def discard_pending(state: State) -> State:
     """Let every pending value go."""
-    return replace(state, pending=())
+    return msgspec.structs.replace(state, pending=())
 
 
 def key_now(state: State, channels: list[tuple[str, str, float]], frame: float) -> Recorded:

@@ -1,23 +1,25 @@
 """The desk's end of the render process: pictures are asked for, the newest wins, a killed process comes back."""
 
 import time
-from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
+import msgspec
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from ..render.client import ProcessEnded, RenderClient
-from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, Ready
+from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, ProcessEnded, Ready
 from ..scene import Scene
+
+if TYPE_CHECKING:
+    from ..render.client import RenderClient
 
 _SLOTS_PER_STREAM = 2
 _QUICK_CRASHES = 4
 _CRASH_WINDOW = 20.0
 
 
-@dataclass(frozen=True)
-class Wish:
+class Wish(msgspec.Struct, frozen=True):
     """A picture that a view wants."""
 
     frame: float
@@ -55,6 +57,9 @@ class RenderLink(QObject):
         """Start the process (also after it was given up)."""
         if self._client is not None:
             return
+        # What starts processes is loaded when the window is up.
+        from ..render.client import RenderClient
+
         self._client = RenderClient(_SLOTS_PER_STREAM * len(self._streams), self._niceness)
         self._notifier = QSocketNotifier(self._client.fileno(), QSocketNotifier.Type.Read)
         self._notifier.activated.connect(self._read)

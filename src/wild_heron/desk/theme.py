@@ -3,7 +3,7 @@
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
-from ..files.images import FONTS
+from ..files.kinds import FONTS
 
 DEEP = "#1c262b"
 PANEL = "#222e34"
@@ -128,4 +128,8 @@ def apply_theme(app: QApplication) -> None:
     for role, name in roles.items():
         palette.setColor(role, QColor(name))
     app.setPalette(palette)
+
+
+def apply_style(app: QApplication) -> None:
+    """Set the style sheet. Done once the window is built: widgets are then styled once, not at each new parent."""
     app.setStyleSheet(STYLE)

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QPushButton, 
 
 from ..demo import DEMO_SCENE
 from ..files.autosave import Recovery
-from ..files.images import PICTURE_SUFFIXES
+from ..files.kinds import PICTURE_SUFFIXES
 from ..files.project import SUFFIX
 from ..scene import Family, Flow, Hold, Linear
 from .actions import ActionTable
@@ -320,7 +320,7 @@ class MainWindow(QMainWindow):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         # The window is painted first; the render process starts right after.
-        QTimer.singleShot(0, self.link.start)
+        QTimer.singleShot(40, self.link.start)
 
     # Slots
 

@@ -5,8 +5,9 @@ is computed once and broadcast, with the same arithmetic, so a frame's bits do n
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from functools import lru_cache
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,8 +23,7 @@ from ..space.transform import apply, compose, length, product, rigid
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class CameraView:
+class CameraView(msgspec.Struct, frozen=True):
     """A camera over N frames: where its lens is and how it draws.
 
     ``pose`` (N, 4, 4) is its rigid world matrix, ``focal_px`` (N,) the focal length in pixels of a
@@ -119,25 +119,33 @@ class Evaluation:
         return known
 
     def _vector(self, node: AnyNode, names: tuple[str, ...]) -> Array:
-        return np.stack(np.broadcast_arrays(*(self._value(node, name) for name in names)), axis=-1)
+        """Three channels as (N, 3), or (1, 3) where none of them ever changes."""
+        parts = [self._value(node, name) for name in names]
+        out = np.empty((max(len(part) for part in parts), 3))
+        for k, part in enumerate(parts):
+            out[:, k] = part
+        return out
 
     def _carried(self, node: AnyNode, local: Array) -> Array:
         return local if node.carrier is None else product(self._worlds[node.carrier], local)
 
     def _solve(self, node: AnyNode) -> Array:
+        still = _still_local(node)
+        world = self._carried(node, self._local(node) if still is None else still)
+        if isinstance(node, Camera) and node.aim is not None:
+            return self._aimed(node, world)
+        return world
+
+    def _local(self, node: AnyNode) -> Array:
         angles = np.radians(self._vector(node, ROTATION))
         quaternion = euler_to_quaternion(angles, node.rotation_order)
         position, scale = self._vector(node, POSITION), self._vector(node, SCALE)
         size = max(len(position), len(quaternion), len(scale))
-        local = compose(
+        return compose(
             np.broadcast_to(position, (size, 3)),
             np.broadcast_to(quaternion, (size, 4)),
             np.broadcast_to(scale, (size, 3)),
         )
-        world = self._carried(node, local)
-        if isinstance(node, Camera) and node.aim is not None:
-            return self._aimed(node, world)
-        return world
 
     def _target(self, node: Camera) -> Array:
         if isinstance(node.aim, AimNode):
@@ -160,6 +168,18 @@ class Evaluation:
             np.broadcast_to(roll, (size,)),
             np.broadcast_to(origin, (size, 3)),
         )
+
+
+@lru_cache(maxsize=4096)
+def _still_local(node: AnyNode) -> Array | None:
+    """The local matrix (1, 4, 4) of a node that does not move under its carrier, else None. Most nodes of a scene stand
+    still, and a node never changes: what was worked out for it once holds for every frame and every later scene."""
+    if any(channel.keys for channel in node.channels):
+        return None
+    alone = msgspec.structs.replace(node, carrier=None, aim=None) if isinstance(node, Camera) else node
+    local = Evaluation(Scene(), np.zeros(1))._local(alone)
+    local.flags.writeable = False
+    return local
 
 
 def _directions(scene: Scene, camera: Camera, frames: Array) -> Array:

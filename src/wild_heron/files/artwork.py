@@ -1,8 +1,9 @@
 """Where a scene's artwork lies: relative paths, what is missing, and finding it again."""
 
 import os
-from dataclasses import dataclass
 from pathlib import Path
+
+import msgspec
 
 from ..scene import Picture, Scene
 from ..scene.edits import change_node
@@ -30,8 +31,7 @@ def rebase(scene: Scene, old: Path | None, new: Path | None) -> Scene:
     return scene
 
 
-@dataclass(frozen=True)
-class Missing:
+class Missing(msgspec.Struct, frozen=True):
     """A picture whose file is not there."""
 
     node: str

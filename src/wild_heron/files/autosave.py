@@ -1,8 +1,9 @@
 """Autosave beside the scene file, and what a crash leaves to be recovered."""
 
 import os
-from dataclasses import dataclass
 from pathlib import Path
+
+import msgspec
 
 from ..scene import Scene
 from .atomic import write_atomically
@@ -34,8 +35,7 @@ def discard_autosave(path: Path) -> None:
         raise FileError(path, f"could not be removed: {error.strerror}.", "Remove it by hand.") from error
 
 
-@dataclass(frozen=True)
-class Recovery:
+class Recovery(msgspec.Struct, frozen=True):
     """An autosave that is newer than its scene file, or of a scene that was never saved."""
 
     autosave: Path

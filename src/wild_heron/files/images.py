@@ -14,11 +14,10 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont, ImageOps, UnidentifiedImageError
 
 from .errors import FileError, why
+from .kinds import FONTS, is_vector
 
 Pixels = NDArray[np.uint8]
 
-FONTS = Path(__file__).parent.parent / "fonts"
-PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif", ".svg", ".svgz")
 MAX_SIDE = 32_768
 MAX_PIXELS = 300_000_000
 MAX_SVG_BYTES = 64 * 1024 * 1024
@@ -32,10 +31,6 @@ class PictureInfo:
     width: int
     height: int
     vector: bool
-
-
-def is_vector(path: Path) -> bool:
-    return path.suffix.lower() in (".svg", ".svgz")
 
 
 def probe(path: Path) -> PictureInfo:

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from ..files.artwork import resolve
 from ..files.errors import FileError
-from ..files.images import is_vector, placeholder, read_picture
+from ..files.images import placeholder, read_picture
+from ..files.kinds import is_vector
 from ..scene import Picture
 
 _MAX_VECTOR_SIDE = 8192

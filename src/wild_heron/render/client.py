@@ -15,17 +15,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..scene import Scene
-from .messages import SLOT_BYTES, Draw, Drawn, Failed, FreeView, LensView, Reload, Reply, Request, SetScene
+from .messages import (
+    SLOT_BYTES,
+    Draw,
+    Drawn,
+    Failed,
+    FreeView,
+    LensView,
+    ProcessEnded,
+    Reload,
+    RenderError,
+    Reply,
+    Request,
+    SetScene,
+)
 
 Pixels = NDArray[np.uint8]
-
-
-class RenderError(RuntimeError):
-    """The render process cannot draw; the message says why."""
-
-
-class ProcessEnded(RenderError):
-    """The render process is gone."""
 
 
 class RenderClient:

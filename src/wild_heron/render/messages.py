@@ -90,3 +90,11 @@ class Loading(msgspec.Struct, frozen=True, tag="loading"):
 
 
 Reply = Ready | Drawn | Dropped | Failed | Loading
+
+
+class RenderError(RuntimeError):
+    """The render process cannot draw; the message says why."""
+
+
+class ProcessEnded(RenderError):
+    """The render process is gone."""

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..scene import Scene
-from .client import ProcessEnded, RenderClient, RenderError
-from .messages import Drawn, Failed, FreeView, LensView, Loading
+from .client import RenderClient
+from .messages import Drawn, Failed, FreeView, LensView, Loading, ProcessEnded, RenderError
 
 Pixels = NDArray[np.uint8]
 

@@ -1,9 +1,10 @@
 """Which channels a node has, what they are called, and what they may hold."""
 
-from dataclasses import dataclass
 from functools import cache
 from math import inf
 from typing import Literal
+
+import msgspec
 
 from .errors import SceneError
 from .model import AimPoint, AnyNode, Camera, Channel
@@ -11,8 +12,7 @@ from .model import AimPoint, AnyNode, Camera, Channel
 UnitName = Literal["units", "degrees", "factor", "share", "mm", "f", "count"]
 
 
-@dataclass(frozen=True)
-class ChannelSpec:
+class ChannelSpec(msgspec.Struct, frozen=True):
     """One channel of a kind of node: its unit, default, legal range and the size of a small nudge."""
 
     name: str

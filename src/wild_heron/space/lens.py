@@ -1,7 +1,6 @@
 """The lens: focal length, sensor and frame, and where points land in the picture."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -50,8 +49,7 @@ def frame_distance(focal_px: Array, pixels_per_unit: float) -> Array:
     return focal_px / pixels_per_unit
 
 
-@dataclass(frozen=True)
-class FocusRange:
+class FocusRange(msgspec.Struct, frozen=True):
     """Nearest and farthest distance in units that look sharp; the farthest may be infinite."""
 
     near: float

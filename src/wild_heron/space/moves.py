@@ -1,8 +1,8 @@
 """The ways a camera operator moves: pan, tilt, roll, truck, pedestal, dolly, zoom, and orbit about the aim."""
 
 import math
-from dataclasses import dataclass, fields, replace
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,8 +11,7 @@ from .rotation import axis_quaternion, quaternion_to_matrix
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Moves:
+class Moves(msgspec.Struct, frozen=True):
     """How far a camera was moved from a starting pose. Angles in degrees, distances in units, zoom as a factor.
 
     Positive is: pan left, tilt up, roll anticlockwise (as the angles count), truck right, pedestal up, dolly in,
@@ -30,11 +29,11 @@ class Moves:
     lift: float = 0.0
 
     def with_amount(self, name: str, amount: float) -> "Moves":
-        return replace(self, **{name: amount})
+        return msgspec.structs.replace(self, **{name: amount})
 
     @property
     def is_none(self) -> bool:
-        return all(getattr(self, field.name) == field.default for field in fields(self))
+        return self == Moves()
 
 
 def moved_pose(pose: Array, aim: Array, moves: Moves) -> tuple[Array, Array]:

@@ -17,8 +17,8 @@ from PyQt6.QtWidgets import (
 )
 
 from ...files.errors import FileError
-from ...render.client import RenderError
 from ...render.export import ExportJob, export
+from ...render.messages import RenderError
 from ...scene import Camera, Scene, SceneError, main_format
 from ..document import Document
 from ..panel import Choice, label

@@ -1,15 +1,13 @@
 """The time axis that the ruler and the lanes share. Free of Qt."""
 
-from dataclasses import dataclass, replace
-
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 _STEPS = (1, 2, 5, 10, 12, 24, 48, 96, 120, 240, 480, 1200, 2400, 4800, 12_000, 24_000, 48_000, 120_000)
 
 
-@dataclass(frozen=True)
-class TimeAxis:
+class TimeAxis(msgspec.Struct, frozen=True):
     """Frames across pixels: ``left`` is the x of frame ``start``."""
 
     left: float
@@ -35,10 +33,10 @@ class TimeAxis:
         length = min(max((self.end - self.start) / factor, 4.0), 2e6)
         share = (about - self.start) / max(self.end - self.start, 1e-9)
         start = about - share * length
-        return replace(self, start=start, end=start + length)
+        return msgspec.structs.replace(self, start=start, end=start + length)
 
     def moved(self, frames: float) -> "TimeAxis":
-        return replace(self, start=self.start + frames, end=self.end + frames)
+        return msgspec.structs.replace(self, start=self.start + frames, end=self.end + frames)
 
     def tick_step(self, least_pixels: float = 56.0) -> int:
         """Frames between labelled ticks, so that labels do not touch."""

@@ -1,7 +1,8 @@
 """Lanes as shapes: a span is drawn as the filled outline of its own values."""
 
-from dataclasses import dataclass
+from functools import lru_cache
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,8 +15,7 @@ Array = NDArray[np.float64]
 _SAMPLE_PIXELS = 2.0
 
 
-@dataclass(frozen=True)
-class Lane:
+class Lane(msgspec.Struct, frozen=True):
     """A row: one keyed channel of one node."""
 
     node: str
@@ -39,6 +39,7 @@ def lanes_of(scene: Scene, only: tuple[str, ...] | None = None) -> list[Lane]:
     return rows
 
 
+@lru_cache(maxsize=4096)
 def value_range(channel: Channel) -> tuple[float, float]:
     """Lowest and highest value of the lane, with whatever overshoots its keys."""
     first, last = channel.keys[0].frame, channel.keys[-1].frame

@@ -1,8 +1,7 @@
 """The lanes themselves: ruler, rows, pins, and everything the mouse does with them."""
 
-from dataclasses import replace
-
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QFont,

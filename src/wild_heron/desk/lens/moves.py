@@ -1,9 +1,9 @@
 """A camera's moves since a pose: by mouse and by number, each of which can be reset."""
 
-from dataclasses import replace
 from math import radians, tan
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...evaluate import evaluate

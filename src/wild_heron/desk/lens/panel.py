@@ -110,7 +110,12 @@ class MovesStrip(QWidget):
         menu.addAction("Reset all moves").triggered.connect(self._moves.reset_all)
         menu.exec(at)
 
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.refresh()
+
     def refresh(self) -> None:
+        if not self.isVisible():
+            return
         camera = self._document.camera
         for name, field in self.fields.items():
             amount = getattr(self._moves.moves, name)

@@ -1,9 +1,9 @@
 """The Lens's picture: drawn by the render process, with guides over it; dragging in it moves the camera."""
 
 import math
-from dataclasses import replace
 from pathlib import Path
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,

@@ -1,8 +1,9 @@
 """Where the Overview looks from: freely, or along an axis without perspective. Free of Qt."""
 
 import math
-from dataclasses import dataclass, replace
+from functools import lru_cache
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,8 +18,7 @@ _AXES = {
 }
 
 
-@dataclass(frozen=True)
-class Eye:
+class Eye(msgspec.Struct, frozen=True):
     """A viewpoint: the point looked at, and how. ``span`` is the width in units seen at that point."""
 
     mode: str = "free"
@@ -29,6 +29,9 @@ class Eye:
 
     def axes(self) -> Array:
         """Right, up and towards-the-viewer as the columns of a (3, 3) matrix."""
+        return self.pose()[:3, :3]
+
+    def _axes(self) -> Array:
         if self.mode in _AXES:
             return np.array(_AXES[self.mode], dtype=np.float64).T
         yaw, pitch = math.radians(self.yaw), math.radians(self.pitch)
@@ -42,11 +45,7 @@ class Eye:
 
     def pose(self) -> Array:
         """The viewpoint's rigid world matrix (4, 4)."""
-        out = np.eye(4)
-        out[:3, :3] = self.axes()
-        distance = self.span * (_FOCAL if not self.is_parallel else 1.0)
-        out[:3, 3] = np.array(self.centre) + out[:3, 2] * distance
-        return out
+        return _pose(self)
 
     def focal_px(self, width: float) -> float | None:
         return None if self.is_parallel else _FOCAL * width
@@ -79,10 +78,12 @@ class Eye:
         axes = self.axes()
         unit = self.span / width
         centre = np.array(self.centre) - axes[:, 0] * dx * unit + axes[:, 1] * dy * unit
-        return replace(self, centre=tuple(centre.tolist()))
+        return msgspec.structs.replace(self, centre=tuple(centre.tolist()))
 
     def orbited(self, dx: float, dy: float) -> "Eye":
-        return replace(self, yaw=(self.yaw - dx * 0.4) % 360.0, pitch=min(max(self.pitch + dy * 0.3, -89.0), 89.0))
+        return msgspec.structs.replace(
+            self, yaw=(self.yaw - dx * 0.4) % 360.0, pitch=min(max(self.pitch + dy * 0.3, -89.0), 89.0)
+        )
 
     def zoomed(self, factor: float, at: tuple[float, float], width: float, height: float) -> "Eye":
         """Seen ``factor`` times as large, with the point under the pointer kept there."""
@@ -91,7 +92,7 @@ class Eye:
         axes = self.axes()
         dx, dy = at[0] - width / 2, at[1] - height / 2
         centre = np.array(self.centre) + axes[:, 0] * dx * shift - axes[:, 1] * dy * shift
-        return replace(self, span=span, centre=tuple(centre.tolist()))
+        return msgspec.structs.replace(self, span=span, centre=tuple(centre.tolist()))
 
     def framing(self, points: Array, width: float, height: float) -> "Eye":
         """Moved so that the points (N, 3) fill the view with a margin."""
@@ -105,4 +106,13 @@ class Eye:
         span = max(size[0], size[1] * width / max(height, 1.0), 1.0) * 1.3
         if not self.is_parallel:
             span += size[2] * 0.35
-        return replace(self, span=float(span), centre=tuple(middle.tolist()))
+        return msgspec.structs.replace(self, span=float(span), centre=tuple(middle.tolist()))
+
+
+@lru_cache(maxsize=8)
+def _pose(eye: Eye) -> Array:
+    out = np.eye(4)
+    out[:3, :3] = eye._axes()
+    distance = eye.span * (_FOCAL if not eye.is_parallel else 1.0)
+    out[:3, 3] = np.array(eye.centre) + out[:3, 2] * distance
+    return out

@@ -3,8 +3,7 @@
 Each handle changes exactly one channel, so that one number stays one move.
 """
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,8 +21,7 @@ _REACH = 9.0
 _FLAT = 14.0
 
 
-@dataclass(frozen=True)
-class Handle:
+class Handle(msgspec.Struct, frozen=True):
     """One handle on screen. ``line`` (N, 2) are its pixels, ``bead`` the part that is grabbed."""
 
     channel: str

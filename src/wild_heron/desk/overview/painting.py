@@ -1,7 +1,6 @@
 """What is drawn over the Overview's picture: outlines, nulls, carriers, frusta, paths, and the handles."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -20,8 +19,7 @@ Array = NDArray[np.float64]
 _MAX_PATH = 4000
 
 
-@dataclass(frozen=True)
-class Path:
+class Path(msgspec.Struct, frozen=True):
     """A node's way through the scene: frames (N,), world positions (N, 3), and which frames have keys."""
 
     frames: Array
@@ -57,16 +55,23 @@ def _with_carriers(scene: Scene, node_id: str) -> list[AnyNode]:
     return found
 
 
+def all_corners(pictures: list[Picture], scene: Scene, here: Evaluation) -> Array:
+    """The corners (P, 4, 3) of pictures in the world."""
+    unit = 2.0 * scene.settings.pixels_per_unit
+    half = np.array([(node.width / unit, node.height / unit) for node in pictures])
+    worlds = np.stack([here.world(node.id)[0] for node in pictures])
+    signs = np.array([(-1, 1), (1, 1), (1, -1), (-1, -1)], dtype=np.float64)
+    flat = half[:, None, :] * signs
+    return worlds[:, None, :3, 0] * flat[..., :1] + worlds[:, None, :3, 1] * flat[..., 1:] + worlds[:, None, :3, 3]
+
+
 def corners(picture: Picture, scene: Scene, here: Evaluation) -> Array:
     """A picture's corners (4, 3) in the world."""
-    unit = scene.settings.pixels_per_unit
-    w, h = picture.width / unit / 2, picture.height / unit / 2
-    flat = np.array([[-w, h, 0, 1], [w, h, 0, 1], [w, -h, 0, 1], [-w, -h, 0, 1.0]])
-    return (flat @ here.world(picture.id)[0].T)[:, :3]
+    return all_corners([picture], scene, here)[0]
 
 
 def _points(pixels: Array) -> QPolygonF:
-    return QPolygonF([QPointF(x, y) for x, y in pixels.tolist()])
+    return QPolygonF([QPointF(*pair) for pair in pixels.tolist()])
 
 
 class OverviewPainter:
@@ -93,41 +98,54 @@ class OverviewPainter:
             self.p.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
             return
         step = 10.0 ** np.floor(np.log10(max(self.eye.span / 4, 1e-3)))
-        reach = 12
+        reach = np.arange(-12, 13) * step
         cx, cz = (round(self.eye.centre[k] / step) * step for k in (0, 2))
+        along = np.linspace(reach[0], reach[-1], 2 if self.eye.is_parallel else 9)
+        # Every line at once: (25, samples, 3) in each of the two ways.
+        across, down = np.meshgrid(reach, along, indexing="ij")
+        lines = np.concatenate(
+            [
+                np.stack([cx + across, 0 * across, cz + down], axis=-1),
+                np.stack([cx + down, 0 * down, cz + across], axis=-1),
+            ]
+        )
+        pixels = self.project(lines.reshape(-1, 3)).reshape(lines.shape[0], len(along), 2)
+        seen = np.isfinite(pixels).all(axis=2)
         self.p.setPen(QPen(colour(LINE, 0.55), 1))
-        for k in range(-reach, reach + 1):
-            for a, b in (
-                ((cx + k * step, 0, cz - reach * step), (cx + k * step, 0, cz + reach * step)),
-                ((cx - reach * step, 0, cz + k * step), (cx + reach * step, 0, cz + k * step)),
-            ):
-                line = self.project(np.linspace(a, b, 2 if self.eye.is_parallel else 13))
-                good = line[np.isfinite(line).all(axis=1)]
-                if len(good) > 1:
-                    self.p.drawPolyline(_points(good))
+        for line, good in zip(pixels, seen, strict=True):
+            if good.sum() > 1:
+                self.p.drawPolyline(_points(line[good]))
 
-    def pictures(self) -> None:
-        for node in self.scene.nodes:
-            if isinstance(node, Picture) and not node.hidden:
-                outline = self.project(corners(node, self.scene, self.here))
-                if not np.isfinite(outline).all():
-                    continue
-                selected = node.id in self.document.selection
-                edge_on = _area(outline) < 60.0
-                self.p.setBrush(Qt.BrushStyle.NoBrush)
-                tone = AMBER if selected else node.colour or SOFT
-                self.p.setPen(
-                    QPen(colour(tone, 1.0 if selected or edge_on else 0.4), 3 if edge_on else 1.6 if selected else 1)
-                )
-                self.p.drawPolygon(_points(outline))
+    def pictures(self, still: bool) -> None:
+        """Outlines of the pictures that stand still, or of those that move."""
+        shown = [
+            node
+            for node in self.scene.nodes
+            if isinstance(node, Picture) and not node.hidden and self.here.is_still(node.id) == still
+        ]
+        if not shown:
+            return
+        outlines = self.project(all_corners(shown, self.scene, self.here).reshape(-1, 3)).reshape(-1, 4, 2)
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        for node, outline in zip(shown, outlines, strict=True):
+            if not np.isfinite(outline).all():
+                continue
+            selected = node.id in self.document.selection
+            edge_on = _area(outline) < 60.0
+            tone = AMBER if selected else node.colour or SOFT
+            strength = 1.0 if selected or edge_on else 0.4
+            self.p.setPen(QPen(colour(tone, strength), 3 if edge_on else 1.6 if selected else 1))
+            self.p.drawPolygon(_points(outline))
 
     def carriers(self) -> None:
         self.p.setPen(QPen(colour(REED, 0.6), 1, Qt.PenStyle.DotLine))
-        for node in self.scene.nodes:
-            if node.carrier is not None and not isinstance(node, Picture):
-                ends = self.project(np.stack([self.here.position(node.id)[0], self.here.position(node.carrier)[0]]))
-                if np.isfinite(ends).all():
-                    self.p.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
+        hung = [(n.id, n.carrier) for n in self.scene.nodes if n.carrier is not None and not isinstance(n, Picture)]
+        if not hung:
+            return
+        ends = np.stack([self.here.position(node_id)[0] for pair in hung for node_id in pair])
+        for line in self.project(ends).reshape(-1, 2, 2):
+            if np.isfinite(line).all():
+                self.p.drawLine(QPointF(*line[0]), QPointF(*line[1]))
 
     def nulls(self) -> None:
         for node in self.scene.nodes:

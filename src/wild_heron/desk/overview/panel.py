@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QToolButton, QWidget
 
 from ...evaluate import aim_distance, evaluate
@@ -33,6 +33,7 @@ class OverviewView(QWidget):
         self.mode = "free"
         self.scale = 0.5
         self._image: QImage | None = None
+        self._still: tuple[Scene, tuple[object, ...], QPixmap] | None = None
         self._paths: dict[str, tuple[Scene, Path | None]] = {}
         self._framed = False
         self._drag: tuple[str, QPointF, object] | None = None
@@ -82,17 +83,19 @@ class OverviewView(QWidget):
         scene, here = self._document.shown, self._document.here
         points = []
         camera = self._document.camera
-        reach = np.inf
+        reach, lens, ahead = np.inf, np.zeros(3), np.zeros(3)
         if camera is not None and not node_ids:
+            view = here.camera(camera.id)
+            lens, ahead = view.pose[0, :3, 3], -view.pose[0, :3, 2]
             distance = aim_distance(here, camera.id)
-            reach = 1.7 * float(here.camera(camera.id).focus[0] if distance is None else distance[0])
+            reach = 1.7 * float(view.focus[0] if distance is None else distance[0])
         for node in scene.nodes:
             if node_ids and node.id not in node_ids:
                 continue
             if isinstance(node, Picture) and node_ids:
                 points.append(corners(node, scene, here))
             position = here.position(node.id)
-            if camera is None or float(here.camera(camera.id).pixels(position)[1][0]) <= reach:
+            if float((position[0] - lens) @ ahead) <= reach:
                 points.append(position)
             path = self._path(node.id) if node.id == scene.camera else None
             if path is not None:
@@ -155,18 +158,34 @@ class OverviewView(QWidget):
             p.setFont(font(12))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The set appears here.\nAdd pictures and a camera.")
             return
+        p.drawPixmap(0, 0, self._still_layer())
         painter = OverviewPainter(p, self._document, self.eye, self.width(), self.height())
-        painter.grid()
-        painter.pictures()
+        painter.pictures(still=False)
         painter.carriers()
-        for node_id in dict.fromkeys([*([scene.camera] if scene.camera else []), *self._document.selection]):
-            path = self._path(node_id)
-            if path is not None:
-                painter.path(path, TEXT if node_id == scene.camera else SKY)
         painter.nulls()
         painter.cameras()
         painter.labels()
         painter.handles(self._handles(), self._hovered)
+
+    def _still_layer(self) -> QPixmap:
+        """The grid, the pictures that stand still and the paths: drawn once for as long as the scene and the view stay."""
+        scene = self._document.shown
+        key = (self.eye, self.size(), self._document.selection, self.devicePixelRatioF())
+        if self._still is None or self._still[0] is not scene or self._still[1] != key:
+            pixmap = QPixmap(self.size() * self.devicePixelRatioF())
+            pixmap.setDevicePixelRatio(self.devicePixelRatioF())
+            pixmap.fill(Qt.GlobalColor.transparent)
+            p = QPainter(pixmap)
+            painter = OverviewPainter(p, self._document, self.eye, self.width(), self.height())
+            painter.grid()
+            painter.pictures(still=True)
+            for node_id in dict.fromkeys([*([scene.camera] if scene.camera else []), *self._document.selection]):
+                path = self._path(node_id)
+                if path is not None:
+                    painter.path(path, TEXT if node_id == scene.camera else SKY)
+            p.end()
+            self._still = (scene, key, pixmap)
+        return self._still[2]
 
     # Selecting and moving
 

@@ -1,0 +1,334 @@
+"""The measurements behind docs/performance.md: ``make bench``. Ratios are taken within one run, of medians."""
+
+import argparse
+import os
+import platform
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="wild-heron-bench-")
+
+import moderngl
+import numpy as np
+from scipy.interpolate import CubicHermiteSpline
+
+import wild_heron as wh
+from wild_heron.demo import DEMO_SCENE
+from wild_heron.evaluate import evaluate
+from wild_heron.files.images import read_picture
+from wild_heron.motion import Curve
+from wild_heron.render.client import RenderClient
+from wild_heron.render.export import ExportJob, export
+from wild_heron.render.messages import LensView
+from wild_heron.render.stream import FrameStream
+
+WIDTH, HEIGHT = 1280, 720
+VIEW = LensView("main-camera")
+ROWS: list[tuple[str, str, str, str, bool]] = []
+
+
+def timed(work: Callable[[], object]) -> float:
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+def paired(ours: Callable[[], object], theirs: Callable[[], object], runs: int) -> tuple[float, float]:
+    """Medians of two jobs that take turns, so that both see the same machine."""
+    ours(), theirs()
+    a, b = [], []
+    for _ in range(runs):
+        a.append(timed(ours))
+        b.append(timed(theirs))
+    return statistics.median(a), statistics.median(b)
+
+
+def report(what: str, ours: str, base: str, got: float, limit: float, unit: str = "×") -> None:
+    ROWS.append((what, ours, base, f"{got:.2f} {unit} (≤ {limit:g})", got <= limit))
+    print(
+        f"{'ok  ' if got <= limit else 'MISS'}  {what}: {ours} against {base}: {got:.2f} {unit}, mark {limit:g}",
+        flush=True,
+    )
+
+
+def ms(seconds: float) -> str:
+    return f"{seconds * 1e3:.1f} ms" if seconds < 10 else f"{seconds:.1f} s"
+
+
+def curves() -> None:
+    ease = wh.Bezier(0.42, 0.0, 0.58, 1.0)
+    knots = np.arange(200.0) * 10.0
+    values = np.sin(knots / 37.0)
+    curve = Curve(tuple(wh.Key(float(f), float(v), ease) for f, v in zip(knots, values, strict=True)))
+    spline = CubicHermiteSpline(knots, values, np.cos(knots / 37.0) / 37.0)
+    in_order = np.linspace(0.0, 1990.0, 1_000_000)
+    anyhow = np.random.default_rng(1).uniform(0.0, 1990.0, 1_000_000)
+    for name, times in (("in order", in_order), ("in any order", anyhow)):
+        ours, theirs = paired(lambda times=times: curve(times), lambda times=times: spline(times), 11)
+        report(
+            f"A million times {name} on a 200-key ease curve",
+            ms(ours),
+            f"SciPy spline {ms(theirs)}",
+            ours / theirs,
+            4.0,
+        )
+
+
+def evaluation(scene: wh.Scene) -> None:
+    frames = np.arange(240.0)
+    ours, one = paired(lambda: evaluate(scene, frames), lambda: evaluate(scene, [100.0]), 41)
+    report("All 240 frames of the demo in one call", ms(ours), f"one frame {ms(one)}", ours / one, 12.0)
+
+
+class BareLoop:
+    """The least that draws the same pictures and reads them back: textured quads, one after the other."""
+
+    def __init__(self, scene: wh.Scene, base: Path, frame: float) -> None:
+        gl = self.gl = moderngl.create_context(standalone=True, backend="egl", require=330)
+        self.program = gl.program(
+            vertex_shader="#version 330\nin vec2 uv; uniform mat4 m; out vec2 t;\n"
+            "void main() { t = uv; gl_Position = m * vec4(uv, 0, 1); }",
+            fragment_shader="#version 330\nin vec2 t; uniform sampler2D s; uniform float o; out vec4 c;\n"
+            "void main() { c = texture(s, t) * o; }",
+        )
+        self.square = gl.vertex_array(self.program, [(gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4")), "2f", "uv")])
+        self.target = gl.framebuffer([gl.texture((WIDTH, HEIGHT), 4)])
+        here = evaluate(scene, [frame])
+        camera = here.camera("main-camera", size=(WIDTH, HEIGHT))
+        pose, focal = camera.pose[0], float(camera.focal_px[0])
+        lens = np.array(
+            [[2 * focal / WIDTH, 0, 0, 0], [0, -2 * focal / HEIGHT, 0, 0], [0, 0, -1, -2e-3], [0, 0, -1, 0]]
+        )
+        view = lens @ np.linalg.inv(pose)
+        found = []
+        for node in scene.nodes:
+            if isinstance(node, wh.Picture):
+                pixels = read_picture(base / node.source, node.width)
+                texture = gl.texture((pixels.shape[1], pixels.shape[0]), 4, np.ascontiguousarray(pixels))
+                texture.build_mipmaps()
+                texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+                texture.repeat_x = texture.repeat_y = False
+                w, h = node.width / 100, node.height / 100
+                place = np.array([[w, 0, 0, -w / 2], [0, -h, 0, h / 2], [0, 0, 1, 0], [0, 0, 0, 1]])
+                matrix = view @ here.world(node.id)[0] @ place
+                depth = float(camera.pixels(here.position(node.id))[1][0])
+                opacity = float(here.value(node.id, "opacity")[0])
+                found.append((depth, texture, np.ascontiguousarray(matrix.T, dtype="f4"), opacity))
+        self.quads = sorted(found, key=lambda each: -each[0])
+
+    def draw(self) -> bytes:
+        self.target.use()
+        self.target.clear(0, 0, 0, 1)
+        self.gl.enable(moderngl.BLEND)
+        self.gl.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        for _, texture, matrix, opacity in self.quads:
+            texture.use(0)
+            self.program["m"].write(matrix)
+            self.program["o"] = opacity
+            self.square.render(moderngl.TRIANGLE_STRIP)
+        return self.target.read(components=4)
+
+
+def lens_frames(scene: wh.Scene, base: Path) -> None:
+    with RenderClient() as client:
+        client.set_scene(scene, base)
+        ratios, ours_all, theirs_all = [], [], []
+        for frame in (0.0, 60.0, 120.0, 200.0):
+            bare = BareLoop(scene, base, frame)
+            ours, theirs = paired(lambda frame=frame: client.draw(frame, VIEW, WIDTH, HEIGHT), bare.draw, 15)
+            ratios.append(ours / theirs)
+            ours_all.append(ours)
+            theirs_all.append(theirs)
+    ours, theirs = statistics.median(ours_all), statistics.median(theirs_all)
+    report(
+        "A demo Lens frame at 1280×720, request to pixels",
+        ms(ours),
+        f"bare loop {ms(theirs)}",
+        statistics.median(ratios),
+        1.25,
+    )
+
+
+def movie(scene: wh.Scene, base: Path) -> None:
+    frames = tuple(float(frame) for frame in range(48))
+    with tempfile.TemporaryDirectory() as folder:
+        job = ExportJob(Path(folder) / "movie.mp4", frames, "main-camera", (WIDTH, HEIGHT))
+
+        def plain() -> None:
+            with FrameStream(scene, base, VIEW, (WIDTH, HEIGHT)) as stream:
+                for _ in stream.frames(frames):
+                    pass
+
+        ours, theirs = paired(lambda: export(scene, base, job), plain, 3)
+    report("A 48-frame 1280×720 movie", ms(ours), f"rendering alone {ms(theirs)}", ours / theirs, 1.2)
+
+
+_BARE_WINDOW = """
+import sys
+from PyQt6.QtWidgets import QApplication, QWidget
+app = QApplication(sys.argv)
+class W(QWidget):
+    def paintEvent(self, event):
+        print("painted", flush=True)
+        app.exit()
+w = W(); w.resize(1280, 800); w.show()
+app.exec()
+"""
+# What ``wild-heron demo`` does, with a watch on the window's first finished paint.
+_OUR_WINDOW = """
+import gc
+gc.disable()
+from wild_heron.demo import DEMO_SCENE
+from wild_heron.desk import app
+class Watched(app.MainWindow):
+    def event(self, event):
+        done = super().event(event)
+        if event.type() == event.Type.UpdateRequest:
+            print("painted", flush=True)
+        return done
+app.MainWindow = Watched
+app.run(DEMO_SCENE, as_copy=True)
+"""
+
+
+def first_paint(script: str) -> float:
+    start = time.perf_counter()
+    process = subprocess.Popen(
+        [sys.executable, "-c", script], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+    )
+    assert process.stdout is not None
+    for line in process.stdout:
+        if line.startswith("painted"):
+            took = time.perf_counter() - start
+            break
+    else:
+        raise RuntimeError("the window was never painted")
+    process.kill()
+    process.wait()
+    return took
+
+
+def start_up() -> None:
+    ours, theirs = [], []
+    first_paint(_OUR_WINDOW), first_paint(_BARE_WINDOW)
+    for _ in range(9):
+        ours.append(first_paint(_OUR_WINDOW))
+        theirs.append(first_paint(_BARE_WINDOW))
+    a, b = statistics.median(ours), statistics.median(theirs)
+    report("Start to first painted window with the demo", ms(a), f"bare PyQt6 window {ms(b)}", a / b, 3.0)
+
+
+def event_loop() -> None:
+    from PyQt6.QtCore import Qt, QTimer
+    from PyQt6.QtTest import QTest
+
+    from wild_heron.desk.app import make_app, make_settings
+    from wild_heron.desk.theme import apply_style
+    from wild_heron.desk.window import MainWindow
+
+    app = make_app()
+    window = MainWindow(make_settings())
+    apply_style(app)
+    window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+    window.resize(1280, 800)
+    window.document.select(["turn"])
+    window.show()
+    QTest.qWait(4000)
+    for name, play in (("scrubbing", False), ("playing", True)):
+        gaps: list[float] = []
+        last = [time.perf_counter()]
+
+        def tick(gaps: list[float] = gaps, last: list[float] = last) -> None:
+            now = time.perf_counter()
+            gaps.append(now - last[0])
+            last[0] = now
+
+        timer = QTimer()
+        timer.setTimerType(Qt.TimerType.PreciseTimer)
+        timer.timeout.connect(tick)
+        mover = QTimer()
+        mover.timeout.connect(lambda: window.document.set_frame((window.document.frame + 7) % 240))
+        QTest.qWait(100)
+        last[0] = time.perf_counter()
+        timer.start(1)
+        if play:
+            window.playback.play()
+        else:
+            mover.start(16)
+        QTest.qWait(8000)
+        timer.stop(), mover.stop(), window.playback.stop()
+        ordered = sorted(gaps)
+        longest, high = ordered[-1] * 1e3, ordered[int(len(ordered) * 0.99)] * 1e3
+        report(
+            f"Event loop while the render process is busy, {name}: longest gap",
+            f"{longest:.1f} ms",
+            "—",
+            longest,
+            50.0,
+            "ms",
+        )
+        report(f"Event loop, {name}: 99th percentile", f"{high:.1f} ms", "—", high, 20.0, "ms")
+    window.document._saved_state = window.document._state
+    window.close()
+    app.processEvents()
+
+
+def machine() -> str:
+    name = next(
+        (
+            line.split(":", 1)[1].strip()
+            for line in Path("/proc/cpuinfo").read_text().splitlines()
+            if "model name" in line
+        ),
+        platform.processor(),
+    )
+    gl = moderngl.create_context(standalone=True, backend="egl").info
+    return f"{os.cpu_count()} cores of {name}; {gl['GL_RENDERER']}; Python {platform.python_version()}, NumPy {np.__version__}"
+
+
+def write(path: Path) -> None:
+    lines = [
+        "# Performance",
+        "",
+        "Made by `make bench` (`tools/bench.py --write docs/performance.md`). Ratios are of medians that take turns within",
+        "one run; a mark that is missed is shown as missed.",
+        "",
+        f"Machine: {machine()}. There is no graphics card in it: OpenGL is drawn by the processor.",
+        "",
+        "| what | ours | compared with | result (mark) | |",
+        "| --- | --- | --- | --- | --- |",
+        *(f"| {a} | {b} | {c} | {d} | {'met' if ok else '**missed**'} |" for a, b, c, d, ok in ROWS),
+        "",
+    ]
+    path.write_text("\n".join(lines), encoding="utf-8")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--write", type=Path, help="also write the table to this file")
+    parser.add_argument("--only", help="curves, evaluation, lens, movie, start, loop")
+    options = parser.parse_args()
+    scene = wh.load(DEMO_SCENE)
+    base = DEMO_SCENE.parent
+    jobs: dict[str, Callable[[], None]] = {
+        "curves": curves,
+        "evaluation": lambda: evaluation(scene),
+        "lens": lambda: lens_frames(scene, base),
+        "movie": lambda: movie(scene, base),
+        "start": start_up,
+        "loop": event_loop,
+    }
+    for name, job in jobs.items():
+        if options.only in (None, name):
+            job()
+    if options.write:
+        write(options.write)
+
+
+if __name__ == "__main__":
+    main()
