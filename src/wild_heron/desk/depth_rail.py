@@ -11,7 +11,7 @@ from ..scene.channels import APERTURE, FOCAL, FOCUS
 from ..space.lens import focus_range, frame_distance
 from .document import Document
 from .panel import Panel, label
-from .theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, font
+from .theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font
 
 _RAIL_X = 26.0
 _TAG_X = 44.0
@@ -54,7 +54,7 @@ class Rail(QWidget):
         self.setAccessibleName("Depth rail")
         self.setToolTip("Drag a tag to move its picture in depth. Shift: finer.")
         for signal in (document.changed, document.frame_changed, document.selection_changed, document.settings_changed):
-            signal.connect(self.update)
+            signal.connect(lambda: document.turns.ask(self, self.update))
 
     def sizeHint(self) -> QSize:
         return QSize(186, 240)
@@ -168,8 +168,8 @@ class Rail(QWidget):
             p.drawText(row.adjusted(0, 0, -5, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, number)
             room = row.adjusted(5, 0, -p.fontMetrics().horizontalAdvance(number) - 11, 0)
             p.setPen(colour(AMBER if selected else TEXT, 0.5 if tag.hidden else 1.0))
-            name = p.fontMetrics().elidedText(tag.name, Qt.TextElideMode.ElideRight, int(room.width()))
-            p.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
+            weight = QFont.Weight.Medium if selected else QFont.Weight.Normal
+            p.drawText(room, Qt.AlignmentFlag.AlignVCenter, elided(tag.name, int(room.width()), 11, weight))
 
     def tag_at(self, at: QPointF) -> _Tag | None:
         tags, _ = self.tags()

@@ -12,6 +12,7 @@ from ..evaluate import Evaluation, evaluate
 from ..scene import AnyNode, Camera, Format, Scene, SceneError, Settings, main_format, spec
 from ..scene.edits import KeyRef, change_node
 from .recording import Recorded, State, record
+from .turns import Turns
 
 _UNDO_STEPS = 500
 _MERGE_SECONDS = 1.0
@@ -40,6 +41,7 @@ class Document(QObject):
 
     def __init__(self) -> None:
         super().__init__()
+        self.turns = Turns()
         self.path: Path | None = None
         self.base: Path | None = None
         self.auto_key = False

@@ -103,7 +103,7 @@ class Inspector(QWidget):
         self._note: QLabel | None = None
         for signal in (document.changed, document.selection_changed):
             signal.connect(self.refresh)
-        document.frame_changed.connect(self._refresh_values)
+        document.frame_changed.connect(lambda: document.turns.ask(self, self._refresh_values))
         self.refresh()
 
     # Building

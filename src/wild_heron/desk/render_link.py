@@ -38,7 +38,7 @@ class RenderLink(QObject):
     problems_changed = pyqtSignal(dict)
     restarted = pyqtSignal()
 
-    def __init__(self, streams: tuple[str, ...], niceness: int = 5) -> None:
+    def __init__(self, streams: tuple[str, ...], niceness: int = 15) -> None:
         super().__init__()
         self._streams = streams
         self._niceness = niceness

@@ -1,6 +1,9 @@
 """Dusk over a marsh: colours, type and the style sheet."""
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from functools import lru_cache
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPalette
 from PyQt6.QtWidgets import QApplication
 
 from ..files.kinds import FONTS
@@ -23,14 +26,17 @@ AXES = ("#e5675f", "#86c26f", "#5f9ee0")
 NODE_COLOURS = (REED, AMBER, RUST, SKY, "#c79bc2", "#e6d3a3", "#9aa8b8")
 
 
+@lru_cache(maxsize=512)
 def colour(name: str, alpha: float = 1.0) -> QColor:
+    """A colour by name; shared, so never changed by who gets it."""
     out = QColor(name)
     out.setAlphaF(alpha)
     return out
 
 
+@lru_cache(maxsize=64)
 def font(size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
-    """Inter at a size in pixels, with figures of one width."""
+    """Inter at a size in pixels, with figures of one width; shared, so never changed by who gets it."""
     out = QFont("Inter")
     out.setPixelSize(size)
     out.setWeight(weight)
@@ -38,8 +44,14 @@ def font(size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     return out
 
 
+@lru_cache(maxsize=1024)
+def elided(text: str, width: int, size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> str:
+    """The text, cut with an ellipsis where it is wider than ``width`` pixels."""
+    return QFontMetrics(font(size, weight)).elidedText(text, Qt.TextElideMode.ElideRight, width)
+
+
 def heading_font() -> QFont:
-    out = font(11, QFont.Weight.DemiBold)
+    out = QFont(font(11, QFont.Weight.DemiBold))
     out.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, 1.2)
     return out
 

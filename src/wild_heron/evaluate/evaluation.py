@@ -6,6 +6,7 @@ is computed once and broadcast, with the same arithmetic, so a frame's bits do n
 
 from collections.abc import Iterable
 from functools import lru_cache
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
@@ -130,22 +131,26 @@ class Evaluation:
         return local if node.carrier is None else product(self._worlds[node.carrier], local)
 
     def _solve(self, node: AnyNode) -> Array:
-        still = _still_local(node)
+        still = _still_parts(node).local
         world = self._carried(node, self._local(node) if still is None else still)
         if isinstance(node, Camera) and node.aim is not None:
             return self._aimed(node, world)
         return world
 
     def _local(self, node: AnyNode) -> Array:
-        angles = np.radians(self._vector(node, ROTATION))
-        quaternion = euler_to_quaternion(angles, node.rotation_order)
-        position, scale = self._vector(node, POSITION), self._vector(node, SCALE)
+        still = _still_parts(node)
+        position = self._vector(node, POSITION) if still.position is None else still.position
+        quaternion = self._quaternion(node) if still.quaternion is None else still.quaternion
+        scale = self._vector(node, SCALE) if still.scale is None else still.scale
         size = max(len(position), len(quaternion), len(scale))
         return compose(
             np.broadcast_to(position, (size, 3)),
             np.broadcast_to(quaternion, (size, 4)),
             np.broadcast_to(scale, (size, 3)),
         )
+
+    def _quaternion(self, node: AnyNode) -> Array:
+        return euler_to_quaternion(np.radians(self._vector(node, ROTATION)), node.rotation_order)
 
     def _target(self, node: Camera) -> Array:
         if isinstance(node.aim, AimNode):
@@ -170,16 +175,29 @@ class Evaluation:
         )
 
 
+class _StillParts(NamedTuple):
+    """What of a node's place never changes: (1, 3), (1, 4), (1, 3) and, where nothing does, the matrix (1, 4, 4)."""
+
+    position: Array | None
+    quaternion: Array | None
+    scale: Array | None
+    local: Array | None = None
+
+
 @lru_cache(maxsize=4096)
-def _still_local(node: AnyNode) -> Array | None:
-    """The local matrix (1, 4, 4) of a node that does not move under its carrier, else None. Most nodes of a scene stand
-    still, and a node never changes: what was worked out for it once holds for every frame and every later scene."""
-    if any(channel.keys for channel in node.channels):
-        return None
-    alone = msgspec.structs.replace(node, carrier=None, aim=None) if isinstance(node, Camera) else node
-    local = Evaluation(Scene(), np.zeros(1))._local(alone)
-    local.flags.writeable = False
-    return local
+def _still_parts(node: AnyNode) -> _StillParts:
+    # Most of a scene stands still, and a node never changes: what was worked out for it once holds for every frame
+    # and every later scene.
+    keyed = {channel.name for channel in node.channels if channel.keys}
+    alone = Evaluation(Scene(), np.zeros(1))
+    parts = _StillParts(
+        None if keyed.intersection(POSITION) else alone._vector(node, POSITION),
+        None if keyed.intersection(ROTATION) else alone._quaternion(node),
+        None if keyed.intersection(SCALE) else alone._vector(node, SCALE),
+    )
+    if parts.position is None or parts.quaternion is None or parts.scale is None:
+        return parts
+    return parts._replace(local=compose(parts.position, parts.quaternion, parts.scale))
 
 
 def _directions(scene: Scene, camera: Camera, frames: Array) -> Array:

@@ -1,5 +1,6 @@
 """Movies and numbered frames on disk: whole, or not at all."""
 
+import contextlib
 import os
 import queue
 import shutil
@@ -205,10 +206,9 @@ class _Movie:
             self._container.close()
 
     def abandon(self) -> None:
-        try:
+        # It is thrown away; why it was given up is reported already.
+        with contextlib.suppress(OSError, av.error.FFmpegError):
             self._close()
-        except (OSError, av.error.FFmpegError):
-            pass  # It is thrown away; why it was given up is reported already.
         self._partial.unlink(missing_ok=True)
 
 

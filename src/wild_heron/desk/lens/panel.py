@@ -1,8 +1,10 @@
 """The Lens area: heading with the tools, the picture, pending values, typed moves, and the line of readings."""
 
-from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtGui import QFont
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+from typing import ClassVar
+
+from PyQt6.QtCore import QEvent, QPoint, QRectF, Qt
+from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QToolTip, QWidget
 
 from ...evaluate import aim_distance, turn_speed
 from ...scene import AimNode, Camera
@@ -14,7 +16,7 @@ from ..panel import Panel, label
 from ..playback import Playback
 from ..quantities import format_number
 from ..render_link import RenderLink
-from ..theme import LINE, PANEL, REED, RUST, SURROUND, TEXT, font
+from ..theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font
 from .moves import MOVE_NAMES, CameraMoves
 from .view import LensView
 
@@ -125,50 +127,27 @@ class MovesStrip(QWidget):
             field.show_value(float(amount))
 
 
-class _Reading(QWidget):
-    """A soft caption over a value."""
-
-    def __init__(self, caption: str) -> None:
-        super().__init__()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(1)
-        self.caption = label(caption, "soft", 11)
-        self.value = label("", size=12)
-        column.addWidget(self.caption)
-        column.addWidget(self.value)
-
-    def show_reading(self, value: str, tone: str = TEXT, caption: str | None = None) -> None:
-        if caption is not None and caption != self.caption.text():
-            self.caption.setText(caption)
-        if value != self.value.text():
-            self.value.setText(value)
-        style = f"color: {tone};"
-        if self.value.styleSheet() != style:
-            self.value.setStyleSheet(style)
-
-
 class Readings(QWidget):
-    """Lens, aim and its distance, how fast it pans, roll, edges, and pictures shown per second."""
+    """Lens, aim and its distance, how fast it pans, roll, edges, and pictures shown per second.
+
+    It paints its texts itself: labels would be laid out anew with every number that changes.
+    """
+
+    _TIPS: ClassVar[dict[str, str]] = {
+        "lens": "Focal length and horizontal angle of view",
+        "aim": "What the camera looks at, and how far off it is",
+        "pan": "How fast the lens turns at the playhead",
+        "roll": "Roll about the line of sight",
+        "edges": "Whether artwork covers the frame at every side",
+        "shown": "Pictures shown in the last second, of the scene's rate",
+    }
 
     def __init__(self, document: Document, playback: Playback, view: LensView) -> None:
         super().__init__()
         self._document, self._playback, self._view = document, playback, view
-        self.setObjectName("readings")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#readings {{ background: {PANEL}; }}")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(20, 6, 14, 7)
-        self.parts = {name: _Reading(name) for name in ("lens", "aim", "pan", "roll", "edges", "shown")}
-        for part in self.parts.values():
-            row.addWidget(part, 1)
-        self.parts["pan"].setToolTip("How fast the lens turns at the playhead")
-        self.parts["edges"].setToolTip("Whether artwork covers the frame at every side")
-        self.parts["shown"].setToolTip("Pictures shown in the last second, of the scene's rate")
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(30)
-        self._timer.timeout.connect(self.refresh)
+        self.setFixedHeight(44)
+        self.setAccessibleName("Readings")
+        self.texts: dict[str, tuple[str, str, str]] = {}
         for signal in (
             document.changed,
             document.frame_changed,
@@ -176,41 +155,65 @@ class Readings(QWidget):
             playback.changed,
             view.shown,
         ):
-            signal.connect(self._soon)
+            signal.connect(lambda: document.turns.ask(self, self.refresh))
         self.refresh()
 
-    def _soon(self) -> None:
-        if not self._timer.isActive():
-            self._timer.start()
-
     def refresh(self) -> None:
+        texts = self._read()
+        if texts != self.texts:
+            self.texts = texts
+            self.setAccessibleDescription(", ".join(f"{caption} {value}" for caption, value, _ in texts.values()))
+            self.update()
+
+    def _read(self) -> dict[str, tuple[str, str, str]]:
+        """Caption, value and colour of each reading."""
         camera = self._document.camera
-        parts = self.parts
         if camera is None:
-            for part in parts.values():
-                part.show_reading("—")
-            return
+            return {name: (name, "—", TEXT) for name in self._TIPS}
         here = self._document.here
         across = float(here.camera(camera.id, self._document.format_or_none).angles()[0][0])
-        parts["lens"].show_reading(
-            f"{across:.1f}°", caption=format_number(self._document.value(camera.id, FOCAL), "mm")
-        )
         distance = aim_distance(here, camera.id)
-        if distance is None:
-            parts["aim"].show_reading("free")
-        else:
-            assert isinstance(camera, Camera)
-            aim = camera.aim
-            name = self._document.scene.node(aim.node).name if isinstance(aim, AimNode) else "point"
-            parts["aim"].show_reading(f"{name} {float(distance[0]):.1f}")
+        aim = "free"
+        if distance is not None:
+            named = isinstance(camera.aim, AimNode)
+            name = self._document.scene.node(camera.aim.node).name if named else "point"  # type: ignore[union-attr]
+            aim = f"{name} {float(distance[0]):.1f}"
         speed = turn_speed(self._document.scene, camera.id, self._document.frame)
-        parts["pan"].show_reading(f"{speed:.1f}°/s")
-        parts["roll"].show_reading(format_number(self._document.value(camera.id, ROTATION[2]), "degrees"))
         bare = self._view.bare
-        parts["edges"].show_reading("covered" if not bare else "bare " + ", ".join(bare), REED if not bare else RUST)
         rate = self._document.settings.rate
         shown = f"{self._playback.rate_shown():.0f} of {rate.label} fps" if self._playback.is_playing else "paused"
-        parts["shown"].show_reading(shown)
+        return {
+            "lens": (format_number(self._document.value(camera.id, FOCAL), "mm"), f"{across:.1f}°", TEXT),
+            "aim": ("aim", aim, TEXT),
+            "pan": ("pan", f"{speed:.1f}°/s", TEXT),
+            "roll": ("roll", format_number(self._document.value(camera.id, ROTATION[2]), "degrees"), TEXT),
+            "edges": ("edges", "bare " + ", ".join(bare) if bare else "covered", RUST if bare else REED),
+            "shown": ("shown", shown, TEXT),
+        }
+
+    def _column(self, index: int) -> QRectF:
+        width = (self.width() - 34.0) / len(self._TIPS)
+        return QRectF(20.0 + index * width, 0.0, width - 8.0, float(self.height()))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), colour(PANEL))
+        for index, (caption, value, tone) in enumerate(self.texts.values()):
+            column = self._column(index)
+            p.setFont(font(11))
+            p.setPen(colour(SOFT))
+            p.drawText(column.adjusted(0, 6, 0, 0), Qt.AlignmentFlag.AlignTop, caption)
+            p.setFont(font(12))
+            p.setPen(colour(tone))
+            p.drawText(column.adjusted(0, 22, 0, 0), Qt.AlignmentFlag.AlignTop, elided(value, int(column.width())))
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent):
+            for index, tip in enumerate(self._TIPS.values()):
+                if self._column(index).contains(event.pos().toPointF()):
+                    QToolTip.showText(event.globalPos(), tip, self)
+                    return True
+        return super().event(event)
 
 
 class LensPanel(Panel):

@@ -178,14 +178,11 @@ class OverviewPainter:
         at = self.project(pose[None, :3, 3])[0]
         edges = self.project(far)
         if np.isfinite(edges).all() and np.isfinite(at).all():
-            hull = self.eye.is_parallel
             self.p.setPen(QPen(colour(AMBER, 0.75 if live else 0.35), 1))
-            self.p.setBrush(colour(AMBER, 0.08 if live else 0.03))
-            for i in range(4):
-                self.p.drawPolygon(_points(np.stack([at, edges[i], edges[(i + 1) % 4]])))
-            if not hull:
-                self.p.setBrush(Qt.BrushStyle.NoBrush)
-                self.p.drawPolygon(_points(edges))
+            self.p.setBrush(colour(AMBER, 0.12 if live else 0.05))
+            self.p.drawPolygon(_points(edges))
+            for edge in edges:
+                self.p.drawLine(QPointF(*at), QPointF(*edge))
         if np.isfinite(at).all():
             self._body(at, pose, node, live)
         if target is not None:

@@ -45,9 +45,8 @@ class OverviewView(QWidget):
         self.setToolTip("")
         link.drawn.connect(self._drawn)
         link.restarted.connect(self.ask)
-        for signal in (document.changed, document.frame_changed, document.settings_changed):
-            signal.connect(self.ask)
-        document.selection_changed.connect(self.update)
+        for signal in (document.changed, document.frame_changed, document.settings_changed, document.selection_changed):
+            signal.connect(lambda: document.turns.ask(self, self.ask))
 
     def sizeHint(self) -> QSize:
         return QSize(380, 226)
@@ -146,12 +145,11 @@ class OverviewView(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
-        p.fillRect(self.rect(), colour(DEEP))
-        if self._image is not None:
+        if self._image is None:
+            p.fillRect(self.rect(), colour(DEEP))
+        else:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            p.setOpacity(0.72)
             p.drawImage(self.rect(), self._image)
-            p.setOpacity(1.0)
         scene = self._document.shown
         if not scene.nodes:
             p.setPen(colour(TEXT, 0.8))
