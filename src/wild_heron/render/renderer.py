@@ -190,7 +190,8 @@ class Renderer:
         target.use()
         background = view.background if isinstance(view, FreeView) else self.scene.settings.background
         red, green, blue = (int(background[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
-        target.clear(red, green, blue, 1.0)
+        # Alpha starts at nothing, so that it comes to say how far artwork covers the background.
+        target.clear(red, green, blue, 0.0)
         self.context.enable(moderngl.BLEND)
         self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
         for piece in order.from_eye(eye.position):

@@ -1,0 +1,198 @@
+"""Movies and frames on disk, whole or not at all; and the command line."""
+
+import errno
+import os
+import signal
+import subprocess
+import sys
+
+import av
+import msgspec
+import numpy as np
+import pytest
+from PIL import Image
+
+import wild_heron as wh
+from wild_heron.demo import DEMO_SCENE
+from wild_heron.files.errors import FileError
+from wild_heron.render import export as exporting
+from wild_heron.render.export import ExportJob, export
+from wild_heron.render.messages import LensView
+from wild_heron.render.stream import FrameStream
+
+FRAMES = (0.0, 1.0, 2.0, 3.0)
+
+
+@pytest.fixture
+def saved(rig, art):
+    path = art / "rig.heron"
+    wh.save(wh.edits.set_value(rig, "card", "position.z", -1.0), path)
+    return path
+
+
+def job(folder, name: str = "out.mp4", **changes) -> ExportJob:
+    fields = {"path": folder / name, "frames": FRAMES, "camera": "cam", "size": (64, 36)} | changes
+    return ExportJob(**fields)
+
+
+@pytest.mark.parametrize(("name", "codec"), [("out.mp4", "h264"), ("out.webm", "vp9")])
+def test_a_movie_has_its_frames_rate_and_colours(saved, tmp_path, name, codec):
+    out = tmp_path / "made"
+    out.mkdir()
+    assert export(wh.load(saved), saved.parent, job(out, name))
+    with av.open(str(out / name)) as movie:
+        stream = movie.streams.video[0]
+        frames = [frame.to_ndarray(format="rgb24") for frame in movie.decode(stream)]
+        assert (stream.codec_context.name.replace("lib", "")[:4], stream.average_rate) == (codec[:4], 24)
+    assert len(frames) == 4
+    assert frames[0][18, 32].astype(int) == pytest.approx([230, 30, 20], abs=14)
+    assert [each.name for each in out.iterdir()] == [name]
+
+
+def test_numbered_frames_are_the_renderers(saved, tmp_path):
+    scene = wh.load(saved)
+    assert export(scene, saved.parent, job(tmp_path, "f_####.png"))
+    with FrameStream(scene, saved.parent, LensView("cam"), (64, 36), processes=2) as stream:
+        for number, pixels in zip((0, 1, 2, 3), stream.frames(FRAMES), strict=True):
+            with Image.open(tmp_path / f"f_{number:04d}.png") as image:
+                assert (np.asarray(image) == pixels[..., :3]).all()
+
+
+@pytest.mark.parametrize("name", ["out.mp4", "f_##.png"])
+def test_a_cancel_leaves_nothing(saved, tmp_path, name):
+    out = tmp_path / "made"
+    out.mkdir()
+    assert export(wh.load(saved), saved.parent, job(out, name), cancelled=lambda: True) is False
+    assert list(out.iterdir()) == []
+
+
+@pytest.mark.parametrize("name", ["out.mp4", "f_##.png"])
+def test_a_full_disk_leaves_the_old_file_and_nothing_else(saved, tmp_path, monkeypatch, name):
+    out = tmp_path / "made"
+    out.mkdir()
+    old = job(out, name).path if name.endswith("mp4") else job(out, name).frame_path(0.0)
+    old.write_bytes(b"the old one")
+
+    def full(*_: object, **__: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(exporting._Movie, "add", full)
+    monkeypatch.setattr(exporting._Frames, "add", full)
+    with pytest.raises(FileError, match="No space left"):
+        export(wh.load(saved), saved.parent, job(out, name))
+    assert [each.name for each in out.iterdir()] == [old.name]
+    assert old.read_bytes() == b"the old one"
+
+
+def test_a_process_that_is_killed_is_replaced_and_no_frame_is_lost(saved):
+    scene = wh.load(saved)
+    frames = [float(k) for k in range(12)]
+    with FrameStream(scene, saved.parent, LensView("cam"), (64, 36)) as stream:
+        whole = list(stream.frames(frames))
+    with FrameStream(scene, saved.parent, LensView("cam"), (64, 36)) as stream:
+        got = []
+        for number, pixels in enumerate(stream.frames(frames)):
+            got.append(pixels)
+            if number == 2:
+                os.kill(stream._clients[0].pid, signal.SIGKILL)
+    assert len(got) == 12
+    assert all((a == b).all() for a, b in zip(whole, got, strict=True))
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({"name": "out.avi"}, "no kind"),
+        ({"name": "frame.png"}, "no place for the frame number"),
+        ({"name": "none/out.mp4"}, "not there"),
+        ({"size": (63, 36)}, "even width"),
+        ({"frames": ()}, "empty"),
+        ({"size": (90_000, 2)}, "no size"),
+        ({"name": "f_#.png", "frames": (0.0, 0.2)}, "between whole frames"),
+    ],
+)
+def test_a_job_that_cannot_be_done_says_so_first(tmp_path, changes, said):
+    with pytest.raises((FileError, wh.SceneError), match=said):
+        job(tmp_path, **changes).check()
+
+
+# The command line
+
+
+def heron(*arguments: object, cwd=None) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "wild_heron", *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, cwd=cwd, timeout=120)
+
+
+def test_sample_gives_one_json_object_a_frame_and_node(saved):
+    done = heron("sample", saved, "--nodes", "Card,Cam", "--frames", "0:1:0.5", "--size", "320x180", "--json")
+    records = [msgspec.json.decode(line) for line in done.stdout.splitlines()]
+    assert [(r["frame"], r["node"]) for r in records] == [(f, n) for f in (0.0, 0.5, 1.0) for n in ("Card", "Cam")]
+    assert records[0]["pixel"] == pytest.approx([160.0, 90.0])
+    assert len(records[0]["matrix"]) == 16
+    assert records[1]["hfov_deg"] == pytest.approx(54.432, abs=1e-3)
+    table = heron("sample", saved, "--frames", "3")
+    assert len(table.stdout.splitlines()) == 1 + 4
+
+
+def test_render_writes_a_movie_and_frames_in_a_format(tmp_path, saved):
+    done = heron("render", saved, "-o", tmp_path / "m.mp4", "--frames", "0:5", "--size", "64x36", "--samples", "2")
+    assert (done.returncode, done.stderr) == (0, "")
+    with av.open(str(tmp_path / "m.mp4")) as movie:
+        assert sum(1 for _ in movie.decode(video=0)) == 6
+    done = heron(
+        "render",
+        DEMO_SCENE,
+        "-o",
+        "d_###.png",
+        "--frames",
+        "7",
+        "--format",
+        "Portrait 4:5",
+        "--size",
+        "108x135",
+        cwd=tmp_path,
+    )
+    assert done.returncode == 0
+    with Image.open(tmp_path / "d_007.png") as image:
+        assert image.size == (108, 135)
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ("sample", "{bad}"),
+        ("sample", "{none}"),
+        ("sample", "{good}", "--frames", "x"),
+        ("sample", "{good}", "--frames", "5:1"),
+        ("sample", "{good}", "--nodes", "Ghost"),
+        ("sample", "{good}", "--camera", "Card"),
+        ("sample", "{good}", "--size", "wide"),
+        ("render", "{good}"),
+        ("render", "{good}", "-o", "x.mp4", "--samples", "0"),
+        ("render", "{good}", "-o", "x.exr"),
+        ("render", "{good}", "-o", "x.mp4", "--format", "Round"),
+        ("render", "{empty}", "-o", "x.mp4"),
+        ("sample", "{good}", "--what"),
+    ],
+)
+def test_bad_input_gets_one_line_and_status_2(saved, tmp_path, arguments):
+    (tmp_path / "bad.heron").write_text('{"format": "wild-heron-scene", "version": 1, "scene": {"nodes": 5}}')
+    wh.save(wh.Scene(), tmp_path / "empty.heron")
+    files = {
+        "good": saved,
+        "bad": tmp_path / "bad.heron",
+        "none": tmp_path / "none.heron",
+        "empty": tmp_path / "empty.heron",
+    }
+    done = heron(*(each.format(**files) for each in arguments), cwd=tmp_path)
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert done.stderr.startswith("error: ")
+    assert len(done.stderr.strip().splitlines()) == 1
+    assert not list(tmp_path.glob("x*"))
+
+
+def test_demo_says_where_it_is():
+    assert heron("demo", "--where").stdout.strip() == str(DEMO_SCENE)
+    assert "Wild Heron" in heron("--version").stdout

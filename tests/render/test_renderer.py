@@ -1,0 +1,212 @@
+"""Pictures drawn by the render process."""
+
+import os
+import signal
+
+import numpy as np
+import pytest
+
+import wild_heron as wh
+from wild_heron.render.bsp import DrawOrder, Piece
+from wild_heron.render.client import RenderClient
+from wild_heron.render.messages import Drawn, Dropped, FreeView, LensView, ProcessEnded, RenderError
+from wild_heron.render.sampling import pixel_offsets, shutter_times
+
+SIZE = (160, 90)
+
+
+@pytest.fixture(scope="module")
+def client():
+    with RenderClient(slots=3) as running:
+        yield running
+
+
+def picture(node_id: str, source: str = "card.png", **values: float) -> wh.Picture:
+    channels = tuple(wh.Channel(name.replace("_", "."), value) for name, value in sorted(values.items()))
+    return wh.Picture(id=node_id, name=node_id, source=source, width=200, height=100, channels=channels)
+
+
+def stage(*pictures: wh.Picture, **camera: float) -> wh.Scene:
+    channels = tuple(wh.Channel(name.replace("_", "."), value) for name, value in camera.items())
+    eye = wh.Camera(id="cam", name="Cam", channels=channels or (wh.Channel("position.z", 10.0),))
+    return wh.Scene(
+        settings=wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000"), nodes=(eye, *pictures), camera="cam"
+    )
+
+
+def drawn(client: RenderClient, scene: wh.Scene, base, samples: int = 1, view=None) -> np.ndarray:
+    client.set_scene(scene, base)
+    return client.draw(0.0, view or LensView("cam"), *SIZE, samples)
+
+
+def test_a_picture_lands_where_the_maths_says(client, art):
+    frame = drawn(client, stage(picture("p", position_x=0.5, position_y=0.25)), art)
+    red = np.argwhere(frame[..., 0] > 115)
+    # 2 × 1 units at distance 10, focal length 35 · 160 / 36 = 155.6 px.
+    per_unit = 35.0 * 160 / 36 / 10
+    (top, left), (bottom, right) = red.min(axis=0), red.max(axis=0) + 1
+    assert left == pytest.approx(80 + (0.5 - 1) * per_unit, abs=1)
+    assert right == pytest.approx(80 + (0.5 + 1) * per_unit, abs=1)
+    assert top == pytest.approx(45 - (0.25 + 0.5) * per_unit, abs=1)
+    assert bottom == pytest.approx(45 - (0.25 - 0.5) * per_unit, abs=1)
+    assert frame[45, 80, :3].tolist() == [230, 30, 20]
+
+
+def test_the_alpha_says_where_artwork_covers(client, art):
+    frame = drawn(client, stage(picture("p")), art)
+    assert frame[45, 80, 3] == 255
+    assert frame[2, 2].tolist() == [0, 0, 0, 0]
+
+
+def test_transparency_is_over_what_is_farther(client, art):
+    frame = drawn(client, stage(picture("glass", "glass.png", position_z=1.0), picture("card")), art)
+    blue = 128 / 255
+    expected = [20 * blue + 230 * (1 - blue), 60 * blue + 30 * (1 - blue), 240 * blue + 20 * (1 - blue)]
+    assert frame[45, 80, :3] == pytest.approx(expected, abs=2)
+    half = drawn(client, stage(picture("card", opacity=0.5)), art)
+    assert half[45, 80, 0] == pytest.approx(115, abs=1)
+
+
+def test_planes_that_cut_through_each_other_are_each_in_front_on_one_side(client, art):
+    scene = stage(picture("red", rotation_y=40.0), picture("blue", "glass.png", rotation_y=-40.0))
+    frame = drawn(client, scene, art).astype(int)
+    left, right = frame[45, 72], frame[45, 88]
+    # The red plane's left half is nearer: there it hides the blue one, on the right the blue one lies over it.
+    assert left[2] < 40
+    assert right[2] > 100
+    assert right[0] > 80
+
+
+def test_edges_are_smooth(client, art):
+    frame = drawn(client, stage(picture("p", rotation_z=10.0)), art)
+    shades = np.unique(frame[..., 0])
+    assert ((shades > 20) & (shades < 210)).sum() > 10
+
+
+def test_hidden_nodes_and_what_they_carry_are_not_drawn(client, art):
+    scene = stage(picture("p"))
+    scene = wh.edits.add_node(scene, wh.Null(id="n", name="N", hidden=True))
+    assert drawn(client, wh.edits.change_node(scene, "p", carrier="n"), art).max() == 0
+
+
+def test_a_frame_is_the_mean_of_its_samples(client, art):
+    scene = stage(picture("p"))
+    scene = wh.edits.set_key(scene, "p", "position.x", -1.0, -2.0, wh.Linear())
+    scene = wh.edits.set_key(scene, "p", "position.x", 1.0, 2.0)
+    blurred = drawn(client, scene, art, samples=4).astype(float)
+    still = drawn(client, scene, art)[45].astype(float)
+    # A shutter of 180° sweeps 1 unit; the light is spread, not lost.
+    assert blurred[45, :, 0].sum() == pytest.approx(still[:, 0].sum(), rel=0.03)
+    assert ((blurred[45, :, 0] > 40) & (blurred[45, :, 0] < 200)).sum() >= 8
+    shut = wh.edits.set_value(scene, "cam", "lens.shutter", 0.0)
+    assert drawn(client, shut, art, samples=4)[45, :, 0] == pytest.approx(still[:, 0], abs=60)
+
+
+def test_samples_lie_evenly_in_the_shutter_and_in_the_pixel():
+    assert shutter_times(10.0, 180.0, 4).tolist() == [9.8125, 9.9375, 10.0625, 10.1875]
+    offsets = pixel_offsets(16)
+    assert np.abs(offsets).max() <= 0.6
+    assert offsets.mean(axis=0) == pytest.approx([0, 0], abs=1e-12)
+    assert pixel_offsets(1).tolist() == [[0.0, 0.0]]
+
+
+def test_a_format_shows_the_middle_of_the_picture(client, art):
+    scene = stage(picture("p"))
+    tall = wh.Format("Tall", 50, 90)
+    from msgspec.structs import replace
+
+    client.set_scene(replace(scene, formats=(tall,)), art)
+    wide = client.draw(0.0, LensView("cam"), 160, 90)
+    narrow = client.draw(0.0, LensView("cam", "Tall"), 50, 90)
+    assert narrow.astype(int) == pytest.approx(wide[:, 55:105].astype(int), abs=3)
+
+
+def test_missing_and_broken_artwork_gives_a_stand_in(client, art):
+    (art / "broken.png").write_bytes(b"no picture")
+    frame = drawn(client, stage(picture("p", "nowhere.png"), picture("q", "broken.png", position_x=2.0)), art)
+    assert frame[45, 60:100].max() > 0
+
+
+def test_vector_art_is_redrawn_sharp_when_it_is_near(client, tmp_path):
+    svg = '<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10"><rect width="10" height="10" fill="#f00"/></svg>'
+    (tmp_path / "v.svg").write_text(svg)
+    node = wh.Picture(id="v", name="v", source="v.svg", width=20, height=10, channels=(wh.Channel("position.z", 9.7),))
+    frame = drawn(client, stage(node), tmp_path)
+    row = frame[45, :, 0].astype(int)
+    assert ((row > 20) & (row < 235)).sum() <= 3
+
+
+def test_a_parallel_view_has_no_perspective(client, art):
+    scene = stage(picture("near", position_z=5.0, position_x=-1.5), picture("far", position_z=-50.0, position_x=1.5))
+    pose = np.eye(4)
+    pose[2, 3] = 100.0
+    view = FreeView(tuple(pose.ravel().tolist()), None, 20.0, "#000000")
+    frame = drawn(client, scene, art, view=view)
+    columns = frame[45, :, 0] > 115
+    assert columns[:80].sum() == columns[80:].sum() == 40
+
+
+def test_newer_requests_overtake_older_ones_but_not_kept_ones(client, art):
+    client.set_scene(stage(picture("p")), art)
+    kept = client.request("film", 0, 0.0, LensView("cam"), *SIZE, keep=True)
+    first = client.request("lens", 1, 0.0, LensView("cam"), *SIZE, samples=64)
+    second = client.request("lens", 2, 1.0, LensView("cam"), *SIZE)
+    done: dict[int, str] = {}
+    while len(done) < 3:
+        for reply in client.wait(30):
+            if isinstance(reply, Drawn | Dropped):
+                done[reply.id] = type(reply).__name__
+    assert done == {kept: "Drawn", first: "Dropped", second: "Drawn"}
+
+
+def test_a_view_through_nothing_is_an_error_that_says_so(client, art):
+    client.set_scene(wh.Scene(), art)
+    with pytest.raises(RenderError, match="no camera"):
+        client.draw(0.0, LensView("ghost"), *SIZE)
+
+
+def test_the_same_scene_and_frame_give_the_same_bits(client, art):
+    scene = stage(picture("p", rotation_y=33.0), picture("q", "glass.png", rotation_x=20.0))
+    assert (drawn(client, scene, art, 3) == drawn(client, scene, art, 3)).all()
+
+
+def test_a_killed_process_is_noticed():
+    with RenderClient() as doomed:
+        doomed.set_scene(wh.Scene(), None)
+        os.kill(doomed.pid, signal.SIGKILL)
+
+        def listen() -> None:
+            while True:
+                doomed.wait(10)
+
+        with pytest.raises(ProcessEnded):
+            listen()
+
+
+def quad(number: int, z: float, tilt: float = 0.0) -> Piece:
+    corners = np.array([[-1, 1, 0], [1, 1, 0], [1, -1, 0], [-1, -1, 0]], float)
+    turn = np.radians(tilt)
+    spin = np.array([[np.cos(turn), 0, np.sin(turn)], [0, 1, 0], [-np.sin(turn), 0, np.cos(turn)]])
+    return Piece(number, corners @ spin.T + [0, 0, z], np.array([[0, 0], [1, 0], [1, 1], [0, 1]], float))
+
+
+def test_a_thousand_layers_are_ordered_from_both_sides():
+    order = DrawOrder([quad(k, float(k)) for k in range(1000)])
+    assert [piece.picture for piece in order.from_eye(np.array([0, 0, 5000.0]))] == list(range(1000))
+    assert [piece.picture for piece in order.from_eye(np.array([0, 0, -5000.0]))] == list(range(999, -1, -1))
+
+
+def test_cuts_lose_no_area_and_share_their_corners():
+    order = DrawOrder([quad(0, 0.0, 30.0), quad(1, 0.0, -50.0), quad(2, 0.3, 80.0)])
+    area = dict.fromkeys(range(3), 0.0)
+    for piece in order.from_eye(np.array([3.0, 2.0, 9.0])):
+        middle = piece.corners[0]
+        for a, b in zip(piece.corners[1:], piece.corners[2:], strict=False):
+            area[piece.picture] += np.linalg.norm(np.cross(a - middle, b - middle)) / 2
+    assert list(area.values()) == pytest.approx([4.0, 4.0, 4.0])
+
+
+def test_pictures_in_one_plane_keep_their_order_from_either_side():
+    order = DrawOrder([quad(k, 0.0) for k in (2, 0, 1)])
+    for z in (5.0, -5.0):
+        assert [piece.picture for piece in order.from_eye(np.array([0, 0, z]))] == [0, 1, 2]
