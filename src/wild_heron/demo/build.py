@@ -34,13 +34,13 @@ _LAYERS = (
     ("Far ridge", "far-ridge.webp", 2.0, 8.4, -26.0, 3.2, "#9a7fae"),
     ("Near ridge", "near-ridge.webp", -3.0, 5.6, -17.0, 2.4, "#5b5f9c"),
     ("Mist", "mist.webp", 0.0, 3.2, -11.0, 2.6, "#e6a87c"),
-    ("Town", "town.webp", -4.0, 5.1, -7.0, 1.45, "#7fb2c9"),
+    ("Town", "town.webp", -4.0, 5.0, -7.0, 1.6, "#7fb2c9"),
     ("Emblem", "emblem.svg", 0.0, 5.0, 0.0, 0.52, "#f2c25b"),
-    ("Stalls", "stalls.webp", 0.4, 1.9, 4.6, 0.85, "#e07a4f"),
+    ("Stalls", "stalls.webp", 0.4, 1.14, 4.6, 0.85, "#e07a4f"),
     ("Far lanterns", "lanterns-far.webp", 0.6, 3.9, 8.0, 0.62, "#f2a65b"),
     ("Near lanterns", "lanterns-near.webp", -1.0, 3.45, 11.2, 0.46, "#f2a65b"),
-    ("Crowd edge", "crowd.webp", 0.0, 0.85, 13.0, 0.46, "#8d7fa6"),
-    ("Grass", "grass.webp", 0.0, 1.62, 15.6, 0.34, "#6f9a98"),
+    ("Crowd edge", "crowd.webp", 0.0, 0.72, 13.0, 0.46, "#8d7fa6"),
+    ("Grass", "grass.webp", 0.0, 1.42, 15.6, 0.38, "#6f9a98"),
 )
 
 

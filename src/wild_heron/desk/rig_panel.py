@@ -1,6 +1,6 @@
 """The Rig: who carries whom. Drag a row onto another to hang it there; the world pose is kept."""
 
-from PyQt6.QtCore import QEvent, QModelIndex, QRect, QRectF, QSize, Qt
+from PyQt6.QtCore import QEvent, QModelIndex, QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QDropEvent, QFont, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -208,7 +208,11 @@ class _Tree(QTreeWidget):
         if self._building:
             return
         node_id, text = item.data(0, _ID), item.text(0)
-        if not self.document.edit(f"Rename to {text}", lambda scene: rename(scene, node_id, text)):
+        # After the editor is done: a rename builds the rows anew.
+        QTimer.singleShot(0, lambda: self._rename(node_id, text))
+
+    def _rename(self, node_id: str, text: str) -> None:
+        if not self.document.edit(f"Rename to {text.strip()}", lambda scene: rename(scene, node_id, text)):
             self._structure = ()
             self.rebuild()
 

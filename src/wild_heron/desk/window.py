@@ -439,6 +439,7 @@ class MainWindow(QMainWindow):
         self.files.autosaver.clear()
         self._remember()
         self.link.close()
+        self.document.turns.stop()
         event.accept()
 
 

@@ -79,12 +79,12 @@ _CANOPIES = (
 
 
 def stalls() -> Canvas:
-    c = Canvas(3000, 820)
+    c = Canvas(3000, 1000)
     chance = Random(5)
     floor = c.fade((0, "#3a2741", 1), (0.25, "#2a1f3a", 1), (1, "#150f22", 1))
     wash = c.glow((0, "#ffdc94", 0.95), (0.4, "#ffb660", 0.5), (1, "#ff9a45", 0))
     c.add(
-        f'<g filter="{c.paper("#ffcf94", 0.5, 3, 21)}"><path d="M0 640q750 -34 1500 -8t1500 -2v190h-3000z" fill="{floor}"/></g>'
+        f'<g filter="{c.paper("#ffcf94", 0.5, 3, 21)}"><path d="M0 606q750 -30 1500 -8t1500 -2v410h-3000z" fill="{floor}"/></g>'
     )
     width = 330
     for i in range(9):

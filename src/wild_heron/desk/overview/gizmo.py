@@ -50,7 +50,7 @@ def handles(node: AnyNode, here: Evaluation, eye: Eye, width: float, height: flo
     for k, axis in enumerate(_turning_axes(node, here, carrier)):
         if aimed and k != 2:
             continue
-        arc = _arc(origin, axis, _ARC * unit, eye, width, height)
+        arc = _arc(origin, axis, carrier.sum(axis=1), _ARC * unit, eye, width, height)
         if arc is not None:
             found.append(Handle(ROTATION[k], k, arc, arc[len(arc) // 2], axis, True))
     return found
@@ -70,20 +70,27 @@ def _turning_axes(node: AnyNode, here: Evaluation, carrier: Array) -> list[Array
     return axes
 
 
-def _arc(origin: Array, axis: Array, radius: float, eye: Eye, width: float, height: float) -> Array | None:
-    """The quarter of a circle about the axis that faces the viewer."""
+def _arc(origin: Array, axis: Array, away: Array, radius: float, eye: Eye, width: float, height: float) -> Array | None:
+    """Part of a circle about the axis, on the side of the viewer and away from a direction (the stalks).
+
+    Seen from the side it is a line; it begins beside the origin, so that no two arcs meet there.
+    """
     size = float(np.linalg.norm(axis))
     if size < 1e-9:
         return None
     axis = axis / size
     towards = eye.axes()[:, 2]
     across = towards - axis * float(towards @ axis)
-    if np.linalg.norm(across) < 1e-3:
-        across = eye.axes()[:, 0] + eye.axes()[:, 1]
-        across = across - axis * float(across @ axis)
-    across = across / np.linalg.norm(across)
+    if np.linalg.norm(across) < 0.35:
+        across = -away - axis * float(-away @ axis)
+        start, end = -45.0, 45.0
+    else:
+        start, end = 22.0, 88.0
+    across = across / max(float(np.linalg.norm(across)), 1e-9)
     other = np.cross(axis, across)
-    angles = np.radians(np.linspace(-52.0, 52.0, 17))[:, None]
+    if float(other @ away) > 0.0:
+        other = -other
+    angles = np.radians(np.linspace(start, end, 13))[:, None]
     points = origin + radius * (np.cos(angles) * across + np.sin(angles) * other)
     pixels = eye.project(points, width, height)[0]
     if not np.isfinite(pixels).all() or np.ptp(pixels, axis=0).max() < _FLAT:

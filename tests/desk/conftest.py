@@ -1,0 +1,106 @@
+"""A real window on its own scene."""
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QWidget
+
+import wild_heron as wh
+from wild_heron.desk.theme import apply_style, apply_theme
+from wild_heron.desk.window import MainWindow
+
+
+@pytest.fixture(scope="session")
+def qapp_args():
+    return ["wild-heron-tests"]
+
+
+@pytest.fixture
+def settings(tmp_path):
+    return QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
+
+
+@pytest.fixture
+def make_window(qapp, settings):
+    """Windows that are closed without a question at the end."""
+    apply_theme(qapp)
+    made: list[MainWindow] = []
+
+    def make() -> MainWindow:
+        window = MainWindow(settings)
+        apply_style(qapp)
+        window.resize(1280, 800)
+        window.show()
+        QTest.qWaitForWindowExposed(window)
+        # Without a window manager nobody else makes it active, and shortcuts go to the active window.
+        window.activateWindow()
+        QTest.qWaitForWindowActive(window, 3000)
+        made.append(window)
+        return window
+
+    yield make
+    for window in made:
+        window.files.may_leave = lambda: True
+        window.close()
+        window.deleteLater()
+    QApplication.sendPostedEvents()
+
+
+@pytest.fixture
+def window(make_window, rig, art):
+    """The rig scene, saved and open."""
+    path = art / "rig.heron"
+    wh.save(rig, path)
+    out = make_window()
+    assert out.files.open(path, ask=False)
+    out.document.turns.finish()
+    return out
+
+
+class Mouse:
+    """Real presses, moves and releases on a widget."""
+
+    @staticmethod
+    def drag(
+        widget: QWidget,
+        start: QPoint | QPointF,
+        *stops: tuple[float, float],
+        button=Qt.MouseButton.LeftButton,
+        keys=Qt.KeyboardModifier.NoModifier,
+        release: bool = True,
+    ) -> None:
+        """Press at a point, move by way of offsets from it, and let go."""
+        at = QPointF(start)
+        Mouse.send(widget, "press", at, button, keys)
+        for dx, dy in stops:
+            Mouse.send(widget, "move", at + QPointF(dx, dy), button, keys)
+        if release:
+            end = at + QPointF(*stops[-1]) if stops else at
+            Mouse.send(widget, "release", end, button, keys)
+
+    @staticmethod
+    def send(
+        widget: QWidget, what: str, at: QPointF, button=Qt.MouseButton.LeftButton, keys=Qt.KeyboardModifier.NoModifier
+    ) -> None:
+        kinds = {
+            "press": QMouseEvent.Type.MouseButtonPress,
+            "move": QMouseEvent.Type.MouseMove,
+            "release": QMouseEvent.Type.MouseButtonRelease,
+            "double": QMouseEvent.Type.MouseButtonDblClick,
+        }
+        none = Qt.MouseButton.NoButton
+        event = QMouseEvent(
+            kinds[what],
+            at,
+            widget.mapToGlobal(at),
+            none if what == "move" else button,
+            none if what == "release" else button,
+            keys,
+        )
+        QApplication.sendEvent(widget, event)
+
+
+@pytest.fixture
+def mouse():
+    return Mouse

@@ -1,0 +1,176 @@
+"""Lanes: keys and spans under the mouse, pending values, eases."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+
+import wild_heron as wh
+from wild_heron.desk.lanes.axis import TimeAxis
+from wild_heron.desk.lanes.shapes import span_outline
+from wild_heron.desk.lanes.view import RULER
+from wild_heron.scene.edits import KeyRef
+
+START, END = KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)
+
+
+@pytest.fixture
+def lanes(window):
+    return window.lanes.view
+
+
+def pin(lanes, index: int, row: int = 0) -> QPointF:
+    return lanes.pin(lanes.lanes()[row], index, row)
+
+
+def frames(window) -> list[float]:
+    return [key.frame for key in window.document.scene.node("turn").channel("rotation.y").keys]
+
+
+def test_scrubbing_on_the_ruler(window, lanes, mouse):
+    mouse.drag(lanes, QPointF(lanes.axis.x(10.2), RULER / 2), (0, 0), (lanes.axis.pixels_per_frame * 5, 0))
+    assert window.document.frame == 15.0
+
+
+def test_keys_are_clicked_dragged_and_snap_to_frames(window, lanes, mouse):
+    mouse.drag(lanes, pin(lanes, 1))
+    assert window.document.selected_keys == {END}
+    pixels = lanes.axis.pixels_per_frame
+    mouse.drag(lanes, pin(lanes, 1), (-pixels * 3, 0), (-pixels * 8.3, 0))
+    assert frames(window) == [0.0, 40.0]
+    assert window.document.selected_keys == {END._replace(frame=40.0)}
+    window.document.undo()
+    assert frames(window) == [0.0, 48.0]
+    mouse.drag(lanes, pin(lanes, 1), (-pixels * 8.5, 0), keys=Qt.KeyboardModifier.AltModifier)
+    assert frames(window)[1] == pytest.approx(39.5)
+
+
+def test_escape_takes_a_key_drag_back(window, lanes, mouse, qtbot):
+    mouse.drag(lanes, pin(lanes, 1), (-60, 0), release=False)
+    assert frames(window) != [0.0, 48.0]
+    qtbot.keyClick(lanes, Qt.Key.Key_Escape)
+    assert frames(window) == [0.0, 48.0]
+
+
+def test_box_selection(window, lanes, mouse):
+    top = QPointF(lanes.axis.x(-0.6), lanes.row_top(0) + 2)
+    mouse.drag(lanes, top, (100, 10), (lanes.axis.x(48.4) - top.x(), 25))
+    assert window.document.selected_keys == {START, END}
+
+
+def test_copy_paste_duplicate_delete(window, lanes, mouse, qtbot):
+    document = window.document
+    document.select_keys([START, END])
+    control = Qt.KeyboardModifier.ControlModifier
+    document.edit("Longer", lambda scene: wh.edits.move_keys(scene, [END], -40.0))
+    document.select_keys([START, END._replace(frame=8.0)])
+    qtbot.keyClick(window, Qt.Key.Key_C, control)
+    document.set_frame(20)
+    qtbot.keyClick(window, Qt.Key.Key_V, control)
+    assert frames(window) == [0.0, 8.0, 20.0, 28.0]
+    qtbot.keyClick(window, Qt.Key.Key_D, control)
+    assert frames(window) == [0.0, 8.0, 20.0, 28.0, 29.0, 37.0]
+    qtbot.keyClick(window, Qt.Key.Key_Delete)
+    assert frames(window) == [0.0, 8.0, 20.0, 28.0]
+    document.select(["card"])
+    qtbot.keyClick(window, Qt.Key.Key_Delete)  # the node was selected last
+    assert "card" not in document.scene
+
+
+def test_keys_are_nudged_by_frames(window, qtbot):
+    window.document.select_keys([END])
+    for _ in range(3):
+        qtbot.keyClick(window, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert frames(window) == [0.0, 45.0]
+    window.document.undo()
+    assert frames(window) == [0.0, 48.0]
+
+
+def test_a_span_gets_its_ease_from_the_panel(window, lanes, mouse, qtbot):
+    middle = QPointF(lanes.axis.x(24), lanes.row_top(0) + 28)
+    mouse.drag(lanes, middle)
+    assert window.document.selected_keys == {START, END}
+    mouse.send(lanes, "double", middle)
+    panel = window.lanes.ease
+    assert panel.isVisible()
+    tile = next(tile for tile in panel.tiles if tile.name == "bounce")
+    qtbot.mouseClick(tile, Qt.MouseButton.LeftButton)
+    channel = window.document.scene.node("turn").channel("rotation.y")
+    assert channel.keys[0].span == wh.Family("bounce", "in-out")
+    assert channel.keys[1].span != wh.Family("bounce", "in-out")
+    assert tile.isChecked()
+    qtbot.mouseClick(panel.directions.buttons()[1], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(next(t for t in panel.tiles if t.name == "sine"), Qt.MouseButton.LeftButton)
+    assert window.document.scene.node("turn").channel("rotation.y").keys[0].span == wh.Family("sine", "out")
+    panel.handles[1].edited.emit(1.5, False)
+    assert window.document.scene.node("turn").channel("rotation.y").keys[0].span.y1 == 1.5
+    window.actions_["ease.hold"].trigger()
+    assert window.document.scene.node("turn").channel("rotation.y").keys[0].span == wh.Hold()
+    qtbot.keyClick(panel, Qt.Key.Key_Escape)
+    assert not panel.isVisible()
+
+
+def test_auto_key_off_leaves_a_pending_value_that_is_never_lost(window, qtbot):
+    document = window.document
+    document.set_frame(24)
+    document.select(["turn"])
+    window.inspector.fields["rotation.y"].edited.emit(10.0, False)
+    bar = window.lens.pending
+    assert bar.isVisible()
+    assert "Turn · rotation y" in bar.text.text()
+    assert document.value("turn", "rotation.y") == 10.0
+    assert frames(window) == [0.0, 48.0]
+    document.set_frame(30)
+    assert bar.isVisible()
+    assert document.value("turn", "rotation.y") == pytest.approx(30 / 48 * 90)
+    qtbot.mouseClick(bar.go, Qt.MouseButton.LeftButton)
+    assert document.frame == 24
+    qtbot.mouseClick(bar.discard, Qt.MouseButton.LeftButton)
+    assert not bar.isVisible()
+    assert document.value("turn", "rotation.y") == pytest.approx(45.0)
+    document.undo()
+    assert bar.isVisible()
+    qtbot.mouseClick(bar.key, Qt.MouseButton.LeftButton)
+    assert frames(window) == [0.0, 24.0, 48.0]
+    assert not bar.isVisible()
+
+
+def test_auto_key_on_is_unmistakable_and_says_what_it_wrote(window, qtbot):
+    qtbot.mouseClick(window.top_bar.auto_key, Qt.MouseButton.LeftButton)
+    assert window.document.auto_key
+    assert window.actions_["keys.auto"].isChecked()
+    window.document.set_frame(24)
+    window.document.select(["turn"])
+    window.inspector.fields["rotation.y"].edited.emit(10.0, False)
+    assert frames(window) == [0.0, 24.0, 48.0]
+    assert "1 key written" in window.status.text.text()
+
+
+def test_the_dot_by_a_lane_keys_and_unkeys(window, lanes, mouse):
+    window.document.set_frame(24)
+    spot = QPointF(232, lanes.row_top(0) + 16)
+    mouse.drag(lanes, spot)
+    assert frames(window) == [0.0, 24.0, 48.0]
+    mouse.drag(lanes, spot)
+    assert frames(window) == [0.0, 48.0]
+
+
+def test_key_now_writes_the_pose_of_an_unkeyed_node(window, qtbot):
+    window.document.select(["card"])
+    qtbot.keyClick(window, Qt.Key.Key_K)
+    keyed = {channel.name for channel in window.document.scene.node("card").channels if channel.keys}
+    assert keyed == {"position.x", "position.y", "position.z", "rotation.x", "rotation.y", "rotation.z", "opacity"}
+
+
+def test_a_lane_is_drawn_in_the_shape_of_its_values(rig):
+    channel = rig.node("turn").channel("rotation.y")
+    xs, shares = span_outline(channel, 0, TimeAxis(0.0, 480.0, 0.0, 48.0), 0.0, 90.0)
+    assert shares == pytest.approx(np.asarray(xs) / 480.0, abs=1e-6)
+
+
+def test_the_axis_zooms_about_a_frame_and_labels_do_not_touch():
+    axis = TimeAxis(100.0, 900.0, 0.0, 240.0)
+    closer = axis.zoomed(3.0, 60.0)
+    assert closer.x(60.0) == pytest.approx(axis.x(60.0))
+    assert closer.pixels_per_frame == pytest.approx(3 * axis.pixels_per_frame)
+    for each in (axis, closer, axis.zoomed(0.01, 0.0)):
+        assert each.tick_step() * each.pixels_per_frame >= 56.0

@@ -1,0 +1,272 @@
+"""Working in the views with the mouse: Lens, Overview, Depth rail, Rig, inspector."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QLineEdit
+
+import wild_heron as wh
+from wild_heron.desk.depth_rail import spread
+from wild_heron.desk.overview.eye import Eye
+from wild_heron.evaluate import evaluate
+from wild_heron.evaluate.posing import depth_of
+
+
+def free_camera(window):
+    window.document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", aim=None, carrier=None))
+
+
+def camera_pose(window) -> np.ndarray:
+    return window.document.here.camera("cam").pose[0]
+
+
+@pytest.mark.parametrize(
+    ("tool", "drag", "moved"),
+    [
+        ("turn", (60, 0), lambda p: p[:3, 3] == pytest.approx([0, 0, 10]) and p[0, 2] > 0.05),  # looks to the left
+        ("turn", (0, 60), lambda p: p[1, 2] < -0.05),  # looks up
+        ("slide", (60, 0), lambda p: p[0, 3] < -0.5 and p[2, 3] == pytest.approx(10)),
+        ("slide", (0, 60), lambda p: p[1, 3] > 0.5),
+        ("push", (0, -60), lambda p: p[2, 3] < 9.5),
+        ("orbit", (-60, 0), lambda p: p[0, 3] > 1 and np.hypot(p[0, 3], p[2, 3] + 8) == pytest.approx(18, abs=1e-6)),
+    ],
+)
+def test_dragging_in_the_lens_moves_the_camera(window, mouse, tool, drag, moved):
+    free_camera(window)
+    window.actions_[f"camera.{tool}"].trigger()
+    middle = window.lens.view.picture_rect.center()
+    mouse.drag(window.lens.view, middle, (drag[0] / 2, drag[1] / 2), drag)
+    assert moved(camera_pose(window))
+    window.document.undo()  # one drag is one step
+    assert camera_pose(window) == pytest.approx(np.block([[np.eye(3), np.array([[0], [0], [10]])], [0, 0, 0, 1]]))
+
+
+def test_roll_and_zoom(window, mouse):
+    free_camera(window)
+    view = window.lens.view
+    window.actions_["camera.roll"].trigger()
+    middle = view.picture_rect.center()
+    mouse.drag(view, middle + QPointF(100, 0), (-30, 70), (-100, 100))
+    assert window.document.value("cam", "rotation.z") == pytest.approx(90.0, abs=0.5)
+    window.actions_["camera.zoom"].trigger()
+    mouse.drag(view, middle, (0, -40), (0, -80))
+    assert window.document.value("cam", "lens.focal") > 38
+
+
+def test_escape_takes_a_drag_back(window, mouse, qtbot):
+    free_camera(window)
+    before = window.document.scene
+    window.actions_["camera.slide"].trigger()
+    mouse.drag(window.lens.view, window.lens.view.picture_rect.center(), (50, 20), release=False)
+    assert window.document.scene != before
+    qtbot.keyClick(window.lens.view, Qt.Key.Key_Escape)
+    assert window.document.scene == before
+    assert not window.document.in_gesture
+
+
+def test_an_aimed_camera_says_why_it_will_not_pan(window, mouse):
+    window.actions_["camera.turn"].trigger()
+    before = window.document.scene
+    mouse.drag(window.lens.view, window.lens.view.picture_rect.center(), (50, 0))
+    assert window.document.scene is before
+    assert "aimed at Target" in window.status.text.text()
+
+
+def test_panning_a_camera_aimed_at_a_point_swings_the_point(window):
+    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", aim=wh.AimPoint(), carrier=None))
+    window.lens.moves.set_amount("pan", 90.0)
+    assert window.document.value("cam", "aim.x") == pytest.approx(-10.0)
+    assert window.document.value("cam", "aim.z") == pytest.approx(10.0)
+    assert -camera_pose(window)[:3, 2] == pytest.approx([-1, 0, 0], abs=1e-9)
+
+
+def test_moves_are_typed_summed_and_reset_one_by_one(window, qtbot):
+    free_camera(window)
+    window.actions_["camera.moves"].trigger()
+    fields = window.lens.strip_moves.fields
+
+    def type_(name: str, text: str) -> None:
+        qtbot.mouseClick(fields[name], Qt.MouseButton.LeftButton, pos=QPoint(20, 25))
+        editor = fields[name]._editor
+        editor.selectAll()
+        qtbot.keyClicks(editor, text)
+        qtbot.keyClick(editor, Qt.Key.Key_Return)
+
+    type_("truck", "4/2")
+    type_("pan", "90")
+    type_("zoom", "70")
+    assert camera_pose(window)[:3, 3] == pytest.approx([2, 0, 10])
+    assert -camera_pose(window)[:3, 2] == pytest.approx([-1, 0, 0], abs=1e-9)
+    assert window.document.value("cam", "lens.focal") == pytest.approx(70.0)
+    window.lens.moves.reset("truck")
+    assert camera_pose(window)[:3, 3] == pytest.approx([0, 0, 10])
+    assert window.lens.moves.moves.pan == 90.0
+    window.actions_["camera.reset"].trigger()
+    assert camera_pose(window)[:3, :3] == pytest.approx(np.eye(3))
+
+
+def test_the_depth_rail_moves_a_picture_and_keeps_its_size(window, mouse):
+    rail = window.depth.rail
+    tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
+    assert tag.depth == pytest.approx(10.0)
+    mouse.drag(rail, QPointF(70, tag.y), (0, 20), (0, 60))
+    document = window.document
+    depth = depth_of(document.scene, "cam", "card", 0.0)
+    assert depth < 8.0
+    assert document.value("card", "scale.x") == pytest.approx(depth / 10.0)
+    assert document.selection == ("card",)
+    document.undo()
+    window.depth.keep.click()
+    tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
+    mouse.drag(rail, QPointF(70, tag.y), (0, 20), (0, 60))
+    assert document.value("card", "scale.x") == 1.0
+    assert depth_of(document.scene, "cam", "card", 0.0) < 8.0
+
+
+def test_tags_are_spread_without_overlap():
+    places = spread([0.0, 1.0, 1.5, 90.0, 99.0], 10.0, 0.0, 100.0)
+    assert all(b - a >= 10.0 - 1e-9 for a, b in pairwise(places))
+    assert places[-1] <= 100.0
+
+
+def overview_at(window, node: str) -> QPointF:
+    view = window.overview.view
+    pixel = view.eye.project(
+        evaluate(window.document.scene, window.document.frame).position(node), view.width(), view.height()
+    )
+    return QPointF(*pixel[0][0])
+
+
+def test_the_overview_selects_and_moves_nodes(window, mouse):
+    window.overview.choose("front")
+    view = window.overview.view
+    window.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "target", "position.x", 3.0))
+    at = overview_at(window, "target")
+    mouse.drag(view, at)
+    assert window.document.selection == ("target",)
+    unit = view.eye.units_per_pixel(np.array([3.0, 0, 0]), view.width())
+    mouse.drag(view, at + QPointF(2, -2), (10, 0), (20, -10))
+    assert window.document.value("target", "position.x") == pytest.approx(3.0 + 20 * unit, abs=1e-6)
+    assert window.document.value("target", "position.y") == pytest.approx(10 * unit, abs=1e-6)
+    assert window.actions_["edit.undo"].text() == "Undo: Move Target"
+
+
+def test_handles_change_one_channel_each(window, mouse):
+    window.overview.choose("front")
+    window.document.select(["target"])
+    view = window.overview.view
+    for handle in view._handles():
+        before = window.document.scene
+        bead = QPointF(*handle.bead)
+        mouse.drag(view, bead, (4, -4), (12, -16))
+        changed = {c.name for c in window.document.scene.node("target").channels} - {
+            c.name for c in before.node("target").channels
+        }
+        assert changed == {handle.channel}
+        window.document.undo()
+        assert window.document.scene == before
+
+
+def test_looking_round_changes_only_the_view(window, mouse):
+    window.overview.choose("free")
+    view, scene = window.overview.view, window.document.scene
+    before = view.eye
+    mouse.drag(view, QPointF(100, 60), (40, 10), button=Qt.MouseButton.RightButton)
+    assert view.eye.yaw != before.yaw
+    mouse.drag(view, QPointF(100, 60), (40, 10), button=Qt.MouseButton.MiddleButton)
+    assert view.eye.centre != before.centre
+    assert window.document.scene is scene
+
+
+@pytest.mark.parametrize("mode", ["free", "plan", "side", "front"])
+def test_zooming_keeps_the_point_under_the_pointer(mode):
+    eye = Eye(mode)
+    point = (eye.pose() @ np.array([4.0, 3.0, -eye.span * (1.15 if mode == "free" else 1.0), 1.0]))[:3]
+    before = eye.project(point[None], 400, 200)[0][0]
+    after = eye.zoomed(1.7, (before[0], before[1]), 400, 200).project(point[None], 400, 200)[0][0]
+    assert after == pytest.approx(before, abs=1e-6)
+
+
+def test_hanging_in_the_rig_keeps_the_pose_and_a_loop_is_told(window):
+    before = evaluate(window.document.scene, 0.0).world("card")[0]
+    window.document.set_frame(24)
+    window.rig.tree.hang(("card",), "turn")
+    assert window.document.scene.node("card").carrier == "turn"
+    assert evaluate(window.document.scene, 24.0).world("card")[0] == pytest.approx(before, abs=1e-6)
+    window.rig.tree.hang(("turn",), "card")
+    assert window.document.scene.node("turn").carrier is None
+    assert "loop" in window.status.text.text()
+
+
+def test_renaming_in_the_rig(window, qtbot):
+    window.document.select(["card"])
+    window.rig.tree.setFocus()
+    window.actions_["set.rename"].trigger()
+    editor = window.rig.tree.findChild(QLineEdit)
+    editor.selectAll()
+    qtbot.keyClicks(editor, "Plate")
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.document.scene.node("card").name == "Plate")
+
+
+def test_cameras_nulls_and_carriers_from_the_menus(window):
+    document, trigger = window.document, lambda name: window.actions_[name].trigger()
+    trigger("camera.add")
+    camera = document.active.id
+    assert document.scene.node(camera).kind == "camera"
+    trigger("camera.look")
+    assert document.scene.camera == camera
+    document.select(["card", "target"])
+    trigger("rig.null_middle")
+    null = document.active.id
+    document.select(["card", null])
+    trigger("rig.carry")
+    assert document.scene.node("card").carrier == null
+    document.select(["card"])
+    trigger("rig.free")
+    assert document.scene.node("card").carrier is None
+    document.select([camera, "card"])
+    trigger("rig.aim_node")
+    assert document.scene.node(camera).aim == wh.AimNode("card")
+    trigger("rig.null_aim")
+    document.select([camera])
+    trigger("rig.aim_point")
+    assert document.scene.node(camera).aim == wh.AimPoint()
+    trigger("rig.aim_none")
+    assert document.scene.node(camera).aim is None
+    trigger("edit.duplicate")
+    assert document.active.name == "Camera 2"
+
+
+def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mouse):
+    document = window.document
+    document.select(["card"])
+    field = window.inspector.fields["position.x"]
+    qtbot.mouseClick(field, Qt.MouseButton.LeftButton)
+    editor = field._editor
+    editor.selectAll()
+    qtbot.keyClicks(editor, "1920/100")
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+    assert document.value("card", "position.x") == pytest.approx(19.2)
+    mouse.drag(field, QPointF(30, 10), (10, 0), (40, 0))
+    assert document.value("card", "position.x") == pytest.approx(20.2)
+    qtbot.keyClick(field, Qt.Key.Key_Up)
+    qtbot.keyClick(field, Qt.Key.Key_Up)
+    assert document.value("card", "position.x") == pytest.approx(20.4)
+    document.undo()  # steps that follow at once are one
+    assert document.value("card", "position.x") == pytest.approx(20.2)
+    dot, names = next((dot, names) for dot, names in window.inspector._dots if "position.x" in names)
+    qtbot.mouseClick(dot, Qt.MouseButton.LeftButton)
+    assert {channel.name for channel in document.scene.node("card").channels if channel.keys} == set(names)
+    document.edit("Lock", lambda scene: wh.edits.lock_channel(scene, "card", "position.x", True))
+    field.refresh()
+    mouse.drag(field, QPointF(30, 10), (10, 0), (40, 0))
+    assert document.value("card", "position.x") == pytest.approx(20.2)
+
+
+def test_the_angle_of_view_sets_the_lens(window):
+    window.document.select(["cam"])
+    window.inspector._angle.edited.emit(90.0, False)
+    assert window.document.value("cam", "lens.focal") == pytest.approx(18.0)

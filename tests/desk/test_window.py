@@ -1,0 +1,310 @@
+"""The window as a whole: areas, files, undo, the render process."""
+
+import os
+import signal
+import time
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QMessageBox
+
+import wild_heron as wh
+from wild_heron.demo import DEMO_SCENE
+from wild_heron.desk.actions import ACTIONS, MENUS
+from wild_heron.desk.dialogs.missing import MissingDialog
+from wild_heron.desk.dialogs.settings import SettingsDialog
+from wild_heron.files.autosave import autosave_path, write_autosave
+
+SECONDS = 20_000
+
+
+def picture_arrives(qtbot, window, stream: str = "lens"):
+    with qtbot.waitSignal(window.link.drawn, timeout=SECONDS, check_params_cb=lambda name, *_: name == stream):
+        window.lens.view.ask()
+        window.overview.view.ask()
+
+
+def test_the_demo_opens_and_both_views_are_drawn(make_window, qtbot):
+    window = make_window()
+    window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+    picture_arrives(qtbot, window, "lens")
+    picture_arrives(qtbot, window, "overview")
+    assert window.lens.view.bare == []
+    assert window.document.path is None
+    assert not window.document.is_modified
+
+
+def test_bare_edges_are_measured(window, qtbot):
+    picture_arrives(qtbot, window)
+    assert window.lens.view.bare == ["left", "right", "top", "bottom"]
+    window.document.turns.finish()
+    assert window.lens.readings.texts["edges"][1].startswith("bare left")
+
+
+def test_a_killed_render_process_comes_back_with_the_picture(window, qtbot):
+    picture_arrives(qtbot, window)
+    first = window.link.pid
+    os.kill(first, signal.SIGKILL)
+    qtbot.waitUntil(lambda: window.link.pid not in (first, None), timeout=SECONDS)
+    with qtbot.waitSignal(window.link.drawn, timeout=SECONDS):
+        pass
+    assert "started again" in window.status.text.text()
+
+
+def test_a_render_process_that_keeps_ending_is_given_up_with_a_remedy(window, qtbot):
+    for _ in range(4):
+        qtbot.waitUntil(lambda: window.link.pid is not None, timeout=SECONDS)
+        pid = window.link.pid
+        os.kill(pid, signal.SIGKILL)
+        qtbot.waitUntil(lambda pid=pid: window.link.pid != pid, timeout=SECONDS)
+    assert "Restart the renderer" in window.status.text.text()
+    window.actions_["view.renderer"].trigger()
+    picture_arrives(qtbot, window)
+
+
+def test_every_action_is_in_a_menu_has_a_tip_and_its_own_shortcut(window):
+    shortcuts = [each.shortcut for each in ACTIONS if each.shortcut]
+    assert len(set(shortcuts)) == len(shortcuts)
+    for each in ACTIONS:
+        action = window.actions_[each.name]
+        assert action in window.menus[each.name.partition(".")[0]].actions()
+        assert each.tip in action.toolTip()
+        assert action.receivers(action.triggered) > 0, f"{each.name} does nothing"
+    assert set(window.menus) == set(MENUS)
+
+
+def test_undo_and_redo_have_names_and_bring_everything_back(window, qtbot):
+    document = window.document
+    start = document.scene
+    document.select(["card"])
+    qtbot.keyClick(window, Qt.Key.Key_H)
+    assert document.scene.node("card").hidden
+    assert window.actions_["edit.undo"].text() == "Undo: Hide"
+    qtbot.keyClick(window, Qt.Key.Key_Delete)
+    assert "card" not in document.scene
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert document.scene == start
+    assert not document.is_modified
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert document.scene.node("card").hidden
+
+
+def test_pictures_are_dropped_into_the_window(window, art, qtbot):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(art / "glass.png")), QUrl.fromLocalFile(str(art / "rig.png"))])
+    event = QDropEvent(
+        QPointF(300, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    window.lens.view.dropEvent(event)
+    scene = window.document.scene
+    assert scene.node("glass").source == "glass.png"
+    assert window.document.selection == ("glass",)
+    assert "rig.png" in window.status.text.text()  # what could not be read is named
+    assert scene.node("glass").width == 200
+    window.document.undo()
+    assert "glass" not in window.document.scene
+
+
+def test_saving_elsewhere_keeps_artwork_found_and_undo_whole(window, tmp_path):
+    document = window.document
+    document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", "Plate"))
+    there = tmp_path / "other" / "copy.heron"
+    there.parent.mkdir()
+    assert window.files.save_to(there)
+    assert wh.load(there).node("card").source == "../card.png"
+    assert not document.is_modified
+    document.undo()
+    assert document.scene.node("card").source == "../card.png"
+    assert document.scene.node("card").name == "Card"
+    assert there in window.files.recent()
+
+
+def test_a_save_that_fails_is_told_and_nothing_is_lost(window, monkeypatch, art):
+    before = (art / "rig.heron").read_bytes()
+    window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", "Plate"))
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    assert not window.files.save_to(art / "rig.heron")
+    assert "No space left" in window.status.text.text()
+    assert window.document.is_modified
+    assert (art / "rig.heron").read_bytes() == before
+    for box in window.findChildren(QMessageBox):
+        box.close()
+
+
+def test_a_crash_leaves_an_autosave_that_is_offered_and_recovered(make_window, window, art, qtbot):
+    window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", "Plate"))
+    window.files.autosaver.write()
+    window.files.autosaver.wait()
+    spare = autosave_path(art / "rig.heron", art, "")
+    later = time.time() + 3
+    os.utime(spare, (later, later))
+    other = make_window()  # as after a crash: the first one never closed
+    other.files.open(art / "rig.heron", ask=False)
+    assert other.banner.isVisible()
+    qtbot.mouseClick(other.banner.buttons[0], Qt.MouseButton.LeftButton)
+    assert other.document.scene.node("card").name == "Plate"
+    assert other.document.is_modified
+    assert other.files.save()
+    assert not spare.exists()
+
+
+def test_an_unsaved_scene_of_a_dead_program_is_offered(make_window, qtbot):
+    window = make_window()
+    write_autosave(wh.Scene(name="Lost"), autosave_path(None, window.files.unsaved_folder, "999999999"))
+    window.files.offer_unsaved()
+    assert "never saved" in window.banner.text.text()
+    qtbot.mouseClick(window.banner.buttons[0], Qt.MouseButton.LeftButton)
+    assert window.document.scene.name == "Lost"
+    assert not list(window.files.unsaved_folder.glob("unsaved-999999999*"))
+
+
+def test_a_broken_file_is_told_and_leaves_the_open_scene(window, tmp_path):
+    (tmp_path / "bad.heron").write_text("{")
+    scene = window.document.scene
+    assert not window.files.open(tmp_path / "bad.heron")
+    assert window.document.scene is scene
+    assert "bad.heron" in window.status.text.text()
+    for box in window.findChildren(QMessageBox):
+        box.close()
+
+
+def test_missing_artwork_is_listed_and_found(window, art, qtbot):
+    (art / "moved").mkdir()
+    (art / "card.png").rename(art / "moved" / "card.png")
+    window.files.open(art / "rig.heron", ask=False)
+    assert "missing" in window.banner.text.text()
+    dialog = MissingDialog(window.document, window)
+    qtbot.addWidget(dialog)
+    assert dialog.list.count() == 1
+    dialog.relink_to(art / "moved" / "card.png")
+    assert dialog.list.count() == 0
+    assert window.document.scene.node("card").source == "moved/card.png"
+
+
+def test_areas_hide_come_back_and_are_remembered(make_window, window, settings):
+    window.actions_["view.depth"].trigger()
+    window.actions_["view.lanes"].trigger()
+    assert window.depth.isHidden()
+    assert window.lanes.isHidden()
+    window.actions_["view.rig"].trigger()
+    assert window.left.isHidden()
+    window.actions_["view.rig"].trigger()
+    assert window.left.isVisible()
+    window._remember()
+    again = make_window()
+    assert again.depth.isHidden()
+    assert again.lanes.isHidden()
+    again.actions_["view.lanes"].trigger()
+    assert again.lanes.isVisible()
+
+
+def test_lens_and_overview_change_places(window, qtbot):
+    small = window.overview.width()
+    window.actions_["view.swap"].trigger()
+    QTest.qWait(50)
+    assert window.overview.width() > small
+    assert window.lens.isVisible()
+    picture_arrives(qtbot, window)
+    window.actions_["view.swap"].trigger()
+    assert not window.is_swapped
+
+
+def test_leaving_a_changed_scene_asks(window, qtbot, monkeypatch):
+    window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", "Plate"))
+    monkeypatch.setattr(QMessageBox, "exec", lambda self: None)
+    monkeypatch.setattr(QMessageBox, "clickedButton", lambda self: None)  # Stay
+    assert not window.close()
+    assert window.isVisible()
+
+
+def test_settings_change_the_scene_in_one_step(window, qtbot):
+    dialog = SettingsDialog(window.document, window)
+    qtbot.addWidget(dialog)
+    dialog.width_.setText("1920/2")
+    dialog.rate.setCurrentIndex(4)  # 60 fps
+    dialog.formats.setText("Portrait 4:5 1080x1350; Square 500x500")
+    dialog.keep_seconds.setChecked(True)
+    dialog.accept()
+    scene = window.document.scene
+    assert (scene.settings.width, scene.settings.rate, len(scene.formats)) == (960, wh.Rate(60), 2)
+    assert scene.node("turn").channel("rotation.y").keys[1].frame == pytest.approx(120.0)
+    assert scene.settings.last == round(49 * 2.5) - 1
+    window.document.undo()
+    assert window.document.settings.rate == wh.Rate(24)
+
+
+@pytest.mark.parametrize(
+    ("field", "text"), [("width_", "zero"), ("last", "-5"), ("unit", "0"), ("formats", "Odd 5by5")]
+)
+def test_settings_refuse_what_cannot_be(window, qtbot, field, text):
+    dialog = SettingsDialog(window.document, window)
+    qtbot.addWidget(dialog)
+    getattr(dialog, field).setText(text)
+    dialog.accept()
+    assert dialog.problem.text()
+    assert not window.document.is_modified
+
+
+def test_playing_moves_the_playhead_and_loops_inside_the_range(window, qtbot):
+    document = window.document
+    document.set_play_range((10, 16))
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    assert window.playback.is_playing
+    seen = set()
+    document.frame_changed.connect(lambda: seen.add(document.frame))
+    qtbot.waitUntil(lambda: 16.0 in seen and 10.0 in seen, timeout=SECONDS)
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    assert not window.playback.is_playing
+    assert seen <= {float(k) for k in range(10, 17)}
+    window.actions_["play.loop"].trigger()
+    document.set_frame(12)
+    window.playback.play()
+    qtbot.waitUntil(lambda: not window.playback.is_playing, timeout=SECONDS)
+    assert document.frame == 16.0
+
+
+def test_stepping_and_jumping(window, qtbot):
+    document = window.document
+    for key, frame in (
+        (Qt.Key.Key_Right, 1), (Qt.Key.Key_Right, 2), (Qt.Key.Key_Left, 1), (Qt.Key.Key_Period, 48),
+        (Qt.Key.Key_Comma, 0), (Qt.Key.Key_End, 48), (Qt.Key.Key_Home, 0),
+    ):  # fmt: skip
+        qtbot.keyClick(window, key)
+        assert document.frame == frame
+    window.top_bar.frame.edit.setText("24/2")
+    qtbot.keyClick(window.top_bar.frame.edit, Qt.Key.Key_Return)
+    assert document.frame == 12
+    window.top_bar.frame.edit.setText("1s")
+    qtbot.keyClick(window.top_bar.frame.edit, Qt.Key.Key_Return)
+    assert document.frame == 24
+
+
+def test_export_runs_with_progress_and_can_be_cancelled(window, qtbot, tmp_path):
+    window.open_export()
+    dialog = window.export_dialog
+    dialog.path.setText(str(tmp_path / "film.mp4"))
+    dialog.last.setText("5")
+    qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    assert dialog.stop.text() == "Cancel"
+    qtbot.waitUntil(lambda: not dialog.is_running, timeout=SECONDS)
+    assert dialog.line.text().startswith("Written")
+    assert (tmp_path / "film.mp4").stat().st_size > 500
+    dialog.path.setText(str(tmp_path / "other.webm"))
+    dialog.kind.setCurrentIndex(1)
+    dialog.last.setText("48")
+    dialog.samples.setCurrentIndex(3)
+    qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(dialog.stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not dialog.is_running, timeout=SECONDS)
+    assert "Nothing was left" in dialog.line.text()
+    assert not [each for each in tmp_path.iterdir() if "other" in each.name or "partial" in each.name]
+    dialog.path.setText("/no/such/folder/x.webm")
+    qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    assert "not there" in dialog.line.text()
