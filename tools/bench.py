@@ -288,15 +288,16 @@ def machine() -> str:
         platform.processor(),
     )
     gl = moderngl.create_context(standalone=True, backend="egl").info
-    return f"{os.cpu_count()} cores of {name}; {gl['GL_RENDERER']}; Python {platform.python_version()}, NumPy {np.__version__}"
+    versions = f"Python {platform.python_version()}, NumPy {np.__version__}"
+    return f"{os.cpu_count()} cores of {name}; {gl['GL_RENDERER']}; {versions}"
 
 
 def write(path: Path) -> None:
     lines = [
         "# Performance",
         "",
-        "Made by `make bench` (`tools/bench.py --write docs/performance.md`). Ratios are of medians that take turns within",
-        "one run; a mark that is missed is shown as missed.",
+        "Made by `make bench` (`tools/bench.py --write docs/performance.md`). Ratios are of medians that take turns",
+        "within one run; a mark that is missed is shown as missed.",
         "",
         f"Machine: {machine()}. There is no graphics card in it: OpenGL is drawn by the processor.",
         "",

@@ -9,9 +9,9 @@ import msgspec
 import typer
 
 from . import __version__
+from .desk import open_window
 from .files.errors import FileError
 from .files.project import load
-from .launch import open_window
 from .scene import Camera, Scene, SceneError
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)

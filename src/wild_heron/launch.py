@@ -1,21 +1,12 @@
 """The ``wild-heron`` command. Opening the window is the common case and should be quick, so it goes straight there;
 everything else is the command line's."""
 
-import gc
 import sys
 from pathlib import Path
-from typing import NoReturn
+
+from .desk import open_window
 
 _OTHER = ("sample", "render", "open", "--help", "--version")
-
-
-def open_window(path: Path | None, as_copy: bool = False) -> NoReturn:
-    """Run the window until it is closed."""
-    # While modules load and the window is built nothing is garbage; looking for it takes a tenth of that time.
-    gc.disable()
-    from .desk.app import run
-
-    sys.exit(run(path, as_copy=as_copy))
 
 
 def main() -> None:

@@ -128,7 +128,8 @@ def test_missing_and_broken_artwork_gives_a_stand_in(client, art):
 
 
 def test_vector_art_is_redrawn_sharp_when_it_is_near(client, tmp_path):
-    svg = '<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10"><rect width="10" height="10" fill="#f00"/></svg>'
+    half = '<rect width="10" height="10" fill="#f00"/>'
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10">{half}</svg>'
     (tmp_path / "v.svg").write_text(svg)
     node = wh.Picture(id="v", name="v", source="v.svg", width=20, height=10, channels=(wh.Channel("position.z", 9.7),))
     frame = drawn(client, stage(node), tmp_path)

@@ -1,1 +1,15 @@
 """The Qt application; the only place that imports Qt."""
+
+import gc
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+
+def open_window(path: Path | None, as_copy: bool = False) -> NoReturn:
+    """Run the window until it is closed; nothing of Qt is loaded before this is called."""
+    # While modules load and the window is built nothing is garbage; looking for it takes a tenth of that time.
+    gc.disable()
+    from .app import run
+
+    sys.exit(run(path, as_copy=as_copy))

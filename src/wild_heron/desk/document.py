@@ -92,7 +92,7 @@ class Document(QObject):
         return self._state != self._saved_state
 
     def mark_saved(self, path: Path, rewrite: Callable[[Scene], Scene]) -> None:
-        """The state is now on disk at ``path``. ``rewrite`` fits artwork paths to that place, in every undo step too."""
+        """The state is now on disk at ``path``. ``rewrite`` fits artwork paths to it, in every undo step too."""
         rewritten: dict[int, Scene] = {}
 
         def moved(state: State) -> State:

@@ -54,7 +54,7 @@ class _Row(QStyledItemDelegate):
         x = option.rect.left()
         self._lines(p, index, x, option.rect)
         tone = AMBER if selected else node.colour or (REED if node.kind == "null" else SOFT)
-        icons.paint(p, icons.KIND_ICONS[node.kind], QRectF(x + 2, row.center().y() - 7, 14, 14), colour(tone, faded))
+        icons.paint(p, icons.KIND_ICONS[node.kind], QRectF(x + 5, row.center().y() - 7, 14, 14), colour(tone, faded))
         p.setFont(font(12, QFont.Weight.Medium if active else QFont.Weight.Normal))
         p.setPen(colour(AMBER if selected else TEXT, faded))
         right = row.right() - 4
@@ -73,7 +73,7 @@ class _Row(QStyledItemDelegate):
             p.drawEllipse(QRectF(right - 9, row.center().y() - 2.5, 5, 5))
             p.restore()
             right -= 12
-        room = QRectF(x + 21, row.top(), right - x - 24, row.height())
+        room = QRectF(x + 24, row.top(), right - x - 27, row.height())
         text = p.fontMetrics().elidedText(node.name, Qt.TextElideMode.ElideRight, int(room.width()))
         p.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
         p.restore()
@@ -83,7 +83,7 @@ class _Row(QStyledItemDelegate):
         p.setPen(QPen(colour(LINE), 1))
         at, depth = index.parent(), 1
         while at.isValid():
-            left = x - depth * self._tree.indentation() + 9
+            left = x - depth * self._tree.indentation() + 12
             p.drawLine(int(left), rect.top(), int(left), rect.bottom())
             at = at.parent()
             depth += 1

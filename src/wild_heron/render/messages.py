@@ -62,7 +62,10 @@ class Ready(msgspec.Struct, frozen=True, tag="ready"):
 
 
 class Drawn(msgspec.Struct, frozen=True, tag="drawn"):
-    """The frame is in its slot: RGBA rows from the top; alpha says how far artwork covers the background. ``seconds`` is what drawing took."""
+    """The frame is in its slot: RGBA, rows from the top; alpha says how far artwork covers the background.
+
+    ``seconds`` is what drawing took.
+    """
 
     id: int
     seconds: float

@@ -71,6 +71,7 @@ class ExportDialog(QDialog):
         self.browse = QPushButton("Choose…")
         self.browse.clicked.connect(self._browse)
         row = QHBoxLayout()
+        row.setSpacing(8)
         row.addWidget(self.path, 1)
         row.addWidget(self.browse)
         form.addRow("File", row)
@@ -90,12 +91,14 @@ class ExportDialog(QDialog):
         for name, share in _SCALES:
             self.scale.addItem(name, share)
         row = QHBoxLayout()
+        row.setSpacing(8)
         row.addWidget(self.format, 2)
         row.addWidget(self.scale, 1)
         form.addRow("Frame", row)
         first, last = document.range
         self.first, self.last = QLineEdit(str(first)), QLineEdit(str(last))
         row = QHBoxLayout()
+        row.setSpacing(8)
         row.addWidget(self.first)
         row.addWidget(label("to", "soft"))
         row.addWidget(self.last)

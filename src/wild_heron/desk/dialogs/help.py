@@ -81,8 +81,9 @@ class AboutDialog(QDialog):
         title = label(f"Wild Heron {__version__}", size=18, weight=QFont.Weight.DemiBold)
         column.addWidget(title)
         text = label(
-            "Animate cameras through layered graphics.\n\nFree software under the GNU General Public License, version 3 or "
-            "later.\nThe typeface Inter is under the SIL Open Font License 1.1.",
+            "Animate cameras through layered graphics.\n\n"
+            "Free software under the GNU General Public License, version 3 or later.\n"
+            "The typeface Inter is under the SIL Open Font License 1.1.",
             "soft",
         )
         text.setFont(font(12))

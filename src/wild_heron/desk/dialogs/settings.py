@@ -6,7 +6,6 @@ from PyQt6.QtWidgets import (
     QColorDialog,
     QComboBox,
     QDialog,
-    QDialogButtonBox,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -84,18 +83,21 @@ class SettingsDialog(QDialog):
         self.problem = label("", "warning")
         self.problem.setWordWrap(True)
         self.problem.setStyleSheet(f"color: {RUST};")
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        accept = buttons.addButton("Apply", QDialogButtonBox.ButtonRole.AcceptRole)
-        assert accept is not None
+        accept, cancel = QPushButton("Apply"), QPushButton("Cancel")
         accept.setProperty("main", True)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
+        accept.setDefault(True)
+        accept.clicked.connect(self.accept)
+        cancel.clicked.connect(self.reject)
+        buttons = QHBoxLayout()
+        buttons.addStretch()
+        buttons.addWidget(cancel)
+        buttons.addWidget(accept)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(20, 18, 20, 16)
         outer.setSpacing(12)
         outer.addLayout(form)
         outer.addWidget(self.problem)
-        outer.addWidget(buttons)
+        outer.addLayout(buttons)
         self._show_background()
         self._rate_changed()
 
@@ -157,6 +159,7 @@ class SettingsDialog(QDialog):
 
 def _row(*widgets: QWidget) -> QHBoxLayout:
     row = QHBoxLayout()
+    row.setSpacing(8)
     for widget in widgets:
         row.addWidget(widget, 1 if isinstance(widget, QLineEdit | QComboBox) else 0)
     return row

@@ -183,7 +183,10 @@ class LanesView(QWidget):
         if not rows:
             p.setPen(colour(SOFT))
             p.setFont(font(12))
-            text = "No keys yet. Turn Auto-key on (A), move to a frame and change something; or press K to key the selection."
+            text = (
+                "No keys yet. Turn Auto-key on (A), move to a frame and change something;\n"
+                "or press K to key the selection."
+            )
             p.drawText(QRectF(16, RULER, self.width() - 32, self.height() - RULER), Qt.AlignmentFlag.AlignCenter, text)
             return
         p.setClipRect(QRectF(0, RULER, self.width(), self.height() - RULER))

@@ -62,7 +62,10 @@ class CameraMoves(QObject):
             return f"{camera.name} is locked. Unlock it in the Rig first."
         if isinstance(camera.aim, AimNode) and name in ("pan", "tilt"):
             target = self._document.scene.node(camera.aim.node).name
-            return f"{camera.name} is aimed at {target}, which decides where it looks. Move {target}, or Rig ▸ Take the aim away."
+            return (
+                f"{camera.name} is aimed at {target}, which decides where it looks. "
+                f"Move {target}, or Rig ▸ Take the aim away."
+            )
         return None
 
     def focus_point(self) -> tuple[np.ndarray, float]:

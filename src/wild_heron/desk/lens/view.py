@@ -203,11 +203,12 @@ class LensView(QWidget):
             p.setPen(QPen(colour(SKY, 0.75), 1))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(inner.adjusted(0.5, 0.5, -0.5, -0.5))
-            p.drawText(
-                inner.adjusted(5, 4, 0, 0),
-                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
-                other.name.split()[-1],
-            )
+            if inner.width() > 150:
+                p.drawText(
+                    inner.adjusted(5, 4, 0, 0),
+                    Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
+                    other.name.split()[-1],
+                )
 
     def _paint_missing(self, p: QPainter, rect: QRectF) -> None:
         count = sum(node in self._document.scene for node in self._link.problems)

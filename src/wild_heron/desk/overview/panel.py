@@ -166,7 +166,7 @@ class OverviewView(QWidget):
         painter.handles(self._handles(), self._hovered)
 
     def _still_layer(self) -> QPixmap:
-        """The grid, the pictures that stand still and the paths: drawn once for as long as the scene and the view stay."""
+        """The grid, the pictures that stand still and the paths: drawn once for as long as nothing of them changes."""
         scene = self._document.shown
         key = (self.eye, self.size(), self._document.selection, self.devicePixelRatioF())
         if self._still is None or self._still[0] is not scene or self._still[1] != key:

@@ -161,7 +161,7 @@ def copy_keys(scene: Scene, refs: Iterable[KeyRef]) -> Clip:
 
 
 def paste_keys(scene: Scene, clip: Clip, frame: float) -> tuple[Scene, tuple[KeyRef, ...]]:
-    """The scene with a clip's keys laid down from ``frame`` on, and where they are; nodes that are gone are left out."""
+    """The scene with a clip's keys laid down from ``frame`` on, and where they are. Missing nodes are left out."""
     pasted: list[KeyRef] = []
     for (node_id, name), keys in clip.items():
         if node_id not in scene:
