@@ -30,11 +30,11 @@ def sky() -> Canvas:
     ):
         c.add(f'<ellipse cx="{x}" cy="{y}" rx="{rx}" ry="{ry}" fill="{tone}" opacity="{strength}" filter="{band}"/>')
     for _ in range(430):
-        x, y = chance.uniform(0, 2048), 640 * chance.random() ** 1.4
+        left, top = chance.uniform(0, 2048), 640 * chance.random() ** 1.4
         size = 0.7 + 1.9 * chance.random() ** 4
-        shine = (0.35 + 0.6 * chance.random()) * (1 - y / 760)
+        shine = (0.35 + 0.6 * chance.random()) * (1 - top / 760)
         tone = chance.choice(["#ffffff", "#ffe9c4", "#cfdcff"])
-        c.add(f'<circle cx="{number(x)}" cy="{number(y)}" r="{size:.2f}" fill="{tone}" opacity="{shine:.2f}"/>')
+        c.add(f'<circle cx="{number(left)}" cy="{number(top)}" r="{size:.2f}" fill="{tone}" opacity="{shine:.2f}"/>')
     star = c.glow((0, "#ffffff", 1), (0.12, "#ffffff", 0.75), (0.3, "#cfd8ff", 0.2), (1, "#cfd8ff", 0))
     for x, y, r in ((250, 150, 20), (820, 90, 15), (1330, 330, 17), (1890, 140, 22), (560, 410, 13)):
         c.add(f'<circle cx="{x}" cy="{y}" r="{r}" fill="{star}"/>')

@@ -1,0 +1,92 @@
+"""One picture of each main view, taken from the real window on the demo scene: ``make screenshots``."""
+
+import os
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="wild-heron-screenshots-")
+
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QWidget
+
+from wild_heron.demo import DEMO_SCENE
+from wild_heron.desk.app import make_app, make_settings
+from wild_heron.desk.dialogs.export import ExportDialog
+from wild_heron.desk.dialogs.settings import SettingsDialog
+from wild_heron.desk.theme import apply_style
+from wild_heron.desk.window import MainWindow
+from wild_heron.scene.edits import KeyRef
+
+FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+
+
+class Studio:
+    """Sets the window up and takes pictures of it."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        folder.mkdir(parents=True, exist_ok=True)
+        self.app = make_app()
+        self.window = MainWindow(make_settings())
+        apply_style(self.app)
+        self.window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+        self.window.resize(1280, 800)
+        self.window.show()
+
+    def settle(self, milliseconds: int = 500) -> None:
+        QTest.qWait(milliseconds)
+        deadline = time.monotonic() + 30
+        while self.window.link.is_busy and time.monotonic() < deadline:
+            QTest.qWait(40)
+        self.window.document.turns.finish()
+        QTest.qWait(120)
+
+    def take(self, name: str, widget: QWidget | None = None) -> None:
+        self.settle()
+        (widget or self.window).grab().save(str(self.folder / f"{name}.png"))
+        print(name)
+
+    def run(self) -> None:
+        window, document = self.window, self.window.document
+        trigger = lambda name: window.actions_[name].trigger()  # noqa: E731
+        self.settle(2500)
+        document.set_frame(18)
+        document.select(["turn"])
+        self.take("main-window")
+        document.set_frame(72)
+        document.select(["emblem"])
+        trigger("view.swap")
+        window.overview.choose("free")
+        self.take("overview")
+        window.overview.choose("plan")
+        document.select(["main-camera"])
+        self.take("overview-plan")
+        trigger("view.swap")
+        window.overview.choose("side")
+        trigger("camera.moves")
+        document.set_values("Turn · rotation y", {("turn", "rotation.y"): 4.0})
+        self.take("pending-value")
+        trigger("keys.discard")
+        trigger("camera.moves")
+        document.select(["turn"])
+        document.select_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 96.0)])
+        trigger("ease.panel")
+        self.take("ease-panel")
+        window.lanes.ease.leave()
+        for name, dialog in (
+            ("export", ExportDialog(document, window)),
+            ("scene-settings", SettingsDialog(document, window)),
+        ):
+            if isinstance(dialog, ExportDialog):
+                dialog.path.setText("lantern-fair.mp4")
+            dialog.show()
+            self.take(name, dialog)
+            dialog.close()
+        window.files.may_leave = lambda: True  # type: ignore[method-assign]
+        window.close()
+
+
+if __name__ == "__main__":
+    Studio(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER).run()
