@@ -100,7 +100,10 @@ def test_moves_are_typed_summed_and_reset_one_by_one(window, qtbot):
     assert camera_pose(window)[:3, 3] == pytest.approx([2, 0, 10])
     assert -camera_pose(window)[:3, 2] == pytest.approx([-1, 0, 0], abs=1e-9)
     assert window.document.value("cam", "lens.focal") == pytest.approx(70.0)
-    window.lens.moves.reset("truck")
+    field = fields["truck"]
+    assert field.can_reset
+    qtbot.mouseClick(field, Qt.MouseButton.LeftButton, pos=QPoint(field.width() - 6, 6))
+    assert not field.can_reset
     assert camera_pose(window)[:3, 3] == pytest.approx([0, 0, 10])
     assert window.lens.moves.moves.pan == 90.0
     window.actions_["camera.reset"].trigger()
@@ -123,6 +126,15 @@ def test_the_depth_rail_moves_a_picture_and_keeps_its_size(window, mouse):
     mouse.drag(rail, QPointF(70, tag.y), (0, 20), (0, 60))
     assert document.value("card", "scale.x") == 1.0
     assert depth_of(document.scene, "cam", "card", 0.0) < 8.0
+
+
+def test_the_depth_rail_takes_keys(window, qtbot):
+    window.document.select(["card"])
+    for _ in range(5):
+        qtbot.keyClick(window.depth.rail, Qt.Key.Key_Up)
+    assert depth_of(window.document.scene, "cam", "card", 0.0) == pytest.approx(10.5)
+    window.document.undo()
+    assert depth_of(window.document.scene, "cam", "card", 0.0) == pytest.approx(10.0)
 
 
 def test_tags_are_spread_without_overlap():

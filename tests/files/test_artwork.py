@@ -1,5 +1,6 @@
 """Pictures, placeholders, relative paths, autosaves."""
 
+import gzip
 import os
 import time
 
@@ -54,10 +55,13 @@ def test_vector_art_is_drawn_at_the_size_needed_and_pulls_in_nothing(tmp_path, a
     assert large.shape == (200, 400, 4)
     assert large[100, 100].tolist() == [255, 0, 0, 255]
     assert large[:, 200:, 3].max() == 0
+    packed = tmp_path / "v.svgz"
+    packed.write_bytes(gzip.compress(path.read_bytes()))
+    assert (read_picture(packed, 400) == large).all()
 
 
 @pytest.mark.parametrize("content", [b"", b"not a picture", b"\x89PNG\r\n\x1a\n broken", b"<svg"])
-@pytest.mark.parametrize("suffix", [".png", ".svg"])
+@pytest.mark.parametrize("suffix", [".png", ".svg", ".svgz"])
 def test_what_is_no_picture_is_refused_by_name(tmp_path, content, suffix):
     path = tmp_path / f"odd{suffix}"
     path.write_bytes(content)

@@ -23,6 +23,8 @@ class NumberField(QWidget):
     drag_cancelled = pyqtSignal()
     menu_wanted = pyqtSignal(QPoint)
     refused = pyqtSignal(str)
+    reset_wanted = pyqtSignal()
+    """The arrow beside the caption was clicked; only fields with ``can_reset`` show one."""
 
     def __init__(
         self, spec: ChannelSpec, axis: int | None = None, caption: str = "", parent: QWidget | None = None
@@ -34,6 +36,7 @@ class NumberField(QWidget):
         self._value = spec.default
         self._mark = "none"
         self._locked = False
+        self.can_reset = False
         self._press: QPointF | None = None
         self._start = 0.0
         self._dragging = False
@@ -88,6 +91,9 @@ class NumberField(QWidget):
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
                 self._caption,
             )
+            if self.can_reset:
+                p.setPen(colour(AMBER))
+                p.drawText(QRectF(0, 0, self.width() - 3, 12), Qt.AlignmentFlag.AlignRight, "↺")
         p.setPen(colour(AMBER if self.hasFocus() else RUST if self._mark == "pending" else LINE))
         p.setBrush(colour(DEEP if self.isEnabled() and not self._locked else PANEL))
         p.drawRoundedRect(box, 4, 4)
@@ -119,6 +125,9 @@ class NumberField(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            if self.can_reset and event.position().y() < 13 and event.position().x() > self.width() - 18:
+                self.reset_wanted.emit()
+                return
             self._press = event.position()
             self._start = self._value
             self._dragging = False

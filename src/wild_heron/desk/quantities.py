@@ -49,14 +49,15 @@ def format_number(value: float, unit: UnitName) -> str:
         return f"{_trimmed(value, 1)} mm"
     if unit == "f":
         return f"f {_trimmed(value, 1)}"
-    return f"{value:.3f}" if unit == "factor" else f"{value:.2f}"
+    digits = 3 if unit == "factor" else 2
+    return f"{round(value, digits) + 0.0:.{digits}f}"
 
 
 def format_degrees(value: float) -> str:
     """Degrees, with whole turns apart: 734 → ``2 turns + 14.0°``."""
     turns = int(value / 360.0)
     if turns == 0:
-        return f"{value + 0.0:.1f}°"
+        return f"{round(value, 1) + 0.0:.1f}°"
     rest = value - 360.0 * turns
     return f"{turns} turn{'' if abs(turns) == 1 else 's'} {'-' if rest < 0 else '+'} {_trimmed(abs(rest), 1)}°"
 

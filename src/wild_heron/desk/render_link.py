@@ -8,7 +8,7 @@ import msgspec
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, ProcessEnded, Ready
+from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, ProcessEnded
 from ..scene import Scene
 
 if TYPE_CHECKING:
@@ -50,7 +50,7 @@ class RenderLink(QObject):
         self._waiting: set[str] = set()
         self._asked: dict[int, tuple[str, int, Wish]] = {}
         self._crashes: list[float] = []
-        self._alive = False
+        self._hopeless = False
         self.problems: dict[str, str] = {}
 
     def start(self) -> None:
@@ -63,6 +63,7 @@ class RenderLink(QObject):
         self._client = RenderClient(_SLOTS_PER_STREAM * len(self._streams), self._niceness)
         self._notifier = QSocketNotifier(self._client.fileno(), QSocketNotifier.Type.Read)
         self._notifier.activated.connect(self._read)
+        self._hopeless = False
         self._sent = None
         self._asked = {}
         self._waiting = set(self._wishes)
@@ -135,12 +136,11 @@ class RenderLink(QObject):
             elif isinstance(reply, Dropped):
                 self._asked.pop(reply.id, None)
             elif isinstance(reply, Failed):
+                self._hopeless = reply.id == 0
                 self._asked.pop(reply.id, None)
                 self.status.emit(reply.message, True)
             elif isinstance(reply, Loading):
                 self._loading(reply)
-            elif isinstance(reply, Ready):
-                self._alive = True
         self._pump()
 
     def _loading(self, reply: Loading) -> None:
@@ -156,6 +156,8 @@ class RenderLink(QObject):
     def _revive(self) -> None:
         """The process is gone: start another and ask again. Give up where it keeps ending at once."""
         self._stop()
+        if self._hopeless:
+            return  # It said why; starting it again would change nothing.
         now = time.monotonic()
         self._crashes = [*(t for t in self._crashes if now - t < _CRASH_WINDOW), now]
         if len(self._crashes) >= _QUICK_CRASHES:

@@ -1,8 +1,10 @@
 """Reading pictures as premultiplied RGBA."""
 
+import gzip
 import io
 import re
 import warnings
+import zlib
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -105,16 +107,17 @@ def _rasterise(path: Path, width: int | None) -> bytes:
     try:
         if path.stat().st_size > MAX_SVG_BYTES:
             raise FileError(path, "is too large for vector art.", "Simplify it, or use a PNG.")
+        data = path.read_bytes()
         if path.suffix.lower() == ".svgz":
-            drawn = resvg_py.svg_to_bytes(svg_path=str(path), width=width, font_dirs=[str(FONTS)])
-        else:
-            text = path.read_text(encoding="utf-8")
-            # Drawn from its text, so that a stranger's file cannot pull in other files by relative links.
-            drawn = resvg_py.svg_to_bytes(svg_string=_without_links(text), width=width, font_dirs=[str(FONTS)])
+            with gzip.GzipFile(fileobj=io.BytesIO(data)) as packed:
+                data = packed.read(MAX_SVG_BYTES)
+        # Drawn from its text, so that a stranger's file cannot pull in other files by relative links.
+        text = _without_links(data.decode("utf-8"))
+        drawn = resvg_py.svg_to_bytes(svg_string=text, width=width, font_dirs=[str(FONTS)])
         return bytes(drawn)
     except FileError:
         raise
-    except (ValueError, UnicodeDecodeError, OSError, OverflowError) as problem:
+    except (ValueError, OSError, EOFError, OverflowError, zlib.error) as problem:
         raise FileError(path, f"could not be drawn: {problem}.", "Check it in a vector program.") from problem
 
 

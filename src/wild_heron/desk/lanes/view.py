@@ -172,7 +172,7 @@ class LanesView(QWidget):
             major = frame % step == 0
             p.setPen(QPen(colour("#52666f" if major else LINE), 1))
             p.drawLine(QPointF(x, RULER - (14 if major else 9)), QPointF(x, RULER - 4))
-            if major:
+            if major and x < self.width() - 26:
                 p.setPen(colour(SOFT if settings.first <= frame <= settings.last else "#6d7a7b"))
                 p.drawText(QPointF(x + 4, 16), f"{frame:g}")
             n += 1

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QToolT
 from ...evaluate import aim_distance, turn_speed
 from ...scene import AimNode, Camera
 from ...scene.channels import FOCAL, ROTATION, ChannelSpec, spec
+from ...space.moves import Moves
 from ..actions import ActionTable
 from ..document import Document
 from ..number_field import NumberField
@@ -87,13 +88,14 @@ class MovesStrip(QWidget):
             unit, nudge = ("degrees", 1.0) if name in _ANGLES else ("mm", 1.0) if name == "zoom" else ("units", 0.1)
             limits = (1.0, 5000.0) if name == "zoom" else (float("-inf"), float("inf"))
             field = NumberField(ChannelSpec(name, name, unit, 0.0, *limits, nudge), caption=name)  # type: ignore[arg-type]
-            field.setToolTip(f"{name.capitalize()} since the camera was put here. Right-click to reset it.")
+            field.setToolTip(f"{name.capitalize()} since the camera was put here. The arrow above it resets it.")
             field.edited.connect(lambda value, repeats, name=name: moves.set_amount(name, value, repeats))
             field.drag_started.connect(lambda name=name: document.begin(name.capitalize()))
             field.dragged.connect(lambda value, name=name: moves.set_amount(name, value))
             field.drag_finished.connect(document.commit)
             field.drag_cancelled.connect(self._cancelled)
             field.menu_wanted.connect(lambda at, name=name: self._menu(at, name))
+            field.reset_wanted.connect(lambda name=name: moves.reset(name))
             field.refused.connect(lambda text: document.say(text, True))
             self.fields[name] = field
             row.addWidget(field, 1)
@@ -124,6 +126,10 @@ class MovesStrip(QWidget):
             if name == "zoom":
                 amount = self._document.value(camera.id, FOCAL) if camera else 35.0
             field.setEnabled(camera is not None and self._moves.refused(name) is None)
+            can_reset = getattr(self._moves.moves, name) != getattr(Moves(), name)
+            if can_reset != field.can_reset:
+                field.can_reset = can_reset
+                field.update()
             field.show_value(float(amount))
 
 

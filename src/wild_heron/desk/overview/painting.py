@@ -260,7 +260,7 @@ class OverviewPainter:
             at = self.project(self.here.position(node_id))[0]
             if np.isfinite(at).all():
                 text = self.scene.node(node_id).name
-                box = QRectF(at[0] + 12, at[1] + 8, self.p.fontMetrics().horizontalAdvance(text) + 10, 17)
+                box = QRectF(at[0] + 8, at[1] + 26, self.p.fontMetrics().horizontalAdvance(text) + 10, 17)
                 if box.right() > self.width - 4:
                     box.moveRight(at[0] - 12)
                 self.p.setPen(Qt.PenStyle.NoPen)
