@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from ..demo import DEMO_SCENE
 from ..files.autosave import Recovery
@@ -21,83 +21,14 @@ from .lanes.ease_panel import apply_ease
 from .lanes.panel import LanesPanel
 from .lens.panel import LensPanel
 from .overview.panel import OverviewPanel
-from .panel import label
 from .playback import Playback
 from .render_link import RenderLink
 from .rig_panel import RigPanel
 from .scene_files import SceneFiles
-from .theme import DEEP, LINE, REED, RUST, SOFT
+from .status import Banner, StatusLine
 from .top_bar import TopBar
 
 _AREAS = ("rig", "depth", "overview", "inspector", "lanes")
-
-
-class _StatusLine(QWidget):
-    """What just happened at the left; whether the scene is saved at the right."""
-
-    def __init__(self, document: Document) -> None:
-        super().__init__()
-        self._document = document
-        self.setObjectName("status-line")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#status-line {{ background: {DEEP}; border-top: 1px solid {LINE}; }}")
-        self.setFixedHeight(24)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(14, 0, 14, 0)
-        self.text = label("", "soft", 11)
-        self.work = label("", "soft", 11)
-        self.saved = label("", "soft", 11)
-        self.text.setMinimumWidth(10)
-        row.addWidget(self.text, 1)
-        row.addWidget(self.work)
-        row.addSpacing(16)
-        row.addWidget(self.saved)
-        document.said.connect(self.say)
-        document.file_changed.connect(self.refresh)
-        self.refresh()
-
-    def say(self, text: str, warning: bool) -> None:
-        self.text.setText(text)
-        self.text.setToolTip(text)
-        self.text.setStyleSheet(f"color: {RUST if warning else SOFT};")
-
-    def refresh(self) -> None:
-        modified = self._document.is_modified
-        saved = "not saved yet" if self._document.path is None else "saved"
-        self.saved.setText("changed" if modified else saved)
-        self.saved.setStyleSheet(f"color: {RUST if modified else REED if self._document.path else SOFT};")
-
-
-class _Banner(QWidget):
-    """A strip that offers something and can be waved away."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("banner")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#banner {{ background: #33463f; border-bottom: 1px solid {LINE}; }}")
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(16, 6, 14, 6)
-        self.text = label("")
-        self._row.addWidget(self.text, 1)
-        self.buttons: list[QPushButton] = []
-        self.hide()
-
-    def offer(self, text: str, choices: dict[str, object]) -> None:
-        for button in self.buttons:
-            self._row.removeWidget(button)
-            button.deleteLater()
-        self.buttons = []
-        self.text.setText(text)
-        for name, slot in choices.items():
-            button = QPushButton(name)
-            button.setProperty("main", not self.buttons)
-            button.clicked.connect(self.hide)
-            if callable(slot):
-                button.clicked.connect(lambda checked, slot=slot: slot())
-            self._row.addWidget(button)
-            self.buttons.append(button)
-        self.show()
 
 
 class MainWindow(QMainWindow):
@@ -134,8 +65,8 @@ class MainWindow(QMainWindow):
         self.overview = OverviewPanel(document, self.link, self.actions_)
         self.inspector = Inspector(document)
         self.lanes = LanesPanel(document, self.actions_)
-        self.status = _StatusLine(document)
-        self.banner = _Banner()
+        self.status = StatusLine(document)
+        self.banner = Banner()
         self.areas = {
             "rig": self.rig, "depth": self.depth, "overview": self.overview, "inspector": self.inspector,
             "lanes": self.lanes,

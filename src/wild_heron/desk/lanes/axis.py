@@ -4,6 +4,11 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+# The label column, the ruler and a row, in pixels.
+LABELS = 250
+RULER = 34
+ROW = 32
+
 _STEPS = (1, 2, 5, 10, 12, 24, 48, 96, 120, 240, 480, 1200, 2400, 4800, 12_000, 24_000, 48_000, 120_000)
 
 

@@ -5,8 +5,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidg
 from ..actions import ActionTable
 from ..document import Document
 from ..theme import SOFT, font, heading_font
+from .axis import LABELS, RULER
 from .ease_panel import EasePanel
-from .view import LABELS, RULER, LanesView
+from .view import LanesView
 
 
 class LanesPanel(QWidget):

@@ -1,7 +1,7 @@
 """The Overview area: look round the set, select nodes, move and turn them."""
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QSize, Qt
+from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QToolButton, QWidget
 
@@ -21,6 +21,7 @@ from .painting import OverviewPainter, Path, corners, motion_path
 
 MODES = ("free", "plan", "side", "front")
 _PICK = 11.0
+_REST_MS = 140
 
 
 class OverviewView(QWidget):
@@ -38,6 +39,12 @@ class OverviewView(QWidget):
         self._framed = False
         self._drag: tuple[str, QPointF, object] | None = None
         self._hovered: Handle | None = None
+        # While the playhead moves nobody reaches for a handle: they come back once it rests.
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self.update)
+        document.frame_changed.connect(self._rest.start)
         self.setMinimumSize(200, 130)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -139,7 +146,7 @@ class OverviewView(QWidget):
 
     def _handles(self) -> list[Handle]:
         node = self._document.active
-        if node is None or node.locked:
+        if node is None or node.locked or self._rest.isActive():
             return []
         return handles(node, self._document.here, self.eye, self.width(), self.height())
 

@@ -1,0 +1,157 @@
+"""Painting the lanes: ruler, rows in the shape of their values, pins, and the playhead."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFont, QPainter, QPainterPath, QPen, QPolygonF
+
+from ...scene import span_label
+from ...scene.edits import KeyRef
+from ..channel_field import channel_mark
+from ..theme import AMBER, DEEP, LINE, PANEL, REED, RUST, SOFT, TEXT, colour, font
+from .axis import LABELS, ROW, RULER
+from .shapes import Lane, span_outline, value_range
+
+if TYPE_CHECKING:
+    from .view import LanesView
+
+
+class LanesPainter:
+    """Draws what a view shows."""
+
+    def __init__(self, p: QPainter, view: "LanesView") -> None:
+        self.p, self.view = p, view
+
+    def ruler(self) -> None:
+        axis, settings = self.view.axis, self.view.document.settings
+        self.p.fillRect(QRectF(0, 0, self.view.width(), RULER), colour(DEEP))
+        self.p.setClipRect(QRectF(LABELS, 0, self.view.width() - LABELS, RULER))
+        first, last = self.view.document.range
+        inside = QRectF(axis.x(first), RULER - 3, axis.x(last) - axis.x(first), 3)
+        outside = colour(LINE)
+        self.p.fillRect(
+            QRectF(axis.x(settings.first), RULER - 3, axis.x(settings.last) - axis.x(settings.first), 3), outside
+        )
+        self.p.fillRect(inside, colour(REED))
+        step = axis.tick_step()
+        minor = step / 2 if step % 2 == 0 else step
+        self.p.setFont(font(10))
+        n = int(np.floor(axis.start / minor))
+        while n * minor <= axis.end + minor:
+            frame = n * minor
+            x = axis.x(frame)
+            major = frame % step == 0
+            self.p.setPen(QPen(colour("#52666f" if major else LINE), 1))
+            self.p.drawLine(QPointF(x, RULER - (14 if major else 9)), QPointF(x, RULER - 4))
+            if major and x < self.view.width() - 26:
+                self.p.setPen(colour(SOFT if settings.first <= frame <= settings.last else "#6d7a7b"))
+                self.p.drawText(QPointF(x + 4, 16), f"{frame:g}")
+            n += 1
+        self.p.setClipping(False)
+
+    def rows(self) -> None:
+        rows = self.view.lanes()
+        if not rows:
+            self.p.setPen(colour(SOFT))
+            self.p.setFont(font(12))
+            self.p.drawText(
+                QRectF(16, RULER, self.view.width() - 32, self.view.height() - RULER),
+                Qt.AlignmentFlag.AlignCenter,
+                "No keys yet. Turn Auto-key on (A), move to a frame and change something;\n"
+                "or press K to key the selection.",
+            )
+            return
+        self.p.setClipRect(QRectF(0, RULER, self.view.width(), self.view.height() - RULER))
+        first = max(0, int(self.view.scroll.value() // ROW))
+        last = min(len(rows), int((self.view.scroll.value() + self.view.height() - RULER) // ROW) + 1)
+        for row in range(first, last):
+            self.row(row, rows[row])
+        self.p.setClipping(False)
+
+    def row(self, row: int, lane: Lane) -> None:
+        document = self.view.document
+        top = self.view.row_top(row)
+        selected = lane.node in document.selection
+        if row % 2:
+            self.p.fillRect(QRectF(0, top, self.view.width(), ROW), colour("#253239"))
+        hovered = self.view.hover == ("label", row)
+        self.p.setFont(font(12, QFont.Weight.Medium if selected else QFont.Weight.Normal))
+        self.p.setPen(colour(AMBER if selected else TEXT, 1.0 if selected or not hovered else 0.85))
+        room = QRectF(16, top, LABELS - 50, ROW)
+        self.p.drawText(
+            room,
+            Qt.AlignmentFlag.AlignVCenter,
+            self.p.fontMetrics().elidedText(lane.label, Qt.TextElideMode.ElideRight, int(room.width())),
+        )
+        tone = AMBER if selected else lane.colour or REED
+        low, high = value_range(lane.data)
+        base = top + ROW - 4
+        self.p.save()
+        self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))
+        for index in range(len(lane.data.keys) - 1):
+            xs, shares = span_outline(lane.data, index, self.view.axis, low, high)
+            if not len(xs):
+                continue
+            ys = base - shares * (ROW - 10)
+            curve = QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)])
+            outline = QPainterPath(QPointF(xs[0], base))
+            outline.addPolygon(curve)
+            outline.lineTo(xs[-1], base)
+            chosen = self._span_selected(lane, index) or self.view.hover == ("span", (row, index))
+            outline.closeSubpath()
+            fill = QPainterPath()
+            fill.addPolygon(QPolygonF([QPointF(xs[0], base), *curve, QPointF(xs[-1], base)]))
+            self.p.fillPath(fill, colour(tone, 0.46 if chosen else 0.26))
+            self.p.setPen(QPen(colour(tone), 1.5))
+            self.p.setBrush(Qt.BrushStyle.NoBrush)
+            self.p.drawPolyline(curve)
+            if chosen and xs[-1] - xs[0] > 70:
+                self.p.setFont(font(10))
+                self.p.setPen(colour(TEXT, 0.85))
+                self.p.drawText(
+                    QRectF(xs[0] + 8, top + 1, xs[-1] - xs[0] - 16, 12),
+                    Qt.AlignmentFlag.AlignCenter,
+                    span_label(lane.data.keys[index].span),
+                )
+        for index, key in enumerate(lane.data.keys):
+            x = self.view.axis.x(key.frame)
+            if not LABELS - 8 <= x <= self.view.width() + 8:
+                continue
+            at = self.view.pin(lane, index, row)
+            chosen = KeyRef(lane.node, lane.channel, key.frame) in document.selected_keys
+            self.p.setPen(QPen(colour(tone), 1.6))
+            self.p.drawLine(QPointF(at.x(), base), at)
+            self.p.setPen(QPen(colour(TEXT if chosen else PANEL), 1.6 if chosen else 1))
+            self.p.setBrush(colour(AMBER if chosen else tone))
+            radius = 5.0 if chosen or self.view.hover == ("key", (row, index)) else 3.8
+            self.p.drawEllipse(at, radius, radius)
+        self.p.restore()
+
+    def _span_selected(self, lane: Lane, index: int) -> bool:
+        keys = lane.data.keys
+        chosen = self.view.document.selected_keys
+        return all(KeyRef(lane.node, lane.channel, keys[k].frame) in chosen for k in (index, index + 1))
+
+    def dots(self) -> None:
+        """By each label, whether there is a key at the playhead."""
+        self.p.setClipRect(QRectF(0, RULER, LABELS, self.view.height() - RULER))
+        for row, lane in enumerate(self.view.lanes()):
+            top = self.view.row_top(row)
+            if RULER - ROW < top < self.view.height():
+                mark = channel_mark(self.view.document, lane.node, lane.channel)
+                tone = colour(RUST if mark == "pending" else AMBER if mark == "here" else "#5d7079")
+                self.p.setPen(QPen(tone, 1.3))
+                self.p.setBrush(tone if mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
+                self.p.drawEllipse(QPointF(LABELS - 18, top + ROW / 2), 3.2, 3.2)
+        self.p.setClipping(False)
+
+    def playhead(self) -> None:
+        x = self.view.axis.x(self.view.document.frame)
+        if x < LABELS:
+            return
+        self.p.setPen(QPen(colour(AMBER), 1.6))
+        self.p.drawLine(QPointF(x, 6), QPointF(x, self.view.height()))
+        self.p.setPen(Qt.PenStyle.NoPen)
+        self.p.setBrush(colour(AMBER))
+        self.p.drawPolygon(QPolygonF([QPointF(x + dx, dy) for dx, dy in ((-6, 0), (6, 0), (6, 8), (0, 14), (-6, 8))]))

@@ -1,0 +1,76 @@
+"""The line at the foot of the window, and the strip at its head that offers something."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from .document import Document
+from .panel import label
+from .theme import DEEP, LINE, REED, RUST, SOFT
+
+
+class StatusLine(QWidget):
+    """What just happened at the left; whether the scene is saved at the right."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.setObjectName("status-line")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#status-line {{ background: {DEEP}; border-top: 1px solid {LINE}; }}")
+        self.setFixedHeight(24)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 14, 0)
+        self.text = label("", "soft", 11)
+        self.work = label("", "soft", 11)
+        self.saved = label("", "soft", 11)
+        self.text.setMinimumWidth(10)
+        row.addWidget(self.text, 1)
+        row.addWidget(self.work)
+        row.addSpacing(16)
+        row.addWidget(self.saved)
+        document.said.connect(self.say)
+        document.file_changed.connect(self.refresh)
+        self.refresh()
+
+    def say(self, text: str, warning: bool) -> None:
+        self.text.setText(text)
+        self.text.setToolTip(text)
+        self.text.setStyleSheet(f"color: {RUST if warning else SOFT};")
+
+    def refresh(self) -> None:
+        modified = self._document.is_modified
+        saved = "not saved yet" if self._document.path is None else "saved"
+        self.saved.setText("changed" if modified else saved)
+        self.saved.setStyleSheet(f"color: {RUST if modified else REED if self._document.path else SOFT};")
+
+
+class Banner(QWidget):
+    """A strip that offers something and can be waved away."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("banner")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#banner {{ background: #33463f; border-bottom: 1px solid {LINE}; }}")
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(16, 6, 14, 6)
+        self.text = label("")
+        self._row.addWidget(self.text, 1)
+        self.buttons: list[QPushButton] = []
+        self.hide()
+
+    def offer(self, text: str, choices: dict[str, object]) -> None:
+        for button in self.buttons:
+            self._row.removeWidget(button)
+            button.deleteLater()
+        self.buttons = []
+        self.text.setText(text)
+        for name, slot in choices.items():
+            button = QPushButton(name)
+            button.setProperty("main", not self.buttons)
+            button.clicked.connect(self.hide)
+            if callable(slot):
+                button.clicked.connect(lambda checked, slot=slot: slot())
+            self._row.addWidget(button)
+            self.buttons.append(button)
+        self.show()
