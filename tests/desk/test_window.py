@@ -305,6 +305,11 @@ def test_export_runs_with_progress_and_can_be_cancelled(window, qtbot, tmp_path)
     qtbot.waitUntil(lambda: not dialog.is_running, timeout=SECONDS)
     assert "Nothing was left" in dialog.line.text()
     assert not [each for each in tmp_path.iterdir() if "other" in each.name or "partial" in each.name]
+    dialog.kind.setCurrentIndex(0)
+    dialog.path.setText(str(tmp_path / "film.mp4"))
+    qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    assert "there already" in dialog.line.text()
+    assert not dialog.is_running
     dialog.path.setText("/no/such/folder/x.webm")
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     assert "not there" in dialog.line.text()

@@ -20,6 +20,7 @@ from wild_heron.evaluate.posing import (
     values_for_depth,
     values_for_pose,
 )
+from wild_heron.scene.validate import validate
 
 degrees = st.floats(-1000, 1000)
 
@@ -130,6 +131,15 @@ def test_depth_keeps_apparent_size_and_place(depth):
         scene = wh.edits.set_value(scene, "p", name, value)
     assert depth_of(scene, "c", "p", 0.0) == pytest.approx(depth, abs=1e-6)
     assert pixel(scene) == pytest.approx(before, abs=0.2)  # the picture does not face the lens squarely
+
+
+def test_an_aim_that_was_a_point_leaves_nothing_behind(rig):
+    pointed = aim_at_point(rig, "cam", 0.0)
+    pointed = wh.edits.set_key(pointed, "cam", "aim.x", 0.0, 3.0)
+    assert aim_at_point(pointed, "cam", 5.0) is pointed
+    for scene in (aim_at_node(pointed, "cam", "target"), release_aim(pointed, "cam", 0.0)[0]):
+        validate(scene)
+        assert not [channel for channel in scene.node("cam").channels if channel.name.startswith("aim")]
 
 
 def test_depth_behind_the_lens_is_refused(rig):

@@ -57,11 +57,12 @@ def run(path: Path | None, as_copy: bool = False) -> int:
         window.files.offer_unsaved()
     window.show()
     # What is there once the window is up stays: the collector need not look at it again.
-    QTimer.singleShot(1500, _settle)
+    QTimer.singleShot(1500, settle_memory)
     return app.exec()
 
 
-def _settle() -> None:
+def settle_memory() -> None:
+    """Let the collector forget what lives as long as the program; its pauses are then too short to feel."""
     gc.collect()
     gc.freeze()
     gc.enable()

@@ -11,7 +11,7 @@ from ..scene.channels import APERTURE, FOCAL, FOCUS
 from ..space.lens import focus_range, frame_distance
 from .document import Document
 from .panel import Panel, label
-from .theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font
+from .theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font, laid_out
 
 _RAIL_X = 26.0
 _TAG_X = 44.0
@@ -162,14 +162,16 @@ class Rail(QWidget):
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(colour(RAISED))
                 p.drawRoundedRect(row, 3, 3)
-            p.setFont(font(11, QFont.Weight.Medium if selected else QFont.Weight.Normal))
-            p.setPen(colour(AMBER if selected else SOFT, 0.5 if tag.hidden else 1.0))
-            number = f"{tag.depth:.1f}"
-            p.drawText(row.adjusted(0, 0, -5, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, number)
-            room = row.adjusted(5, 0, -p.fontMetrics().horizontalAdvance(number) - 11, 0)
-            p.setPen(colour(AMBER if selected else TEXT, 0.5 if tag.hidden else 1.0))
             weight = QFont.Weight.Medium if selected else QFont.Weight.Normal
-            p.drawText(room, Qt.AlignmentFlag.AlignVCenter, elided(tag.name, int(room.width()), 11, weight))
+            p.setFont(font(11, weight))
+            p.setPen(colour(AMBER if selected else SOFT, 0.5 if tag.hidden else 1.0))
+            number = laid_out(f"{tag.depth:.1f}", 11, weight)
+            left = row.right() - 5 - number.size().width()
+            top = row.center().y() - number.size().height() / 2
+            p.drawStaticText(QPointF(left, top), number)
+            p.setPen(colour(AMBER if selected else TEXT, 0.5 if tag.hidden else 1.0))
+            name = elided(tag.name, int(left - row.left() - 11), 11, weight)
+            p.drawStaticText(QPointF(row.left() + 5, top), laid_out(name, 11, weight))
 
     def tag_at(self, at: QPointF) -> _Tag | None:
         tags, _ = self.tags()

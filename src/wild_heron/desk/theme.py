@@ -3,7 +3,7 @@
 from functools import lru_cache
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPalette
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPalette, QStaticText
 from PyQt6.QtWidgets import QApplication
 
 from ..files.kinds import FONTS
@@ -48,6 +48,15 @@ def font(size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
 def elided(text: str, width: int, size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> str:
     """The text, cut with an ellipsis where it is wider than ``width`` pixels."""
     return QFontMetrics(font(size, weight)).elidedText(text, Qt.TextElideMode.ElideRight, width)
+
+
+@lru_cache(maxsize=4096)
+def laid_out(text: str, size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QStaticText:
+    """A text whose glyphs are placed once, for what is painted over and over. Draw it in the same font."""
+    out = QStaticText(text)
+    out.setTextFormat(Qt.TextFormat.PlainText)
+    out.prepare(font=font(size, weight))
+    return out
 
 
 def heading_font() -> QFont:

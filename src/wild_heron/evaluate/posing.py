@@ -173,6 +173,9 @@ def aim_at_node(scene: Scene, camera_id: str, target_id: str) -> Scene:
 
 def aim_at_point(scene: Scene, camera_id: str, frame: float) -> Scene:
     """Aim a camera at a point: where it looks now, at its present aim or focus distance."""
+    aiming = scene.node(camera_id)
+    if isinstance(aiming, Camera) and isinstance(aiming.aim, AimPoint):
+        return scene
     here = evaluate(scene, frame, [camera_id])
     target = here.aim(camera_id)
     if target is None:
@@ -192,8 +195,7 @@ def release_aim(scene: Scene, camera_id: str, frame: float) -> tuple[Scene, Valu
     if not isinstance(node, Camera) or node.aim is None:
         return scene, {}
     world = evaluate(scene, frame, [camera_id]).world(camera_id)[0]
-    channels = tuple(channel for channel in node.channels if channel.name not in AIM)
-    freed = change_node(scene, camera_id, aim=None, channels=channels)
+    freed = change_node(scene, camera_id, aim=None)
     values = values_for_pose(freed, camera_id, world, frame)
     return freed, {name: value for name, value in values.items() if name in ROTATION}
 

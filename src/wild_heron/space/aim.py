@@ -20,6 +20,7 @@ Directions = Callable[[Array], Array]
 POLE_CONE = np.radians(8.0)
 _SIN_CONE = float(np.sin(POLE_CONE))
 _GRID_PER_FRAME = 4
+_LONG_SCENE = 20_000
 
 
 def unit_directions(offset: Array) -> Array:
@@ -65,9 +66,11 @@ def steady_headings(direction: Array, frames: Array, directions_at: Directions, 
     close = _flatness(direction) < _SIN_CONE
     if not close.any():
         return angles
-    # The grid sits on quarter frames whatever is asked for, and covers the scene and one frame more on either side.
-    count = max(2, round((last - first + 2.0) * _GRID_PER_FRAME) + 1)
-    grid = first - 1.0 + np.arange(count) / _GRID_PER_FRAME
+    # The grid sits on quarter frames (on whole ones in a very long scene) whatever is asked for, and covers the scene
+    # and one frame more on either side.
+    per_frame = _GRID_PER_FRAME if last - first <= _LONG_SCENE else 1
+    count = max(2, round((last - first + 2.0) * per_frame) + 1)
+    grid = first - 1.0 + np.arange(count) / per_frame
     path = directions_at(grid)
     near = _flatness(path) < _SIN_CONE
     edges = np.flatnonzero(np.diff(near.astype(np.int8)))

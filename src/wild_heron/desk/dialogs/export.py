@@ -58,6 +58,7 @@ class ExportDialog(QDialog):
         self._document = document
         self._runner: _Runner | None = None
         self._started = 0.0
+        self._may_replace: Path | None = None
         self.setWindowTitle("Export")
         self.setMinimumWidth(500)
         form = QFormLayout()
@@ -188,6 +189,12 @@ class ExportDialog(QDialog):
         except (ValueError, FileError) as problem:
             self._say(str(problem), RUST)
             return
+        target = job.path if "#" not in job.path.name else job.frame_path(job.frames[0])
+        if target.exists() and self._may_replace != target:
+            self._may_replace = target
+            self._say(f"{target.name} is there already. Export again to replace it.", RUST)
+            return
+        self._may_replace = None
         self._runner = _Runner(self._document.scene, self._document.base, job, self)
         self._runner.progressed.connect(self._progress)
         self._runner.ended.connect(self._ended)

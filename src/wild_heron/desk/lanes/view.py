@@ -49,9 +49,10 @@ class LanesView(QWidget):
         self.setMinimumHeight(90)
         self.setAccessibleName("Lanes")
         self._range = (0, 0)
+        self._playhead = 0.0
         for signal in (document.changed, document.selection_changed, document.keys_selected):
             signal.connect(self.refresh)
-        document.frame_changed.connect(self.update)
+        document.frame_changed.connect(self._move_playhead)
         document.settings_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -81,6 +82,13 @@ class LanesView(QWidget):
         if (self._axis.left, self._axis.width) != (left, width):
             self._axis = replace(self._axis, left=left, width=width)
         return self._axis
+
+    def _move_playhead(self) -> None:
+        """Repaint only where the playhead was and is, and the dots by the labels."""
+        for x in (self._playhead, self.axis.x(self.document.frame)):
+            self.update(int(x) - 9, 0, 19, self.height())
+        self._playhead = self.axis.x(self.document.frame)
+        self.update(LABELS - 32, RULER, 32, self.height())
 
     def show_whole(self) -> None:
         self._axis = None

@@ -2,7 +2,7 @@
 
 from typing import ClassVar
 
-from PyQt6.QtCore import QEvent, QPoint, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QToolTip, QWidget
 
@@ -17,7 +17,7 @@ from ..panel import Panel, label
 from ..playback import Playback
 from ..quantities import format_number
 from ..render_link import RenderLink
-from ..theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font
+from ..theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font, laid_out
 from .moves import MOVE_NAMES, CameraMoves
 from .view import LensView
 
@@ -208,10 +208,10 @@ class Readings(QWidget):
             column = self._column(index)
             p.setFont(font(11))
             p.setPen(colour(SOFT))
-            p.drawText(column.adjusted(0, 6, 0, 0), Qt.AlignmentFlag.AlignTop, caption)
+            p.drawStaticText(QPointF(column.left(), 6), laid_out(caption, 11))
             p.setFont(font(12))
             p.setPen(colour(tone))
-            p.drawText(column.adjusted(0, 22, 0, 0), Qt.AlignmentFlag.AlignTop, elided(value, int(column.width())))
+            p.drawStaticText(QPointF(column.left(), 22), laid_out(elided(value, int(column.width()))))
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):

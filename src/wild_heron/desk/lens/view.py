@@ -77,6 +77,9 @@ class LensView(QWidget):
         link.restarted.connect(self.ask)
         for signal in (document.changed, document.frame_changed, document.settings_changed):
             signal.connect(self.ask)
+        # What lies over the picture does not change with the frame, so a new frame repaints nothing before it comes.
+        for signal in (document.changed, document.settings_changed):
+            signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(710, 420)
@@ -101,7 +104,6 @@ class LensView(QWidget):
         camera = self._document.camera
         self._link.set_scene(self._document.shown, self._document.base)
         if camera is None or not self.isVisible():
-            self.update()
             return
         rect = self.picture_rect
         ratio = self.devicePixelRatioF() * self.scale
@@ -109,7 +111,6 @@ class LensView(QWidget):
         chosen = self._document.format_or_none
         view = LensRequest(camera.id, chosen.name if chosen else None)
         self._link.want("lens", Wish(self._document.frame, view, min(width, 8192), min(height, 4320)))
-        self.update()
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:
         if stream == "lens":

@@ -7,9 +7,10 @@ from typing import Any
 
 import msgspec
 
+from ..channels import AIM
 from ..dependencies import evaluation_order
 from ..errors import SceneError
-from ..model import AimNode, AnyNode, Camera, Scene
+from ..model import AimNode, AimPoint, AnyNode, Camera, Scene
 
 
 def fresh_id(scene: Scene, name: str) -> str:
@@ -58,8 +59,15 @@ def replace_node(scene: Scene, node: AnyNode) -> Scene:
 
 
 def change_node(scene: Scene, node_id: str, **fields: Any) -> Scene:
-    """The scene with some fields of a node changed; a loop is refused."""
-    changed = replace_node(scene, msgspec.structs.replace(scene.node(node_id), **fields))
+    """The scene with some fields of a node changed; a loop is refused.
+
+    A camera that aims at a point no more loses the point's channels.
+    """
+    node = scene.node(node_id)
+    if "aim" in fields and not isinstance(fields["aim"], AimPoint):
+        kept = tuple(channel for channel in fields.get("channels", node.channels) if channel.name not in AIM)
+        fields["channels"] = kept
+    changed = replace_node(scene, msgspec.structs.replace(node, **fields))
     if "aim" in fields or "carrier" in fields:
         evaluation_order(changed)
     return changed
