@@ -40,7 +40,16 @@ def test_bare_edges_are_measured(window, qtbot):
     picture_arrives(qtbot, window)
     assert window.lens.view.bare == ["left", "right", "top", "bottom"]
     window.document.turns.finish()
-    assert window.lens.readings.texts["edges"][1].startswith("bare left")
+    assert window.lens.readings.texts["edges"][1] == "bare all round"
+
+
+def test_a_new_scene_leaves_no_complaint_about_the_old_ones_camera(window, qtbot):
+    picture_arrives(qtbot, window)
+    window.lens.view.ask()
+    window.actions_["scene.new"].trigger()
+    picture_arrives(qtbot, window, "overview")
+    qtbot.waitUntil(lambda: not window.link.is_busy, timeout=SECONDS)
+    assert window.status.text.text() == "A new scene."
 
 
 def test_a_killed_render_process_comes_back_with_the_picture(window, qtbot):

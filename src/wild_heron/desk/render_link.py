@@ -95,6 +95,11 @@ class RenderLink(QObject):
         self._waiting.add(stream)
         self._pump()
 
+    def forget(self, stream: str) -> None:
+        """The stream wants nothing any more; what is still drawn for it does not matter."""
+        self._wishes.pop(stream, None)
+        self._waiting.discard(stream)
+
     def _pump(self) -> None:
         if self._client is None or self._scene is None:
             return
@@ -137,8 +142,9 @@ class RenderLink(QObject):
                 self._asked.pop(reply.id, None)
             elif isinstance(reply, Failed):
                 self._hopeless = reply.id == 0
-                self._asked.pop(reply.id, None)
-                self.status.emit(reply.message, True)
+                _, _, wish = self._asked.pop(reply.id, (None, None, None))
+                if reply.id == 0 or wish in self._wishes.values():
+                    self.status.emit(reply.message, True)
             elif isinstance(reply, Loading):
                 self._loading(reply)
         self._pump()

@@ -119,7 +119,7 @@ class MainWindow(QMainWindow):
         act("set.down", lambda: commands.move_in_list(1))
         act("set.missing", self.open_missing)
         act("set.reload", self.reload_artwork)
-        act("camera.add", commands.add_camera)
+        act("camera.add", self.add_camera)
         act("camera.look", commands.look_through_selected)
         act("rig.null", commands.null_at_selection)
         act("rig.null_middle", commands.null_in_middle)
@@ -298,6 +298,12 @@ class MainWindow(QMainWindow):
         if first:
             self.overview.view.frame_all()
 
+    def add_camera(self) -> None:
+        first = self.document.camera is None
+        self.commands.add_camera()
+        if first:
+            self.overview.view.frame_all()
+
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None
         if event is not None and data is not None and data.hasUrls():
@@ -323,7 +329,9 @@ class MainWindow(QMainWindow):
 
     def _offer_missing(self, count: int) -> None:
         self.banner.offer(
-            f"{count} picture{' is' if count == 1 else 's are'} missing and shown as labelled stand-ins.",
+            "A picture is missing; a labelled stand-in is shown."
+            if count == 1
+            else f"{count} pictures are missing; labelled stand-ins are shown.",
             {"Find…": self.open_missing, "Not now": None},
         )
 

@@ -193,7 +193,7 @@ class Readings(QWidget):
             "aim": ("aim", aim, TEXT),
             "pan": ("pan", f"{speed:.1f}°/s", TEXT),
             "roll": ("roll", format_number(self._document.value(camera.id, ROTATION[2]), "degrees"), TEXT),
-            "edges": ("edges", "bare " + ", ".join(bare) if bare else "covered", RUST if bare else REED),
+            "edges": ("edges", _edges(bare), RUST if bare else REED),
             "shown": ("shown", shown, TEXT),
         }
 
@@ -220,6 +220,15 @@ class Readings(QWidget):
                     QToolTip.showText(event.globalPos(), tip, self)
                     return True
         return super().event(event)
+
+
+def _edges(bare: list[str]) -> str:
+    """Which sides show bare background, in few words."""
+    if len(bare) == 4:
+        return "bare all round"
+    if len(bare) == 3:
+        return "bare but " + next(side for side in ("left", "right", "top", "bottom") if side not in bare)
+    return "bare " + ", ".join(bare) if bare else "covered"
 
 
 class LensPanel(Panel):

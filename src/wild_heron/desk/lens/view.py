@@ -103,6 +103,9 @@ class LensView(QWidget):
         """Ask for the picture at the playhead."""
         camera = self._document.camera
         self._link.set_scene(self._document.shown, self._document.base)
+        if camera is None:
+            self._link.forget("lens")
+            self._image = None
         if camera is None or not self.isVisible():
             return
         rect = self.picture_rect

@@ -98,7 +98,7 @@ class OverviewView(QWidget):
         for node in scene.nodes:
             if node_ids and node.id not in node_ids:
                 continue
-            if isinstance(node, Picture) and node_ids:
+            if isinstance(node, Picture) and (node_ids or camera is None):
                 points.append(corners(node, scene, here))
             position = here.position(node.id)
             if float((position[0] - lens) @ ahead) <= reach:
