@@ -20,7 +20,7 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(art / name)) for name in ("card.png", "glass.png")])
     button, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    window.lens.view.dropEvent(QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, button, keys))
+    window.dropEvent(QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, button, keys))
     assert [node.name for node in document.scene.nodes] == ["Card", "Glass"]
     window.actions_["camera.add"].trigger()
     camera = document.active.id

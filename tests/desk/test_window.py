@@ -107,7 +107,7 @@ def test_pictures_are_dropped_into_the_window(window, art, qtbot):
     event = QDropEvent(
         QPointF(300, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     )
-    window.lens.view.dropEvent(event)
+    window.dropEvent(event)
     scene = window.document.scene
     assert scene.node("glass").source == "glass.png"
     assert window.document.selection == ("glass",)

@@ -65,10 +65,12 @@ class NumberField(QWidget):
         return min(max(value, self.spec.low), self.spec.high)
 
     def event(self, event: QEvent | None) -> bool:
-        # Keys that type a number belong to the field, even where an action has them as its shortcut.
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._is_typing(event):
-            event.accept()
-            return True
+        # Keys that type or step a number belong to the field, even where an action has them as its shortcut.
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            steps = event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+            if steps or self._is_typing(event):
+                event.accept()
+                return True
         return super().event(event)
 
     @staticmethod

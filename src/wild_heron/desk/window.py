@@ -163,7 +163,6 @@ class MainWindow(QMainWindow):
         act("help.about", self.open_about)
         self.actions_["play.loop"].setChecked(True)
         self.top_bar.quality.currentIndexChanged.connect(self._quality)
-        self.lens.view.files_dropped.connect(self.bring_in)
         self.link.status.connect(self._render_status)
         self.link.problems_changed.connect(lambda problems: self.lens.view.update())
         for signal in (document.changed, document.selection_changed, document.settings_changed, document.file_changed):

@@ -1,13 +1,10 @@
 """The Lens's picture: drawn by the render process, with guides over it; dragging in it moves the camera."""
 
 import math
-from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
-    QDragEnterEvent,
-    QDropEvent,
     QFont,
     QImage,
     QKeyEvent,
@@ -56,7 +53,6 @@ class LensView(QWidget):
 
     shown = pyqtSignal()
     """A new picture was taken over."""
-    files_dropped = pyqtSignal(list)
 
     def __init__(self, document: Document, link: RenderLink, moves: CameraMoves) -> None:
         super().__init__()
@@ -70,7 +66,6 @@ class LensView(QWidget):
         self._drag: tuple[QPointF, Moves, bool] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 150)
-        self.setAcceptDrops(True)
         self.setAccessibleName("Lens")
         self.setCursor(Qt.CursorShape.CrossCursor)
         link.drawn.connect(self._drawn)
@@ -284,16 +279,3 @@ class LensView(QWidget):
         amount = self._moves.moves.dolly + event.angleDelta().y() / 120.0 * distance * 0.04 * fine
         self._moves.set_moves(replace(self._moves.moves, dolly=amount), "Dolly", f"wheel/{self._document.frame}")
         event.accept()
-
-    # Files
-
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        data = event.mimeData() if event else None
-        if event is not None and data is not None and data.hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        data = event.mimeData() if event else None
-        if event is not None and data is not None:
-            self.files_dropped.emit([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
-            event.acceptProposedAction()

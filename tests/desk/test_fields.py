@@ -1,0 +1,255 @@
+"""Number fields, menus, the top bar, and the small things of the panels."""
+
+import pytest
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDropEvent, QKeyEvent, QWheelEvent
+from PyQt6.QtWidgets import QApplication, QMenu
+
+import wild_heron as wh
+from wild_heron.desk.dialogs.help import ShortcutsDialog
+from wild_heron.desk.number_field import NumberField
+from wild_heron.scene.channels import ChannelSpec
+
+X = ChannelSpec("x", "test number", "units", 0.0, -10.0, 10.0, 0.1)
+
+
+def wheel(widget, turns: float, keys=Qt.KeyboardModifier.NoModifier, at: QPointF | None = None) -> None:
+    at = at or QPointF(widget.width() / 2, widget.height() / 2)
+    event = QWheelEvent(
+        at, widget.mapToGlobal(at), QPoint(), QPoint(0, round(120 * turns)), Qt.MouseButton.NoButton, keys,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(widget, event)
+
+
+def pick(monkeypatch, *path: str) -> None:
+    """Choose an entry in the next menu that opens."""
+
+    def choose(self, *_: object) -> None:
+        next(action for action in self.actions() if action.text() in path).trigger()
+
+    monkeypatch.setattr(QMenu, "exec", choose)
+
+
+@pytest.fixture
+def field(qtbot, window):
+    out = NumberField(X, parent=window)
+    out.resize(90, 23)
+    out.show()
+    out.setFocus()
+    qtbot.waitUntil(out.hasFocus)
+    return out
+
+
+def test_drags_are_finer_with_shift_and_coarser_with_control_and_stay_in_range(field, mouse):
+    got: list[float] = []
+    field.dragged.connect(got.append)
+    shift, control = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+    for keys, expected in ((Qt.KeyboardModifier.NoModifier, 1.0), (shift, 0.1), (control, 10.0)):
+        mouse.drag(field, QPointF(10, 10), (10, 0), (40, 0), keys=keys)
+        assert got[-1] == pytest.approx(expected)
+    mouse.drag(field, QPointF(10, 10), (10, 0), (4000, 0))
+    assert got[-1] == 10.0
+
+
+def test_wheel_and_arrows_step(field, qtbot):
+    got: list[tuple[float, bool]] = []
+    field.edited.connect(lambda value, repeats: got.append((value, repeats)))
+    wheel(field, 2)
+    qtbot.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
+    assert got == [(0.2, True), (-1.0, True)]
+
+
+def test_typing_starts_with_the_key_and_escape_keeps_the_value(field, qtbot):
+    got: list[float] = []
+    field.edited.connect(lambda value, repeats: got.append(value))
+    qtbot.keyClick(field, Qt.Key.Key_4)
+    assert field._editor.text() == "4"
+    qtbot.keyClicks(field._editor, "*2")
+    qtbot.keyClick(field._editor, Qt.Key.Key_Return)
+    assert got == [8.0]
+    field.open_editor()
+    qtbot.keyClicks(field._editor, "99")
+    qtbot.keyClick(field._editor, Qt.Key.Key_Escape)
+    assert got == [8.0]
+
+
+def test_what_is_no_number_is_refused_with_a_word_about_it(field, qtbot):
+    said: list[str] = []
+    field.refused.connect(said.append)
+    field.open_editor("wide")
+    qtbot.keyClick(field._editor, Qt.Key.Key_Return)
+    assert said == ["test number: “wide” is not a number or a sum."]
+
+
+def test_digits_belong_to_the_field_even_where_they_are_a_shortcut(field):
+    event = QKeyEvent(QEvent.Type.ShortcutOverride, Qt.Key.Key_1, Qt.KeyboardModifier.NoModifier, "1")
+    event.ignore()
+    QApplication.sendEvent(field, event)
+    assert event.isAccepted()
+
+
+def test_a_locked_field_does_nothing(field, mouse, qtbot):
+    got: list[float] = []
+    field.edited.connect(lambda value, repeats: got.append(value))
+    field.dragged.connect(got.append)
+    field.show_value(1.0, locked=True)
+    mouse.drag(field, QPointF(10, 10), (10, 0), (40, 0))
+    wheel(field, 1)
+    field.open_editor()
+    assert (got, field._editor) == ([], None)
+
+
+@pytest.mark.parametrize(
+    ("entry", "check"),
+    [
+        ("Reset to 1", lambda node: node.channel("scale.x") is None),
+        ("Key now", lambda node: len(node.channel("scale.x").keys) == 1),
+        ("Locked", lambda node: node.channel("scale.x").locked),
+    ],
+)
+def test_the_fields_menu_resets_keys_and_locks(window, monkeypatch, entry, check):
+    window.document.edit("Scale", lambda scene: wh.edits.set_value(scene, "card", "scale.x", 2.0))
+    window.document.select(["card"])
+    pick(monkeypatch, entry)
+    window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
+    assert check(window.document.scene.node("card"))
+
+
+def test_values_are_copied_and_pasted(window, monkeypatch):
+    window.document.select(["card"])
+    pick(monkeypatch, "Copy value")
+    window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
+    assert QApplication.clipboard().text() == "1"
+    QApplication.clipboard().setText("3 + 0.5")
+    pick(monkeypatch, "Paste value")
+    window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
+    assert window.document.value("card", "scale.x") == 3.5
+
+
+@pytest.mark.parametrize(
+    ("button", "entry", "check"),
+    [
+        ("_sensor_menu", "85 mm", lambda d: d.value("cam", "lens.focal") == 85.0),
+        ("_sensor_menu", "Sensor 23.6 × 15.7", lambda d: d.scene.node("cam").sensor_width == 23.6),
+        ("_sensor_menu", "Fit: contain", lambda d: d.scene.node("cam").fit == "contain"),
+        ("_aim_menu", "Card", lambda d: d.scene.node("cam").aim == wh.AimNode("card")),
+        ("_aim_menu", "A point, here", lambda d: d.scene.node("cam").aim == wh.AimPoint()),
+        ("_aim_menu", "Nothing (keep the pose)", lambda d: d.scene.node("cam").aim is None),
+        ("_carrier_menu", "Target", lambda d: d.scene.node("cam").carrier == "target"),
+        ("_carrier_menu", "Nothing", lambda d: d.scene.node("cam").carrier is None),
+    ],
+)
+def test_the_inspectors_menus(window, monkeypatch, button, entry, check):
+    window.document.select(["cam"])
+    pick(monkeypatch, entry)
+    getattr(window.inspector, button)(window.top_bar, window.document.scene.node("cam"))
+    assert check(window.document)
+    window.document.undo()
+    assert not window.document.is_modified
+
+
+def test_colours_come_from_the_palette(window, monkeypatch):
+    window.document.select(["card", "target"])
+    pick(monkeypatch, "No colour")
+    window.document.change_nodes("Colour", ["card"], colour="#8fbf9f")
+    window.inspector._colour_menu(window.top_bar, window.document.scene.node("card"))
+    assert window.document.scene.node("card").colour == ""
+
+
+def test_formats_and_quality_change_what_is_asked_for(window, qtbot):
+    from msgspec.structs import replace
+
+    tall = wh.Format("Tall", 360, 640)
+    window.document.edit("Formats", lambda scene: replace(scene, formats=(tall,)))
+    assert [window.top_bar.format.itemText(k) for k in range(2)] == ["Wide 16:9", "Tall"]
+    wide = window.lens.view.picture_rect
+    window.top_bar.format.setCurrentIndex(1)
+    window.top_bar.format.activated.emit(1)
+    assert window.document.format_or_none == tall
+    rect = window.lens.view.picture_rect
+    assert rect.width() / rect.height() == pytest.approx(360 / 640, rel=0.01)
+    assert rect.width() < wide.width()
+    full = window.link._wishes["lens"].height
+    window.top_bar.quality.setCurrentIndex(1)
+    assert window.link._wishes["lens"].height == pytest.approx(full / 2, abs=1)
+    window.document.undo()
+    assert window.document.format_or_none is None
+
+
+def test_the_time_is_shown_as_seconds_or_timecode(window):
+    window.document.set_frame(36)
+    field = window.top_bar.frame
+    assert field.time.text() == "1.50 s"
+    field.time.clicked()
+    assert field.time.text() == "00:00:01:12"
+
+
+def test_the_lanes_zoom_slide_and_show_everything_again(window, mouse):
+    lanes = window.lanes.view
+    whole = lanes.axis
+    at = QPointF(whole.x(24), 60)
+    wheel(lanes, 3, Qt.KeyboardModifier.ControlModifier, at)
+    assert lanes.axis.pixels_per_frame > 1.5 * whole.pixels_per_frame
+    assert lanes.axis.x(24) == pytest.approx(whole.x(24))
+    before = lanes.axis.start
+    wheel(lanes, -1, Qt.KeyboardModifier.ShiftModifier, at)
+    assert lanes.axis.start > before
+    mouse.drag(lanes, at, (30, 0), button=Qt.MouseButton.MiddleButton)
+    mouse.send(lanes, "double", QPointF(whole.x(24), 10))
+    assert lanes.axis == whole
+
+
+def test_lanes_of_the_selection_only(window):
+    window.document.select(["card"])
+    assert len(window.lanes.view.lanes()) == 1
+    window.lanes.filter.click()
+    assert window.lanes.view.lanes() == []
+    window.document.select(["turn"])
+    assert [lane.node for lane in window.lanes.view.lanes()] == ["turn"]
+
+
+def test_a_row_dropped_on_another_hangs_on_it(window):
+    tree = window.rig.tree
+    window.document.select(["card"])
+    items = tree._items()
+    spot = QPointF(tree.visualItemRect(items["target"]).center())
+    mime = tree.mimeData([items["card"]])
+    event = QDropEvent(spot, Qt.DropAction.MoveAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    tree.dropIndicatorPosition = lambda: tree.DropIndicatorPosition.OnItem
+    tree.dropEvent(event)
+    assert window.document.scene.node("card").carrier == "target"
+    assert event.dropAction() == Qt.DropAction.IgnoreAction  # the view must not take the row away itself
+
+
+def test_the_eye_and_the_lock_in_the_rig(window, mouse):
+    tree = window.rig.tree
+    row = tree.visualItemRect(tree._items()["card"]).center().y()
+    width = tree.viewport().width()
+    mouse.drag(tree.viewport(), QPointF(width - 36, row))
+    assert window.document.scene.node("card").hidden
+    mouse.drag(tree.viewport(), QPointF(width - 18, row))
+    assert window.document.scene.node("card").locked
+
+
+def test_the_overview_frames_the_selection_and_picks_pictures(window, mouse):
+    window.overview.choose("front")
+    window.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "card", "position.x", 30.0))
+    window.document.select(["card"])
+    window.actions_["view.frame"].trigger()
+    view = window.overview.view
+    assert view.eye.centre[0] == pytest.approx(30.0)
+    window.document.select([])
+    mouse.drag(view, QPointF(view.width() / 2 + 20, view.height() / 2 + 5))
+    assert window.document.selection == ("card",)
+    mouse.drag(view, QPointF(4, 4))
+    assert window.document.selection == ()
+
+
+def test_shortcuts_are_listed_and_filtered(window, qtbot):
+    dialog = ShortcutsDialog(window)
+    qtbot.addWidget(dialog)
+    dialog.filter.setText("undo: take")
+    shown = [row for row in range(dialog.table.rowCount()) if not dialog.table.isRowHidden(row)]
+    assert len(shown) == 1
+    assert dialog.table.item(shown[0], 1).text() == "Ctrl+Z"

@@ -1,0 +1,71 @@
+"""Order, loops, and what hangs under what."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+import wild_heron as wh
+from wild_heron.evaluate import evaluate
+from wild_heron.scene.dependencies import closure, depends_on, descendants, evaluation_order
+from wild_heron.scene.validate import validate
+
+
+@st.composite
+def forests(draw) -> wh.Scene:
+    """Nodes whose carriers and aims point at earlier ones, then shuffled."""
+    nodes = []
+    for k in range(draw(st.integers(1, 12))):
+        earlier = [node.id for node in nodes]
+        carrier = draw(st.sampled_from([None, *earlier]))
+        aim = draw(st.sampled_from([None, *earlier])) if earlier else None
+        if aim is not None:
+            nodes.append(wh.Camera(id=f"n{k}", name=f"N{k}", carrier=carrier, aim=wh.AimNode(aim)))
+        else:
+            nodes.append(wh.Null(id=f"n{k}", name=f"N{k}", carrier=carrier))
+    return wh.Scene(nodes=tuple(draw(st.permutations(nodes))))
+
+
+@given(forests())
+def test_every_node_comes_after_what_it_depends_on(scene):
+    order = evaluation_order(scene)
+    assert sorted(order) == sorted(node.id for node in scene.nodes)
+    place = {node_id: k for k, node_id in enumerate(order)}
+    for node in scene.nodes:
+        assert all(place[needed] < place[node.id] for needed in depends_on(node))
+    validate(scene)
+
+
+@given(forests())
+def test_asking_for_some_nodes_gives_the_same_as_asking_for_all(scene):
+    whole = evaluate(scene, [0.0, 1.0])
+    for node in scene.nodes:
+        part = evaluate(scene, [0.0, 1.0], [node.id])
+        assert part.world(node.id).tobytes() == whole.world(node.id).tobytes()
+
+
+@pytest.mark.parametrize("length", [1, 2, 5])
+def test_a_loop_of_any_length_is_named_whole(length):
+    nodes = tuple(wh.Null(id=f"n{k}", name=f"N{k}", carrier=f"n{(k + 1) % length}") for k in range(length))
+    with pytest.raises(wh.LoopError) as caught:
+        evaluation_order(wh.Scene(nodes=nodes))
+    assert len(set(caught.value.names)) == length
+    assert caught.value.names[0] == caught.value.names[-1]
+    assert " → ".join(caught.value.names) in str(caught.value)
+
+
+def test_a_very_long_chain_is_no_trouble():
+    nodes = [wh.Null(id="n0", name="N", channels=(wh.Channel("position.x", 1.0),))]
+    for k in range(1, 3000):
+        nodes.append(replace(nodes[0], id=f"n{k}", carrier=f"n{k - 1}"))
+    scene = wh.Scene(nodes=tuple(reversed(nodes)))
+    assert evaluate(scene, [0.0]).position("n2999")[0, 0] == 3000.0
+    assert len(descendants(scene, "n0")) == 2999
+    assert len(closure(scene, ["n9"])) == 10
+
+
+def test_a_missing_carrier_is_named():
+    with pytest.raises(wh.SceneError, match="ghost"):
+        evaluation_order(wh.Scene(nodes=(wh.Null(id="n", name="N", carrier="ghost"),)))
+    with pytest.raises(wh.SceneError, match="ghost"):
+        wh.edits.add_node(wh.Scene(), wh.Null(id="n", name="N", carrier="ghost"))
