@@ -74,8 +74,8 @@ def test_a_render_process_that_keeps_ending_is_given_up_with_a_remedy(window, qt
 
 
 def test_every_action_is_in_a_menu_has_a_tip_and_its_own_shortcut(window):
-    shortcuts = [each.shortcut for each in ACTIONS if each.shortcut]
-    assert len(set(shortcuts)) == len(shortcuts)
+    assert all(each.shortcut for each in ACTIONS)
+    assert len({each.shortcut for each in ACTIONS}) == len(ACTIONS)
     for each in ACTIONS:
         action = window.actions_[each.name]
         assert action in window.menus[each.name.partition(".")[0]].actions()

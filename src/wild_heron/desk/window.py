@@ -339,7 +339,7 @@ class MainWindow(QMainWindow):
     def open_settings(self) -> None:
         from .dialogs.settings import SettingsDialog
 
-        SettingsDialog(self.document, self).open()
+        SettingsDialog(self.document, self).show()
 
     def open_missing(self) -> None:
         from .dialogs.missing import MissingDialog
@@ -363,7 +363,7 @@ class MainWindow(QMainWindow):
     def open_about(self) -> None:
         from .dialogs.help import AboutDialog
 
-        AboutDialog(self).open()
+        AboutDialog(self).show()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
