@@ -137,6 +137,22 @@ def test_vector_art_is_redrawn_sharp_when_it_is_near(client, tmp_path):
     assert ((row > 20) & (row < 235)).sum() <= 3
 
 
+def test_one_vector_picture_may_be_seen_near_and_far_at_once(client, tmp_path):
+    green = '<rect width="20" height="10" fill="#0f0"/>'
+    (tmp_path / "v.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10">{green}</svg>')
+    far = wh.Picture(
+        id="far", name="far", source="v.svg", width=20, height=10, channels=(wh.Channel("position.x", -0.5),)
+    )
+    near = wh.Picture(
+        id="near", name="near", source="v.svg", width=20, height=10,
+        channels=(wh.Channel("position.x", 0.05), wh.Channel("position.z", 9.0)),
+    )  # fmt: skip
+    for _ in range(3):
+        frame = drawn(client, stage(far, near), tmp_path)
+        assert frame[45, 72, 1] > 100
+        assert frame[45, 88, 1] == 255
+
+
 def test_a_parallel_view_has_no_perspective(client, art):
     scene = stage(picture("near", position_z=5.0, position_x=-1.5), picture("far", position_z=-50.0, position_x=1.5))
     pose = np.eye(4)
@@ -164,6 +180,14 @@ def test_a_view_through_nothing_is_an_error_that_says_so(client, art):
     client.set_scene(wh.Scene(), art)
     with pytest.raises(RenderError, match="no camera"):
         client.draw(0.0, LensView("ghost"), *SIZE)
+
+
+def test_a_window_that_is_resized_on_and_on_keeps_its_picture(client, art):
+    client.set_scene(stage(picture("p")), art)
+    for width in range(60, 100, 3):
+        for samples in (1, 2):
+            frame = client.draw(0.0, LensView("cam"), width, 45, samples)
+            assert frame[22, width // 2, :3].tolist() == [230, 30, 20]
 
 
 def test_the_same_scene_and_frame_give_the_same_bits(client, art):

@@ -47,13 +47,16 @@ class ArtworkStore:
 
     def _key(self, picture: Picture, base: Path | None, scale: float) -> tuple[str, int, int]:
         path = resolve(base, picture.source)
-        if is_vector(path):
-            level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
-            while level > -8 and max(picture.width, picture.height) * 2.0**level > _MAX_VECTOR_SIDE:
-                level -= 1
-        else:
-            level = 0
-        return str(path), level, 0 if path.exists() else hash((picture.name, picture.width, picture.height))
+        present = path.exists()
+        if not is_vector(path):
+            return str(path), 0, 0 if present else hash((picture.name, picture.width, picture.height))
+        level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
+        while level > -8 and max(picture.width, picture.height) * 2.0**level > _MAX_VECTOR_SIDE:
+            level -= 1
+        # A larger drawing that is there does as well.
+        drawn = [known for name, known, _ in self._loaded if name == str(path) and known >= level]
+        stamp = 0 if present else hash((picture.name, picture.width, picture.height))
+        return str(path), min(drawn, default=level), stamp
 
     def get(self, picture: Picture, base: Path | None, scale: float) -> Artwork:
         """The picture's texture. ``scale`` is how many output pixels an artwork pixel covers.
@@ -66,6 +69,14 @@ class ArtworkStore:
             known = self._load(picture, Path(key[0]), 2.0 ** key[1])
             self._loaded[key] = known
         return known
+
+    def drop_smaller(self) -> None:
+        """Release drawings of vector art of which there is a larger one. Not in the midst of a frame."""
+        largest: dict[str, int] = {}
+        for path, level, _ in self._loaded:
+            largest[path] = max(level, largest.get(path, level))
+        for key in [key for key in self._loaded if key[1] < largest[key[0]]]:
+            self._loaded.pop(key).texture.release()
 
     def drop_unused(self, pictures: list[Picture], base: Path | None) -> None:
         """Release what no picture of the scene uses any more."""
@@ -91,6 +102,9 @@ class ArtworkStore:
         texture.build_mipmaps()
         texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
+        if "llvmpipe" not in str(self._context.info["GL_RENDERER"]):
+            # Sharper at a slant; on a processor it would cost more than it shows.
+            texture.anisotropy = 8.0
         alpha = pixels[..., 3]
         return Artwork(texture, _bounds(alpha), bool((alpha == 255).all()), width, problem)
 

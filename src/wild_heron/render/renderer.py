@@ -23,6 +23,7 @@ Array = NDArray[np.float64]
 
 _NEAR = 1e-3
 _MAX_PIECES = 4096
+_KEPT_FRAMES = 8
 
 
 class Overtaken(Exception):
@@ -112,16 +113,18 @@ class Renderer:
 
     def _frame(self, width: int, height: int, use: str) -> moderngl.Framebuffer:
         key = (width, height, use)
-        frame = self._frames.get(key)
+        frame = self._frames.pop(key, None)
         if frame is None:
-            if len(self._frames) >= 8:
+            # The one that was not used for longest goes; what this very draw uses was used just now.
+            if len(self._frames) >= _KEPT_FRAMES:
                 old = self._frames.pop(next(iter(self._frames)))
                 for attachment in old.color_attachments:
                     attachment.release()
                 old.release()
             texture = self.context.texture((width, height), 4, dtype="f4" if use == "sum" else "f1")
             texture.filter = (moderngl.NEAREST, moderngl.NEAREST)
-            frame = self._frames[key] = self.context.framebuffer([texture])
+            frame = self.context.framebuffer([texture])
+        self._frames[key] = frame
         return frame
 
     def _add(self, source: moderngl.Framebuffer, target: moderngl.Framebuffer, weight: float, blend: bool) -> None:
@@ -224,6 +227,7 @@ class Renderer:
         check: Callable[[], None],
         loading: Callable[[int, int, dict[str, str]], None],
     ) -> list[Artwork]:
+        self.artwork.drop_smaller()
         scales = [self._scale(evaluation.world(picture.id)[i], eye) for picture, _ in pictures]
         waiting = sum(
             not self.artwork.is_loaded(picture, self.base, scale)
