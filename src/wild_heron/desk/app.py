@@ -53,7 +53,7 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     wake.start(300)
     if path is not None:
         window.files.open(path, as_copy=as_copy, ask=False)
-    else:
+    if window.banner.isHidden():
         window.files.offer_unsaved()
     window.show()
     # What is there once the window is up stays: the collector need not look at it again.

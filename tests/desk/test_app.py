@@ -1,0 +1,60 @@
+"""The program as it is started: a window for a file, closed in order with Ctrl-C."""
+
+import os
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QSettings
+
+import wild_heron as wh
+from wild_heron.desk.turns import Turns
+
+
+def children(pid: int) -> list[int]:
+    try:
+        return [int(each) for each in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+    except (OSError, ValueError):
+        return []
+
+
+@pytest.mark.skipif(not Path("/proc/self/task").exists(), reason="needs /proc")
+def test_a_file_is_opened_and_the_window_closes_in_order(qtbot, tmp_path, rig):
+    path = tmp_path / "rig.heron"
+    wh.save(rig, path)
+    environment = os.environ | {"XDG_CONFIG_HOME": str(tmp_path / "config"), "XDG_DATA_HOME": str(tmp_path / "data")}
+    process = subprocess.Popen(
+        [sys.executable, "-m", "wild_heron", str(path)], env=environment, stderr=subprocess.PIPE, text=True
+    )
+    try:
+        # Its render process starts once the window is up.
+        qtbot.waitUntil(lambda: bool(children(process.pid)) or process.poll() is not None, timeout=30_000)
+        worker = children(process.pid)
+        process.send_signal(signal.SIGINT)
+        _, errors = process.communicate(timeout=30)
+    finally:
+        process.kill()
+    assert (process.returncode, errors) == (0, "")
+    assert not any(Path(f"/proc/{pid}").exists() for pid in worker)
+    remembered = QSettings(str(tmp_path / "config" / "wild-heron" / "window.ini"), QSettings.Format.IniFormat)
+    assert remembered.value("recent") == [str(path)]
+
+
+def test_refreshes_take_turns_and_are_carried_out_once(qtbot):
+    turns, done = Turns(), []
+    owners = [Turns(), Turns()]
+    for k, owner in enumerate(owners):
+        for _ in range(3):
+            turns.ask(owner, lambda k=k: done.append(k))
+    assert done == []
+    qtbot.waitUntil(lambda: len(done) == 2)
+    assert done == [0, 1]
+    turns.ask(owners[0], lambda: done.append(9))
+    turns.finish()
+    assert done[-1] == 9
+    turns.stop()
+    turns.ask(owners[0], lambda: done.append(10))
+    turns.finish()
+    assert done[-1] == 9
