@@ -37,7 +37,8 @@ def test_a_file_is_opened_and_the_window_closes_in_order(qtbot, tmp_path, rig):
     finally:
         process.kill()
     assert (process.returncode, errors) == (0, "")
-    assert not any(Path(f"/proc/{pid}").exists() for pid in worker)
+    left = [Path(f"/proc/{pid}/cmdline").read_text() for pid in worker if Path(f"/proc/{pid}").exists()]
+    assert left == []
     remembered = QSettings(str(tmp_path / "config" / "wild-heron" / "window.ini"), QSettings.Format.IniFormat)
     assert remembered.value("recent") == [str(path)]
 

@@ -46,8 +46,9 @@ def run(path: Path | None, as_copy: bool = False) -> int:
         )
 
     sys.excepthook = unexpected
-    # Ctrl-C in the terminal closes the window in order; the timer lets Python see the signal.
-    signal.signal(signal.SIGINT, lambda *_: window.close())
+    # Ctrl-C in the terminal closes the window in order: not at once, for Python may see the signal in the midst of
+    # painting. The timer lets it see the signal at all.
+    signal.signal(signal.SIGINT, lambda *_: QTimer.singleShot(0, window.close))
     wake = QTimer()
     wake.timeout.connect(lambda: None)
     wake.start(300)

@@ -49,6 +49,10 @@ class MainWindow(QMainWindow):
         self._recent = self.menus["scene"].addMenu("Recent")
         self.menus["scene"].insertMenu(self.actions_["scene.demo"], self._recent)
         self.export_dialog: QWidget | None = None
+        self._start = QTimer(self)
+        self._start.setSingleShot(True)
+        self._start.setInterval(40)
+        self._start.timeout.connect(self.link.start)
         self._build()
         self._connect()
         self._restore()
@@ -250,7 +254,7 @@ class MainWindow(QMainWindow):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         # The window is painted first; the render process starts right after.
-        QTimer.singleShot(40, self.link.start)
+        self._start.start()
 
     # Slots
 
@@ -376,6 +380,7 @@ class MainWindow(QMainWindow):
             self.export_dialog.shut_down()
         self.files.autosaver.clear()
         self._remember()
+        self._start.stop()
         self.link.close()
         self.document.turns.stop()
         event.accept()
