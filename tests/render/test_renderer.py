@@ -5,6 +5,7 @@ import signal
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.render.bsp import DrawOrder, Piece
@@ -27,7 +28,7 @@ def picture(node_id: str, source: str = "card.png", **values: float) -> wh.Pictu
 
 
 def stage(*pictures: wh.Picture, **camera: float) -> wh.Scene:
-    channels = tuple(wh.Channel(name.replace("_", "."), value) for name, value in camera.items())
+    channels = tuple(wh.Channel(name.replace("_", ".", 1), value) for name, value in camera.items())
     eye = wh.Camera(id="cam", name="Cam", channels=channels or (wh.Channel("position.z", 10.0),))
     return wh.Scene(
         settings=wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000"), nodes=(eye, *pictures), camera="cam"
@@ -110,11 +111,41 @@ def test_samples_lie_evenly_in_the_shutter_and_in_the_pixel():
     assert pixel_offsets(1).tolist() == [[0.0, 0.0]]
 
 
+@pytest.mark.parametrize("depth", [6.0, 15.0, 40.0])
+def test_what_is_out_of_focus_blurs_by_the_thin_lens_formula(client, art, depth):
+    """c = (f²/N) · |d − s| / (d · (s − f)), with f and everything else in millimetres."""
+    focal, f_stop, focus, mm = 50.0, 0.5, 10.0, 60.0
+    scale = depth * 0.02  # a dot of the same few pixels at every depth
+    dot = picture("dot", position_z=-depth, scale_x=scale / 2, scale_y=scale, scale_z=1.0)
+    scene = stage(dot, lens_focal=focal, lens_f_stop=f_stop, lens_focus=focus, lens_shutter=0.0)
+    scene = wh.edits.change_settings(scene, replace(scene.settings, mm_per_unit=mm))
+    size = (640, 360)
+    scene = wh.edits.change_settings(scene, replace(scene.settings, width=size[0], height=size[1]))
+    spread = {}
+    for blur in (False, True):
+        client.set_scene(wh.edits.change_node(scene, "cam", depth_of_field=blur), art)
+        frame = client.draw(0.0, LensView("cam"), *size, 128)[..., 0].astype(float)
+        columns = np.arange(size[0]) + 0.5 - size[0] / 2
+        weight = frame.sum(axis=0)
+        assert (weight @ columns) / weight.sum() == pytest.approx(0.0, abs=0.5)  # the framing does not shift
+        spread[blur] = (weight @ columns**2) / weight.sum()
+    d, s = depth * mm, focus * mm
+    circle = focal**2 / f_stop * abs(d - s) / (d * (s - focal)) * size[0] / 36.0
+    # The variance of a disc of diameter c along one axis is c²/16.
+    assert spread[True] - spread[False] == pytest.approx(circle**2 / 16, rel=0.05)
+
+
+def test_in_focus_nothing_blurs(client, art):
+    scene = stage(picture("p", position_z=-10.0), lens_focus=10.0, lens_f_stop=0.5, lens_shutter=0.0)
+    sharp = drawn(client, scene, art, 16).astype(int)
+    assert drawn(client, wh.edits.change_node(scene, "cam", depth_of_field=True), art, 16) == pytest.approx(
+        sharp, abs=2
+    )
+
+
 def test_a_format_shows_the_middle_of_the_picture(client, art):
     scene = stage(picture("p"))
     tall = wh.Format("Tall", 50, 90)
-    from msgspec.structs import replace
-
     client.set_scene(replace(scene, formats=(tall,)), art)
     wide = client.draw(0.0, LensView("cam"), 160, 90)
     narrow = client.draw(0.0, LensView("cam", "Tall"), 50, 90)

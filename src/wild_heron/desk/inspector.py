@@ -115,7 +115,11 @@ class Inspector(QWidget):
         else:
             shape = type(node.aim) if isinstance(node, Camera) else None
             carrier = node.carrier and self._document.scene.node(node.carrier).name
-            sensor = (node.sensor_width, node.sensor_height, node.fit, node.aim) if isinstance(node, Camera) else None
+            sensor = (
+                (node.sensor_width, node.sensor_height, node.fit, node.depth_of_field, node.aim)
+                if isinstance(node, Camera)
+                else None
+            )
             key = (
                 node.id,
                 node.name,
@@ -248,7 +252,18 @@ class Inspector(QWidget):
         sensor.setFixedHeight(23)
         sensor.clicked.connect(lambda: self._sensor_menu(sensor, node))
         grid.addWidget(sensor, row, 3)
-        self._channel_row(grid, "Focus", node, (FOCUS, APERTURE), axis=False)
+        row = self._channel_row(grid, "Focus", node, (FOCUS, APERTURE), axis=False)
+        blur = QToolButton()
+        blur.setText("blur on" if node.depth_of_field else "blur off")
+        blur.setCheckable(True)
+        blur.setChecked(node.depth_of_field)
+        blur.setFixedHeight(23)
+        blur.setStyleSheet(f"QToolButton {{ background: {RAISED}; padding: 2px 5px; }}")
+        blur.setToolTip("Depth of field: what is out of focus blurs, in frames of more than one sample")
+        blur.clicked.connect(
+            lambda on: document.change_nodes(f"Depth of field {'on' if on else 'off'}", [node.id], depth_of_field=on)
+        )
+        grid.addWidget(blur, row, 3)
         self._channel_row(grid, "Shutter", node, (SHUTTER,), axis=False)
         row = grid.rowCount()
         grid.addWidget(label("Aim", "soft"), row, 0)

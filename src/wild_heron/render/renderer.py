@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 from ..evaluate import Evaluation, evaluate
 from ..motion import evaluate_channel
 from ..scene import Camera, Format, Picture, Scene
-from ..scene.channels import OPACITY, SHUTTER, channel_or_default
+from ..scene.channels import APERTURE, FOCAL, FOCUS, OPACITY, SHUTTER, channel_or_default
 from ..space.transform import product
 from . import shaders
 from .artwork import Artwork, ArtworkStore
 from .bsp import DrawOrder, Piece
 from .messages import FreeView, LensView
-from .sampling import pixel_offsets, shutter_times
+from .sampling import lens_points, pixel_offsets, shutter_times
 
 Array = NDArray[np.float64]
 
@@ -28,6 +28,13 @@ _KEPT_FRAMES = 8
 
 class Overtaken(Exception):
     """Drawing was given up for a newer request."""
+
+
+class _Offset(NamedTuple):
+    """Where one sample lies inside the pixel, and on the lens in units."""
+
+    pixel: tuple[float, float] = (0.0, 0.0)
+    lens: tuple[float, float] = (0.0, 0.0)
 
 
 class _Eye(NamedTuple):
@@ -85,14 +92,16 @@ class Renderer:
         evaluation = evaluate(self.scene, times)
         target = self._frame(width, height, "picture")
         if samples == 1:
-            self._draw_sample(target, evaluation, 0, view, output, (0.0, 0.0), check, loading)
+            self._draw_sample(target, evaluation, 0, view, output, _Offset(), check, loading)
             return target
         total = self._frame(width, height, "sum")
         total.use()
         total.clear(0.0, 0.0, 0.0, 0.0)
-        for i, offset in enumerate(pixel_offsets(samples)):
+        on_lens = self._on_lens(evaluation, view, samples)
+        for i, inside in enumerate(pixel_offsets(samples)):
             check()
-            self._draw_sample(target, evaluation, i, view, output, (offset[0], offset[1]), check, loading)
+            offset = _Offset((inside[0], inside[1]), (on_lens[i, 0], on_lens[i, 1]))
+            self._draw_sample(target, evaluation, i, view, output, offset, check, loading)
             self._add(target, total, 1.0 / samples, blend=True)
         self._add(total, target, 1.0, blend=False)
         return target
@@ -110,6 +119,18 @@ class Renderer:
         output = next((f for f in self.scene.formats if f.name == view.format), None)
         shutter = float(evaluate_channel(channel_or_default(camera, SHUTTER), np.array([frame]))[0])
         return shutter_times(frame, shutter, samples), output
+
+    def _on_lens(self, evaluation: Evaluation, view: LensView | FreeView, samples: int) -> Array:
+        """Where each sample lies on the lens, (n, 2) in units; in its middle without depth of field."""
+        node = self.scene.node(view.camera) if isinstance(view, LensView) else None
+        if not isinstance(node, Camera) or not node.depth_of_field:
+            return np.zeros((samples, 2))
+        mm = self.scene.settings.mm_per_unit
+        focal, focus = evaluation.value(node.id, FOCAL), evaluation.value(node.id, FOCUS) * mm
+        # The aperture's radius f/2N, drawn as if the sensor were at f; focused nearer it is farther back, by
+        # s/(s − f), which makes the blur circle that of a thin lens: (f²/N)·|d − s| / (d·(s − f)).
+        radius = focal / (2.0 * evaluation.value(node.id, APERTURE)) * focus / np.maximum(focus - focal, 0.1 * focal)
+        return lens_points(samples) * (radius / mm)[:, None]
 
     def _frame(self, width: int, height: int, use: str) -> moderngl.Framebuffer:
         key = (width, height, use)
@@ -145,28 +166,34 @@ class Renderer:
         view: LensView | FreeView,
         output: Format | None,
         size: tuple[int, int],
-        offset: tuple[float, float],
+        offset: _Offset,
     ) -> _Eye:
         width, height = size
         if isinstance(view, LensView):
             camera = evaluation.camera(view.camera, output, size)
             pose = camera.pose[i]
             focal: float | None = float(camera.focal_px[i])
+            focus = float(camera.focus[i])
         else:
             pose = np.array(view.pose).reshape(4, 4)
-            focal = view.focal_px
+            focal, focus = view.focal_px, np.inf
         world_to_eye = np.eye(4)
         world_to_eye[:3, :3] = pose[:3, :3].T
         world_to_eye[:3, 3] = -pose[:3, :3].T @ pose[:3, 3]
         lens = np.zeros((4, 4))
-        dx, dy = 2.0 * offset[0] / width, 2.0 * offset[1] / height
+        dx, dy = 2.0 * offset.pixel[0] / width, 2.0 * offset.pixel[1] / height
         # Rows run from the top, so y is turned over here and nowhere else.
         if focal is not None:
+            # Seen from a point beside the middle of the lens, and sheared so that what is in focus stays where it is.
+            world_to_eye[:2, 3] -= offset.lens
+            dx += 2.0 * focal * offset.lens[0] / (width * focus)
+            dy -= 2.0 * focal * offset.lens[1] / (height * focus)
             lens[0] = (2.0 * focal / width, 0.0, -dx, 0.0)
             lens[1] = (0.0, -2.0 * focal / height, -dy, 0.0)
             lens[2] = (0.0, 0.0, -1.0, -2.0 * _NEAR)
             lens[3] = (0.0, 0.0, -1.0, 0.0)
-            return _Eye(lens @ world_to_eye, pose[:3, 3], -world_to_eye[2], focal, False)
+            seen_from = pose[:3, 3] + pose[:3, :2] @ np.array(offset.lens)
+            return _Eye(lens @ world_to_eye, seen_from, -world_to_eye[2], focal, False)
         assert isinstance(view, FreeView)
         scale = view.pixels_per_unit
         lens[0] = (2.0 * scale / width, 0.0, 0.0, dx)
@@ -181,7 +208,7 @@ class Renderer:
         i: int,
         view: LensView | FreeView,
         output: Format | None,
-        offset: tuple[float, float],
+        offset: _Offset,
         check: Callable[[], None],
         loading: Callable[[int, int, dict[str, str]], None],
     ) -> None:

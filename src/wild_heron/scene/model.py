@@ -93,6 +93,7 @@ class Camera(Node, frozen=True, kw_only=True, tag_field="kind", tag="camera", ca
     sensor_width: Annotated[float, Meta(gt=0.01, le=10_000)] = 36.0
     sensor_height: Annotated[float, Meta(gt=0.01, le=10_000)] = 24.0
     fit: Fit = "width"
+    depth_of_field: bool = False
     aim: AimNode | AimPoint | None = None
 
 

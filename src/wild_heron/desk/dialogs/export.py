@@ -112,7 +112,8 @@ class ExportDialog(QDialog):
             (32, "32: very smooth"),
         ):
             self.samples.addItem(name, count)
-        self.samples.setToolTip("A frame is the mean of this many samples over the open shutter")
+        tip = "A frame is the mean of this many samples over the open shutter and, with depth of field, over the lens"
+        self.samples.setToolTip(tip)
         form.addRow("Samples", self.samples)
         self.bar = QProgressBar()
         self.bar.setVisible(False)
