@@ -113,7 +113,11 @@ def _rasterise(path: Path, width: int | None) -> bytes:
                 data = packed.read(MAX_SVG_BYTES)
         # Drawn from its text, so that a stranger's file cannot pull in other files by relative links.
         text = _without_links(data.decode("utf-8"))
-        drawn = resvg_py.svg_to_bytes(svg_string=text, width=width, font_dirs=[str(FONTS)])
+        # Looking through the system's fonts takes a while, and only text has use for them.
+        plain = "<text" not in text
+        drawn = resvg_py.svg_to_bytes(
+            svg_string=text, width=width, skip_system_fonts=plain, font_dirs=None if plain else [str(FONTS)]
+        )
         return bytes(drawn)
     except FileError:
         raise

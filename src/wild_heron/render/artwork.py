@@ -1,6 +1,9 @@
 """Artwork on the graphics card: read when first needed, mipmapped, kept while it is used."""
 
 import math
+from collections import deque
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,6 +19,7 @@ from ..scene import Picture
 
 _MAX_VECTOR_SIDE = 8192
 _DRAW_SIDE = 8192
+_READERS = 2
 
 
 @dataclass
@@ -42,9 +46,6 @@ class ArtworkStore:
             artwork.texture.release()
         self._loaded.clear()
 
-    def is_loaded(self, picture: Picture, base: Path | None, scale: float) -> bool:
-        return self._key(picture, base, scale) in self._loaded
-
     def _key(self, picture: Picture, base: Path | None, scale: float) -> tuple[str, int, int]:
         path = resolve(base, picture.source)
         present = path.exists()
@@ -58,17 +59,37 @@ class ArtworkStore:
         stamp = 0 if present else hash((picture.name, picture.width, picture.height))
         return str(path), min(drawn, default=level), stamp
 
-    def get(self, picture: Picture, base: Path | None, scale: float) -> Artwork:
-        """The picture's texture. ``scale`` is how many output pixels an artwork pixel covers.
+    def get_all(
+        self, wanted: list[tuple[Picture, float]], base: Path | None, step: Callable[[int, int], None]
+    ) -> tuple[list[Artwork], int]:
+        """Textures of pictures, each with the scale it is seen at (output pixels to an artwork pixel), and how many of
+        them had to be read.
 
-        A file that cannot be read gives a labelled placeholder and a ``problem``.
+        A file that cannot be read gives a labelled placeholder and a ``problem``. ``step(done, total)`` is called
+        before each is read, and may raise.
         """
-        key = self._key(picture, base, scale)
-        known = self._loaded.get(key)
-        if known is None:
-            known = self._load(picture, Path(key[0]), 2.0 ** key[1])
-            self._loaded[key] = known
-        return known
+        keys = [self._key(picture, base, scale) for picture, scale in wanted]
+        pictures = {key: picture for key, (picture, _) in zip(keys, wanted, strict=True) if key not in self._loaded}
+        if pictures:
+            self._load(pictures, step)
+        return [self._loaded[key] for key in keys], len(pictures)
+
+    def _load(self, pictures: dict[tuple[str, int, int], Picture], step: Callable[[int, int], None]) -> None:
+        """Read files in threads while others are sent to the graphics card; only a few at a time are in memory."""
+        jobs = iter(pictures.items())
+        ahead: deque[tuple[tuple[str, int, int], Future[tuple[NDArray[np.uint8], str | None]]]] = deque()
+        with ThreadPoolExecutor(_READERS) as readers:
+            try:
+                for done in range(len(pictures)):
+                    step(done, len(pictures))
+                    while len(ahead) <= _READERS and (job := next(jobs, None)) is not None:
+                        key, picture = job
+                        ahead.append((key, readers.submit(_read, picture, Path(key[0]), 2.0 ** key[1], self._limit)))
+                    key, reading = ahead.popleft()
+                    self._loaded[key] = self._upload(*reading.result())
+            finally:
+                for _, reading in ahead:
+                    reading.cancel()
 
     def drop_smaller(self) -> None:
         """Release drawings of vector art of which there is a larger one. Not in the midst of a frame."""
@@ -83,18 +104,6 @@ class ArtworkStore:
         used = {str(resolve(base, picture.source)) for picture in pictures}
         for key in [key for key in self._loaded if key[0] not in used]:
             self._loaded.pop(key).texture.release()
-
-    def _load(self, picture: Picture, path: Path, scale: float) -> Artwork:
-        problem = None
-        try:
-            width = round(picture.width * scale) if is_vector(path) else None
-            pixels = read_picture(path, width, self._limit)
-        except FileError as error:
-            problem = str(error)
-            pixels = placeholder(
-                picture.name, picture.width, picture.height, "missing" if "not found" in problem else "?"
-            )
-        return self._upload(pixels, problem)
 
     def _upload(self, pixels: NDArray[np.uint8], problem: str | None) -> Artwork:
         height, width = pixels.shape[:2]
@@ -119,3 +128,12 @@ def _bounds(alpha: NDArray[np.uint8]) -> tuple[float, float, float, float]:
     left, right = max(0, columns[0] - margin), min(width, columns[-1] + 1 + margin)
     top, bottom = max(0, rows[0] - margin), min(height, rows[-1] + 1 + margin)
     return (left / width, top / height, right / width, bottom / height)
+
+
+def _read(picture: Picture, path: Path, scale: float, limit: int) -> tuple[NDArray[np.uint8], str | None]:
+    """A picture's pixels, or a stand-in's and what is wrong."""
+    try:
+        return read_picture(path, round(picture.width * scale) if is_vector(path) else None, limit), None
+    except FileError as error:
+        note = "cannot be read" if path.exists() else "missing"
+        return placeholder(picture.name, picture.width, picture.height, note), str(error)

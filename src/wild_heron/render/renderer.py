@@ -254,28 +254,17 @@ class Renderer:
         check: Callable[[], None],
         loading: Callable[[int, int, dict[str, str]], None],
     ) -> list[Artwork]:
+        def step(done: int, total: int) -> None:
+            check()
+            loading(done, total, {})
+
         self.artwork.drop_smaller()
-        scales = [self._scale(evaluation.world(picture.id)[i], eye) for picture, _ in pictures]
-        waiting = sum(
-            not self.artwork.is_loaded(picture, self.base, scale)
-            for (picture, _), scale in zip(pictures, scales, strict=True)
-        )
-        out: list[Artwork] = []
-        problems: dict[str, str] = {}
-        done = 0
-        for (picture, _), scale in zip(pictures, scales, strict=True):
-            fresh = waiting and not self.artwork.is_loaded(picture, self.base, scale)
-            if fresh:
-                check()
-                loading(done, waiting, problems)
-            artwork = self.artwork.get(picture, self.base, scale)
-            done += bool(fresh)
-            if artwork.problem:
-                problems[picture.id] = artwork.problem
-            out.append(artwork)
-        if waiting:
-            loading(done, waiting, problems)
-        return out
+        wanted = [(picture, self._scale(evaluation.world(picture.id)[i], eye)) for picture, _ in pictures]
+        artworks, fresh = self.artwork.get_all(wanted, self.base, step)
+        if fresh:
+            pairs = zip(wanted, artworks, strict=True)
+            loading(fresh, fresh, {picture.id: art.problem for (picture, _), art in pairs if art.problem})
+        return artworks
 
     def _scale(self, world: Array, eye: _Eye) -> float:
         """Output pixels per artwork pixel at the node's origin."""
