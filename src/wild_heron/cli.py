@@ -178,7 +178,7 @@ def render(
     quiet: Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")] = False,
 ) -> None:
     """Write a movie or numbered frames."""
-    from .render.export import ExportJob, export
+    from .render.export import ExportJob, drawing_processes, export
 
     scene = load(file)
     name = find_format(scene, output_format)
@@ -194,7 +194,7 @@ def render(
         size=parse_size(size, (shape.width, shape.height)),
         format=name,
         samples=samples,
-        processes=max(1, min(2, (os.cpu_count() or 1) // 4)),
+        processes=drawing_processes(),
     )
 
     def progress(done: int, total: int) -> None:

@@ -43,6 +43,21 @@ def test_dragging_in_the_lens_moves_the_camera(window, mouse, tool, drag, moved)
     assert camera_pose(window) == pytest.approx(np.block([[np.eye(3), np.array([[0], [0], [10]])], [0, 0, 0, 1]]))
 
 
+def test_a_drag_can_be_reset_like_a_typed_move(window, mouse):
+    free_camera(window)
+    for tool in ("slide", "push"):
+        window.actions_[f"camera.{tool}"].trigger()
+        mouse.drag(window.lens.view, window.lens.view.picture_rect.center(), (20, 10), (60, 40))
+    moves = window.lens.moves
+    assert abs(moves.moves.truck) > 0.5
+    assert abs(moves.moves.dolly) > 0.5
+    moves.reset("dolly")
+    assert camera_pose(window)[2, 3] == pytest.approx(10.0)
+    assert camera_pose(window)[0, 3] == pytest.approx(moves.moves.truck)
+    window.document.undo()
+    assert moves.moves.is_none  # undo begins a new tally
+
+
 def test_roll_and_zoom(window, mouse):
     free_camera(window)
     view = window.lens.view

@@ -29,6 +29,11 @@ MOVIE_SUFFIXES = (".mp4", ".webm")
 _QUEUE = 4
 
 
+def drawing_processes() -> int:
+    """How many processes draw an export: one, or two where there are processors to spare."""
+    return max(1, min(2, (os.cpu_count() or 1) // 4))
+
+
 @dataclass(frozen=True)
 class ExportJob:
     """What to write: an ``.mp4`` or ``.webm`` movie, or ``.png`` frames whose name has ``#`` for the digits."""

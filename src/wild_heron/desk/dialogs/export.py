@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ...files.errors import FileError
-from ...render.export import ExportJob, export
+from ...render.export import ExportJob, drawing_processes, export
 from ...render.messages import RenderError
 from ...scene import Camera, Scene, SceneError, main_format
 from ..document import Document
@@ -180,6 +180,7 @@ class ExportDialog(QDialog):
             size=(width, height),
             format=None if own else shape.name,
             samples=self.samples.currentData(),
+            processes=drawing_processes(),
             niceness=8,
         )
 

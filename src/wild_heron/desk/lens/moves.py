@@ -13,6 +13,7 @@ from ...scene.channels import AIM, FOCAL, POSITION, ROTATION
 from ...space.moves import Moves, moved_pose
 from ...space.transform import apply, invert
 from ..document import Document
+from ..recording import State
 
 MOVE_NAMES = ("pan", "tilt", "roll", "truck", "pedestal", "dolly", "zoom", "orbit", "lift")
 
@@ -30,6 +31,7 @@ class CameraMoves(QObject):
         super().__init__()
         self._document = document
         self._mine = False
+        self._made: State | None = None
         self.moves = Moves()
         self._base: tuple[str, float, Scene] | None = None
         document.changed.connect(self._changed_elsewhere)
@@ -42,7 +44,8 @@ class CameraMoves(QObject):
         self.changed.emit()
 
     def _changed_elsewhere(self) -> None:
-        if not self._mine:
+        # The end of a drag leaves the state that the last move made: the tally goes on.
+        if not self._mine and self._document.state is not self._made:
             self.restart()
 
     def _start(self) -> tuple[str, float, Scene] | None:
@@ -93,6 +96,7 @@ class CameraMoves(QObject):
             self._document.set_values(label, {(camera_id, name): value for name, value in changes.items()}, merge)
         finally:
             self._mine = False
+            self._made = self._document.state
         self.changed.emit()
 
     def _changes(self, scene: Scene, camera_id: str, frame: float, moves: Moves) -> dict[str, float]:
