@@ -169,7 +169,10 @@ class _Movie:
         try:
             if suffix == ".mp4":
                 self._container = av.open(str(self._partial), "w", options={"movflags": "+faststart"})
-                codec, options = "libx264", {"crf": "16", "preset": "veryfast"}
+                # A fast preset with the one costly step that keeps files small (measured: a third less work than
+                # "veryfast", a sixth larger).
+                parameters = "mbtree=1:rc-lookahead=10"
+                codec, options = "libx264", {"crf": "16", "preset": "superfast", "x264-params": parameters}
             else:
                 self._container = av.open(str(self._partial), "w")
                 codec = "libvpx-vp9"
