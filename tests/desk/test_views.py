@@ -43,6 +43,19 @@ def test_dragging_in_the_lens_moves_the_camera(window, mouse, tool, drag, moved)
     assert camera_pose(window) == pytest.approx(np.block([[np.eye(3), np.array([[0], [0], [10]])], [0, 0, 0, 1]]))
 
 
+@pytest.mark.parametrize("tool", ["turn", "slide", "push", "zoom", "orbit"])
+def test_where_a_drag_ends_decides_not_the_way_there(window, mouse, tool):
+    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", aim=wh.AimPoint(), carrier=None))
+    window.actions_[f"camera.{tool}"].trigger()
+    middle = window.lens.view.picture_rect.center()
+    mouse.drag(window.lens.view, middle, (40, -50))
+    straight = window.document.scene
+    window.document.undo()
+    mouse.drag(window.lens.view, middle, (-30, 40), (90, -120), (10, -20), (40, -50))
+    for name in ("position.x", "position.y", "position.z", "lens.focal", "aim.x", "aim.y"):
+        assert window.document.value("cam", name) == pytest.approx(float(evaluate(straight, 0.0).value("cam", name)[0]))
+
+
 def test_a_drag_can_be_reset_like_a_typed_move(window, mouse):
     free_camera(window)
     for tool in ("slide", "push"):

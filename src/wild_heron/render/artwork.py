@@ -28,8 +28,6 @@ class Artwork:
 
     texture: moderngl.Texture
     bounds: tuple[float, float, float, float]
-    opaque: bool
-    width: int
     problem: str | None = None
 
 
@@ -115,7 +113,7 @@ class ArtworkStore:
             # Sharper at a slant; on a processor it would cost more than it shows.
             texture.anisotropy = 8.0
         alpha = pixels[..., 3]
-        return Artwork(texture, _bounds(alpha), bool((alpha == 255).all()), width, problem)
+        return Artwork(texture, _bounds(alpha), problem)
 
 
 def _bounds(alpha: NDArray[np.uint8]) -> tuple[float, float, float, float]:

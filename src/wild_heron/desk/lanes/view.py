@@ -14,7 +14,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QScrollBar, QWidget
 
-from ...scene import SceneError
+from ...scene import Scene, SceneError
 from ...scene.edits import KeyRef, move_keys, remove_keys
 from ..channel_field import channel_mark
 from ..document import Document
@@ -38,6 +38,7 @@ class LanesView(QWidget):
         self.document = document
         self.only_selected = False
         self._axis: TimeAxis | None = None
+        self._rows: tuple[Scene, tuple[str, ...] | None, list[Lane]] | None = None
         self._cache: tuple[tuple[object, ...], QPixmap] | None = None
         self._drag: tuple[str, QPointF, object] | None = None
         self._box: QRectF | None = None
@@ -62,15 +63,10 @@ class LanesView(QWidget):
 
     def lanes(self) -> list[Lane]:
         """The rows. A scene never changes, so they are worked out once for each."""
-        key = (self.document.scene, self.document.selection if self.only_selected else None)
-        if (
-            getattr(self, "_lanes_key", None) is None
-            or self._lanes_key[0] is not key[0]
-            or self._lanes_key[1] != key[1]
-        ):
-            self._lanes_key = key
-            self._lanes = lanes_of(key[0], key[1])
-        return self._lanes
+        scene, only = self.document.scene, self.document.selection if self.only_selected else None
+        if self._rows is None or self._rows[0] is not scene or self._rows[1] != only:
+            self._rows = (scene, only, lanes_of(scene, only))
+        return self._rows[2]
 
     @property
     def axis(self) -> TimeAxis:

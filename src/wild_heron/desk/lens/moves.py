@@ -146,9 +146,18 @@ class CameraMoves(QObject):
         if not self.moves.is_none:
             self.set_moves(Moves(), "Reset the camera's moves")
 
-    def dragged(self, tool: str, dx: float, dy: float, size: tuple[float, float], start: Moves, angle: float) -> Moves:
-        """The moves after a drag with a tool: pixels since the press over a picture of ``size``, and for the roll the
-        angle in degrees swept about the picture's middle."""
+    def dragged(
+        self,
+        tool: str,
+        dx: float,
+        dy: float,
+        size: tuple[float, float],
+        distance: float,
+        start: Moves,
+        angle: float,
+    ) -> Moves:
+        """The moves after a drag with a tool: pixels since the press over a picture of ``size``, the distance of what
+        was looked at when it began, and for the roll the angle in degrees swept about the picture's middle."""
         camera = self._document.camera
         assert camera is not None
         across, up = self._document.here.camera(camera.id, self._document.format_or_none).angles()
@@ -158,7 +167,6 @@ class CameraMoves(QObject):
             return replace(start, pan=start.pan + pan, tilt=start.tilt + tilt)
         if tool == "roll":
             return replace(start, roll=start.roll - angle)
-        _, distance = self.focus_point()
         if tool == "slide":
             per_pixel = 2.0 * distance * tan(radians(float(across[0])) / 2.0) / width
             return replace(start, truck=start.truck - dx * per_pixel, pedestal=start.pedestal + dy * per_pixel)

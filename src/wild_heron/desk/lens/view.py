@@ -62,8 +62,7 @@ class LensView(QWidget):
         self.guides = {"thirds": False, "safe": False, "formats": True}
         self.bare: list[str] = []
         self._image: QImage | None = None
-        self._image_frame = 0.0
-        self._drag: tuple[QPointF, Moves, bool] | None = None
+        self._drag: tuple[QPointF, Moves, float, bool] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 150)
         self.setAccessibleName("Lens")
@@ -116,7 +115,6 @@ class LensView(QWidget):
             self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(
                 QImage.Format.Format_RGB32
             )
-            self._image_frame = frame
             self.shown.emit()
             self.update()
 
@@ -230,19 +228,20 @@ class LensView(QWidget):
         if why:
             self._document.say(why, True)
             return
-        self._drag = (event.position(), self._moves.moves, False)
+        # The distance at the press: were it taken anew while the camera comes nearer, the way dragged would count.
+        self._drag = (event.position(), self._moves.moves, self._moves.focus_point()[1], False)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._drag is None:
             return
-        start, moves, begun = self._drag
+        start, moves, distance, begun = self._drag
         offset = event.position() - start
         name = self.tool.capitalize() if self.tool != "turn" else "Pan and tilt"
         if not begun:
             if abs(offset.x()) + abs(offset.y()) < 3:
                 return
             self._document.begin(name)
-            self._drag = (start, moves, True)
+            self._drag = (start, moves, distance, True)
         slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         rect = self.picture_rect
         middle = rect.center()
@@ -251,7 +250,7 @@ class LensView(QWidget):
         swept = math.degrees((now - before + math.pi) % math.tau - math.pi) * slow
         size = (rect.width(), rect.height())
         self._moves.set_moves(
-            self._moves.dragged(self.tool, offset.x() * slow, offset.y() * slow, size, moves, swept), name
+            self._moves.dragged(self.tool, offset.x() * slow, offset.y() * slow, size, distance, moves, swept), name
         )
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
