@@ -68,6 +68,8 @@ def test_typing_starts_with_the_key_and_escape_keeps_the_value(field, qtbot):
     qtbot.keyClicks(field._editor, "*2")
     qtbot.keyClick(field._editor, Qt.Key.Key_Return)
     assert got == [8.0]
+    assert field._editor is None  # the same key does not open it again
+    assert field.hasFocus()
     field.open_editor()
     qtbot.keyClicks(field._editor, "99")
     qtbot.keyClick(field._editor, Qt.Key.Key_Escape)

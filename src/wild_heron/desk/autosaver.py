@@ -10,7 +10,7 @@ from ..files.errors import FileError
 from ..scene import Scene, SceneError
 from .document import Document
 
-INTERVAL_MS = 15_000
+INTERVAL_MS = 6_000
 
 
 class _Signals(QObject):

@@ -203,7 +203,6 @@ class NumberField(QWidget):
         editor.setText(edit_text(self._value, self.spec.unit) if text is None else text)
         if text is None:
             editor.selectAll()
-        editor.returnPressed.connect(self._typed)
         editor.editingFinished.connect(self._typed)
         editor.installEventFilter(self)
         self._editor = editor
@@ -211,9 +210,14 @@ class NumberField(QWidget):
         editor.setFocus()
 
     def eventFilter(self, watched, event) -> bool:  # type: ignore[no-untyped-def]
-        if watched is self._editor and event.type() == event.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
-            self._close_editor()
-            return True
+        if watched is self._editor and event.type() == event.Type.KeyPress:
+            if event.key() == Qt.Key.Key_Escape:
+                self._close_editor()
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                # Taken here: handed on, the same key would open the editor again.
+                self._typed()
+                return True
         return bool(super().eventFilter(watched, event))
 
     def _close_editor(self) -> None:
