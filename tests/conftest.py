@@ -29,7 +29,9 @@ def rig() -> wh.Scene:
     scene = wh.edits.set_value(scene, "cam", "position.z", 10.0)
     scene = wh.edits.set_key(scene, "turn", "rotation.y", 0.0, 0.0, wh.Linear())
     scene = wh.edits.set_key(scene, "turn", "rotation.y", 48.0, 90.0)
-    return wh.edits.add_node(scene, wh.Picture(id="card", name="Card", source="card.png", width=200, height=100))
+    return wh.edits.add_node(
+        scene, wh.Picture(id="card", name="Card", artwork=wh.ImageFile("card.png"), width=200, height=100)
+    )
 
 
 @pytest.fixture

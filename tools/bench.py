@@ -108,7 +108,7 @@ class BareLoop:
         found = []
         for node in scene.nodes:
             if isinstance(node, wh.Picture):
-                pixels = read_picture(base / node.source, node.width)
+                pixels = read_picture(base / node.artwork.source, node.width)
                 texture = gl.texture((pixels.shape[1], pixels.shape[0]), 4, np.ascontiguousarray(pixels))
                 texture.build_mipmaps()
                 texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)

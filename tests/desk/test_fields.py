@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDropEvent, QKeyEvent, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QMenu
+from PyQt6.QtWidgets import QApplication, QMenu, QToolButton
 
 import wild_heron as wh
 from wild_heron.desk.dialogs.help import ShortcutsDialog
@@ -132,20 +132,21 @@ def test_values_are_copied_and_pasted(window, monkeypatch):
 @pytest.mark.parametrize(
     ("button", "entry", "check"),
     [
-        ("_sensor_menu", "85 mm", lambda d: d.value("cam", "lens.focal") == 85.0),
-        ("_sensor_menu", "Sensor 23.6 × 15.7", lambda d: d.scene.node("cam").sensor_width == 23.6),
-        ("_sensor_menu", "Fit: contain", lambda d: d.scene.node("cam").fit == "contain"),
-        ("_aim_menu", "Card", lambda d: d.scene.node("cam").aim == wh.AimNode("card")),
-        ("_aim_menu", "A point, here", lambda d: d.scene.node("cam").aim == wh.AimPoint()),
-        ("_aim_menu", "Nothing (keep the pose)", lambda d: d.scene.node("cam").aim is None),
-        ("_carrier_menu", "Target", lambda d: d.scene.node("cam").carrier == "target"),
-        ("_carrier_menu", "Nothing", lambda d: d.scene.node("cam").carrier is None),
+        ("Lens, sensor", "85 mm", lambda d: d.value("cam", "lens.focal") == 85.0),
+        ("Lens, sensor", "Sensor 23.6 × 15.7", lambda d: d.scene.node("cam").sensor_width == 23.6),
+        ("Lens, sensor", "Fit: contain", lambda d: d.scene.node("cam").fit == "contain"),
+        ("looks at", "Card", lambda d: d.scene.node("cam").aim == wh.AimNode("card")),
+        ("looks at", "A point, here", lambda d: d.scene.node("cam").aim == wh.AimPoint()),
+        ("looks at", "Nothing (keep the pose)", lambda d: d.scene.node("cam").aim is None),
+        ("carries it", "Target", lambda d: d.scene.node("cam").carrier == "target"),
+        ("carries it", "Nothing", lambda d: d.scene.node("cam").carrier is None),
     ],
 )
-def test_the_inspectors_menus(window, monkeypatch, button, entry, check):
+def test_the_inspectors_menus(window, qtbot, monkeypatch, button, entry, check):
     window.document.select(["cam"])
     pick(monkeypatch, entry)
-    getattr(window.inspector, button)(window.top_bar, window.document.scene.node("cam"))
+    found = [each for each in window.inspector.findChildren(QToolButton) if button in each.toolTip()]
+    qtbot.mouseClick(found[0], Qt.MouseButton.LeftButton)
     assert check(window.document)
     window.document.undo()
     assert not window.document.is_modified

@@ -21,6 +21,7 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     data.setUrls([QUrl.fromLocalFile(str(art / name)) for name in ("card.png", "glass.png")])
     button, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     window.dropEvent(QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, button, keys))
+    qtbot.waitUntil(lambda: not window.bringer.is_busy)
     assert [node.name for node in document.scene.nodes] == ["Card", "Glass"]
     window.actions_["camera.add"].trigger()
     camera = document.active.id
@@ -79,7 +80,10 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     path = art / "first.heron"
     assert window.files.save_to(path)
     assert wh.load(path) == document.scene
-    assert {node.source for node in wh.load(path).nodes if isinstance(node, wh.Picture)} == {"card.png", "glass.png"}
+    assert {node.artwork.source for node in wh.load(path).nodes if isinstance(node, wh.Picture)} == {
+        "card.png",
+        "glass.png",
+    }
 
     # Output.
     window.open_export()

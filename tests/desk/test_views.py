@@ -297,7 +297,7 @@ def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mo
     assert document.value("card", "position.x") == pytest.approx(20.4)
     document.undo()  # steps that follow at once are one
     assert document.value("card", "position.x") == pytest.approx(20.2)
-    dot, names = next((dot, names) for dot, names in window.inspector._dots if "position.x" in names)
+    dot, names = next((dot, names) for dot, names in window.inspector._rows._dots if "position.x" in names)
     qtbot.mouseClick(dot, Qt.MouseButton.LeftButton)
     assert {channel.name for channel in document.scene.node("card").channels if channel.keys} == set(names)
     document.edit("Lock", lambda scene: wh.edits.lock_channel(scene, "card", "position.x", True))
@@ -308,5 +308,5 @@ def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mo
 
 def test_the_angle_of_view_sets_the_lens(window):
     window.document.select(["cam"])
-    window.inspector._angle.edited.emit(90.0, False)
+    window.inspector.properties["angle"].edited.emit(90.0, False)
     assert window.document.value("cam", "lens.focal") == pytest.approx(18.0)

@@ -116,7 +116,10 @@ def test_an_aim_becomes_a_point_and_is_released_with_the_pose_kept(rig):
 @given(st.floats(1.0, 60.0))
 def test_depth_keeps_apparent_size_and_place(depth):
     scene = wh.Scene(
-        nodes=(wh.Camera(id="c", name="C"), wh.Picture(id="p", name="P", source="p.png", width=10, height=10))
+        nodes=(
+            wh.Camera(id="c", name="C"),
+            wh.Picture(id="p", name="P", artwork=wh.ImageFile("p.png"), width=10, height=10),
+        )
     )
     scene = place(scene, "c", position_x=1.0, position_z=20.0, rotation_y=5.0)
     scene = place(scene, "p", position_x=2.0, position_y=3.0, scale_x=2.0, scale_y=1.5)

@@ -16,7 +16,7 @@ from wild_heron.files.images import placeholder, probe, read_picture
 
 
 def picture(name: str, source: str) -> wh.Picture:
-    return wh.Picture(id=name, name=name, source=source, width=200, height=100)
+    return wh.Picture(id=name, name=name, artwork=wh.ImageFile(source), width=200, height=100)
 
 
 def test_pictures_are_premultiplied(art):
@@ -91,11 +91,14 @@ def test_a_placeholder_is_labelled():
 def test_sources_are_relative_and_move_with_the_scene(tmp_path, art):
     scene = wh.Scene(nodes=(picture("a", str(art / "card.png")),))
     here = rebase(scene, None, art)
-    assert here.node("a").source == "card.png"
+    assert here.node("a").artwork.source == "card.png"
     elsewhere = rebase(here, art, tmp_path / "deep" / "down")
-    assert elsewhere.node("a").source.startswith("../..")
-    assert resolve(tmp_path / "deep" / "down", elsewhere.node("a").source).resolve() == (art / "card.png").resolve()
-    assert rebase(elsewhere, tmp_path / "deep" / "down", None).node("a").source == (art / "card.png").as_posix()
+    assert elsewhere.node("a").artwork.source.startswith("../..")
+    assert (
+        resolve(tmp_path / "deep" / "down", elsewhere.node("a").artwork.source).resolve()
+        == (art / "card.png").resolve()
+    )
+    assert rebase(elsewhere, tmp_path / "deep" / "down", None).node("a").artwork.source == (art / "card.png").as_posix()
     assert source_for(art, art / "card.png") == "card.png"
 
 

@@ -37,7 +37,7 @@ def scenes(draw) -> wh.Scene:
         if kind == "null":
             node = wh.Null(**common)
         elif kind == "picture":
-            node = wh.Picture(**common, source="art/a b.png", width=10, height=20)
+            node = wh.Picture(**common, artwork=wh.ImageFile("art/a b.png"), width=10, height=20)
         else:
             node = wh.Camera(**common, aim=draw(st.sampled_from([None, wh.AimPoint()])))
         scene = wh.edits.add_node(scene, node)
@@ -69,7 +69,7 @@ def test_the_demo_is_valid_and_its_artwork_is_there():
     validate(scene)
     pictures = [node for node in scene.nodes if isinstance(node, wh.Picture)]
     assert len(pictures) >= 9
-    assert all((DEMO_SCENE.parent / node.source).is_file() for node in pictures)
+    assert all((DEMO_SCENE.parent / node.artwork.source).is_file() for node in pictures)
     assert (scene.settings.width, scene.settings.height, scene.settings.frame_count) == (1920, 1080, 240)
 
 

@@ -24,7 +24,7 @@ def client():
 
 def picture(node_id: str, source: str = "card.png", **values: float) -> wh.Picture:
     channels = tuple(wh.Channel(name.replace("_", "."), value) for name, value in sorted(values.items()))
-    return wh.Picture(id=node_id, name=node_id, source=source, width=200, height=100, channels=channels)
+    return wh.Picture(id=node_id, name=node_id, artwork=wh.ImageFile(source), width=200, height=100, channels=channels)
 
 
 def stage(*pictures: wh.Picture, **camera: float) -> wh.Scene:
@@ -162,7 +162,9 @@ def test_vector_art_is_redrawn_sharp_when_it_is_near(client, tmp_path):
     half = '<rect width="10" height="10" fill="#f00"/>'
     svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10">{half}</svg>'
     (tmp_path / "v.svg").write_text(svg)
-    node = wh.Picture(id="v", name="v", source="v.svg", width=20, height=10, channels=(wh.Channel("position.z", 9.7),))
+    node = wh.Picture(
+        id="v", name="v", artwork=wh.ImageFile("v.svg"), width=20, height=10, channels=(wh.Channel("position.z", 9.7),)
+    )
     frame = drawn(client, stage(node), tmp_path)
     row = frame[45, :, 0].astype(int)
     assert ((row > 20) & (row < 235)).sum() <= 3
@@ -172,10 +174,15 @@ def test_one_vector_picture_may_be_seen_near_and_far_at_once(client, tmp_path):
     green = '<rect width="20" height="10" fill="#0f0"/>'
     (tmp_path / "v.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10">{green}</svg>')
     far = wh.Picture(
-        id="far", name="far", source="v.svg", width=20, height=10, channels=(wh.Channel("position.x", -0.5),)
+        id="far",
+        name="far",
+        artwork=wh.ImageFile("v.svg"),
+        width=20,
+        height=10,
+        channels=(wh.Channel("position.x", -0.5),),
     )
     near = wh.Picture(
-        id="near", name="near", source="v.svg", width=20, height=10,
+        id="near", name="near", artwork=wh.ImageFile("v.svg"), width=20, height=10,
         channels=(wh.Channel("position.x", 0.05), wh.Channel("position.z", 9.0)),
     )  # fmt: skip
     for _ in range(3):

@@ -29,10 +29,12 @@ def forests(draw) -> wh.Scene:
 @given(forests())
 def test_every_node_comes_after_what_it_depends_on(scene):
     order = evaluation_order(scene)
-    assert sorted(order) == sorted(node.id for node in scene.nodes)
-    place = {node_id: k for k, node_id in enumerate(order)}
+    assert sorted(order) == sorted((node.id, pose) for node in scene.nodes for pose in (False, True))
+    place = {part: k for k, part in enumerate(order)}
     for node in scene.nodes:
-        assert all(place[needed] < place[node.id] for needed in depends_on(node))
+        assert place[node.id, False] < place[node.id, True]
+        assert all(place[needed, False] < place[node.id, True] for needed in depends_on(node))
+        assert node.carrier is None or place[node.carrier, True] < place[node.id, False]
     validate(scene)
 
 
@@ -61,7 +63,7 @@ def test_a_very_long_chain_is_no_trouble():
     scene = wh.Scene(nodes=tuple(reversed(nodes)))
     assert evaluate(scene, [0.0]).position("n2999")[0, 0] == 3000.0
     assert len(descendants(scene, "n0")) == 2999
-    assert len(closure(scene, ["n9"])) == 10
+    assert {node_id for node_id, _ in closure(scene, [("n9", True)])} == {f"n{k}" for k in range(10)}
 
 
 def test_a_missing_carrier_is_named():

@@ -13,6 +13,7 @@ from ..scene import (
     Flow,
     Format,
     Hold,
+    ImageFile,
     Linear,
     Null,
     Picture,
@@ -90,7 +91,7 @@ def _picture(scene: Scene, art: Path, name: str, file: str, colour: str, carrier
     picture = Picture(
         id=edits.fresh_id(scene, name),
         name=name,
-        source=f"art/{file}",
+        artwork=ImageFile(f"art/{file}"),
         width=size.width,
         height=size.height,
         colour=colour,

@@ -1,7 +1,5 @@
 """What the actions do to the scene."""
 
-from pathlib import Path
-
 import numpy as np
 from PyQt6.QtCore import QObject
 
@@ -13,9 +11,7 @@ from ..evaluate.posing import (
     delete_nodes,
     middle,
 )
-from ..files.artwork import source_for
-from ..files.errors import FileError
-from ..scene import Camera, Channel, Picture, Scene, SceneError
+from ..scene import Camera, Channel, Picture, Scene, SceneError, specs
 from ..scene.channels import FOCAL, OPACITY, POSITION, ROTATION
 from ..scene.edits import (
     Clip,
@@ -32,7 +28,6 @@ from ..scene.edits import (
     remove_keys,
     set_channel,
 )
-from ..space.lens import frame_distance
 from .document import Document
 from .inspector import release
 from .recording import discard_pending, key_now, key_pending
@@ -63,53 +58,7 @@ class Commands(QObject):
             self._document.say(f"Select what to {what} first.", True)
         return chosen
 
-    # Bringing in
-
-    def add_pictures(self, paths: list[Path]) -> None:
-        """Bring pictures in, in front of the camera at frame distance and a unit apart, as one step."""
-        # Pictures are read with libraries that the window does without until then.
-        from ..files.images import probe
-
-        document = self._document
-        added: list[str] = []
-        problems: list[str] = []
-
-        def change(scene: Scene) -> Scene:
-            for path in paths:
-                try:
-                    size = probe(path)
-                except FileError as problem:
-                    problems.append(str(problem))
-                    continue
-                name = fresh_name(scene, path.stem.replace("_", " ").replace("-", " ").capitalize())
-                picture = Picture(
-                    id=fresh_id(scene, name), name=name, source=source_for(document.base, path),
-                    width=size.width, height=size.height,
-                )  # fmt: skip
-                scene = add_node(scene, picture)
-                for channel, value in zip(POSITION, self._place_for_picture(len(added)), strict=True):
-                    scene = set_channel(scene, picture.id, Channel(channel, float(value)))
-                added.append(picture.id)
-            return scene
-
-        count = len(paths)
-        document.edit("Add picture" if count == 1 else f"Add {count} pictures", change)
-        document.select(added)
-        if problems:
-            document.say(problems[0] + (f" And {len(problems) - 1} more." if len(problems) > 1 else ""), True)
-        elif added:
-            document.say(
-                f"Added {len(added)} picture{'' if len(added) == 1 else 's'}. Drag their tags in the Depth rail."
-            )
-
-    def _place_for_picture(self, number: int) -> np.ndarray:
-        camera = self._document.camera
-        if camera is None:
-            return np.array([0.0, 0.0, float(number)])
-        view = self._document.here.camera(camera.id)
-        distance = max(float(frame_distance(view.focal_px, self._document.settings.pixels_per_unit)[0]) - number, 1.0)
-        pose = view.pose[0]
-        return np.round(pose[:3, 3] - pose[:3, 2] * distance, 6)
+    # Adding
 
     def add_camera(self) -> None:
         """Add a camera in front of the set, where artwork shows one to one."""
@@ -320,7 +269,7 @@ class Commands(QObject):
             node = document.scene.node(node_id)
             names = [channel.name for channel in node.channels if channel.keys]
             if not names:
-                extra = (FOCAL,) if isinstance(node, Camera) else (OPACITY,) if isinstance(node, Picture) else ()
+                extra = (FOCAL,) if isinstance(node, Camera) else (OPACITY,) if OPACITY in specs(node) else ()
                 names = [*POSITION, *ROTATION, *extra]
             channels.extend((node_id, name, document.value(node_id, name)) for name in names)
         if not channels:

@@ -5,8 +5,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QToolButton, QWidget
 
-from ..evaluate.posing import values_for_depth
-from ..scene import Picture, SceneError
+from ..evaluate.arranging import push_together
+from ..evaluate.posing import depth_of, values_for_depth
+from ..scene import Logo, Model, Picture, SceneError
 from ..scene.channels import APERTURE, FOCAL, FOCUS
 from ..space.lens import focus_range, frame_distance
 from .document import Document
@@ -77,7 +78,7 @@ class Rail(QWidget):
         pose = here.camera(camera.id).pose[0]
         found = []
         for node in self._document.shown.nodes:
-            if isinstance(node, Picture):
+            if isinstance(node, Picture | Logo | Model):
                 depth = float((pose[:3, 3] - here.position(node.id)[0]) @ pose[:3, 2])
                 if depth > 0.0:
                     found.append((depth, node))
@@ -190,7 +191,7 @@ class Rail(QWidget):
             return
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._document.select([*self._document.selection, tag.node])
-        else:
+        elif tag.node not in self._document.selection:
             self._document.select([tag.node])
         _, farthest = self.tags()
         self._grabbed = (tag.node, tag.depth, event.position().y(), farthest)
@@ -211,26 +212,36 @@ class Rail(QWidget):
         if not self._document.in_gesture and abs(moved) < 3:
             return
         document = self._document
-        name = document.scene.node(node).name
-        document.begin(f"Move {name} in depth")
+        document.begin(self._name(node))
         top, bottom = self._ends
         fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         self.move_to_depth(node, max(depth + fine * moved * farthest / (bottom - top), farthest * 1e-3))
 
     def move_to_depth(self, node: str, depth: float, merge: str = "") -> None:
-        """Put a node at a depth, keeping its apparent size if that is switched on."""
+        """Put a node at a depth, keeping its apparent size if that is switched on.
+
+        With several selected, all of them move so that their distances keep their proportions.
+        """
         document, camera = self._document, self._document.camera
         if camera is None:
             return
-        name = document.scene.node(node).name
         try:
             start = document.gesture_base.shown(document.frame)
-            values = values_for_depth(start, camera.id, node, depth, document.frame, self.keep_size)
+            if len(document.selection) > 1:
+                factor = depth / depth_of(start, camera.id, node, document.frame)
+                changes = push_together(start, camera.id, document.selection, factor, document.frame, self.keep_size)
+            else:
+                values = values_for_depth(start, camera.id, node, depth, document.frame, self.keep_size)
+                changes = {(node, channel): value for channel, value in values.items()}
         except SceneError as problem:
             document.say(str(problem), True)
             return
-        changes = {(node, channel): value for channel, value in values.items()}
-        document.set_values(f"Move {name} in depth", changes, merge)
+        document.set_values(self._name(node), changes, merge)
+
+    def _name(self, node: str) -> str:
+        others = len(self._document.selection) - 1
+        name = self._document.scene.node(node).name
+        return f"Move {name}{f' and {others} more' if others > 0 else ''} in depth"
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._grabbed is not None:
@@ -290,7 +301,7 @@ class DepthPanel(Panel):
 
     def _refresh(self) -> None:
         scene = self._document.scene
-        pictures = any(isinstance(node, Picture) for node in scene.nodes)
+        pictures = any(isinstance(node, Picture | Logo | Model) for node in scene.nodes)
         self._hint.setVisible(self._document.camera is None or not pictures)
         self._hint.setText(
             "Add a camera to see how far things are from its lens."

@@ -9,7 +9,8 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..evaluate import Evaluation, evaluate
-from ..scene import AnyNode, Camera, Format, Scene, SceneError, Settings, main_format, spec
+from ..scene import AnyNode, Camera, Format, Logo, Model, Picture, Scene, SceneError, Settings, main_format, spec
+from ..scene.dependencies import descendants
 from ..scene.edits import KeyRef, change_node
 from .recording import Recorded, State, record
 from .turns import Turns
@@ -48,6 +49,7 @@ class Document(QObject):
         self.loop = True
         self.play_range: tuple[int, int] | None = None
         self.format_name: str | None = None
+        self.solo: frozenset[str] = frozenset()
         self.selected_keys: frozenset[KeyRef] = frozenset()
         self._steps: list[_Step] = []
         self._at = 0
@@ -76,6 +78,8 @@ class Document(QObject):
         self.selected_keys = frozenset()
         self.play_range = None
         self.format_name = None
+        self.solo = frozenset()
+        self._shown = None
         self._frame = float(scene.settings.first)
         for signal in (
             self.file_changed,
@@ -123,8 +127,25 @@ class Document(QObject):
         """The scene as it looks at the playhead, with pending values in force."""
         if self._shown is None or self._shown[0] is not self._state or self._shown[1] != self._frame:
             scene = self._state.shown(self._frame) if self._state.pending else self._state.scene
-            self._shown = (self._state, self._frame, scene)
+            self._shown = (self._state, self._frame, self._alone(scene))
         return self._shown[2]
+
+    def _alone(self, scene: Scene) -> Scene:
+        """The scene with everything hidden that is seen, but not part of what is shown alone."""
+        kept = {node_id for node_id in self.solo if node_id in scene}
+        if not kept:
+            return scene
+        kept |= set().union(*(descendants(scene, node_id) for node_id in kept))
+        for node in scene.nodes:
+            if node.id not in kept and isinstance(node, Picture | Logo | Model) and not node.hidden:
+                scene = change_node(scene, node.id, hidden=True)
+        return scene
+
+    def set_solo(self, node_ids: Iterable[str]) -> None:
+        """Show these nodes alone, in the views only; none: show everything."""
+        self.solo = frozenset(node_ids)
+        self._shown = None
+        self.changed.emit()
 
     @property
     def here(self) -> Evaluation:

@@ -36,6 +36,32 @@ def _camera(p: QPainter, c: QColor) -> None:
     _fill(p, c, (10.6, 8), (14.5, 5.4), (14.5, 11.6), (10.6, 9))
 
 
+def _logo(p: QPainter, c: QColor) -> None:
+    _line(p, (3, 12.5), (6.2, 3.5), (9.4, 12.5))
+    _line(p, (4.2, 9.3), (8.2, 9.3))
+    _line(p, (6.2, 3.5), (8.6, 2.2), (13, 11), (9.4, 12.5))
+
+
+def _model(p: QPainter, c: QColor) -> None:
+    _line(p, (8, 2.2), (13.2, 5), (13.2, 11), (8, 13.8), (2.8, 11), (2.8, 5), (8, 2.2))
+    _line(p, (2.8, 5), (8, 7.8), (13.2, 5))
+    _line(p, (8, 7.8), (8, 13.8))
+
+
+def _light(p: QPainter, c: QColor) -> None:
+    p.drawEllipse(QPointF(8, 8), 2.6, 2.6)
+    for dx, dy in ((1, 0), (0, 1), (-1, 0), (0, -1), (0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7)):
+        _line(p, (8 + 4.2 * dx, 8 + 4.2 * dy), (8 + 6 * dx, 8 + 6 * dy))
+
+
+def _projection(p: QPainter, c: QColor) -> None:
+    _fill(p, c, (2, 6), (6, 6), (6, 10), (2, 10))
+    p.setPen(QPen(c, 1.2))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    _line(p, (6.5, 7), (12, 3.5), (14, 4.5), (14, 12.5), (12, 12.5), (6.5, 9))
+    _line(p, (12, 3.5), (12, 12.5))
+
+
 def _eye(p: QPainter, c: QColor) -> None:
     path = QPainterPath(QPointF(1.5, 8))
     path.quadTo(8, 1.8, 14.5, 8)
@@ -192,4 +218,7 @@ def icon(name: str, tone: str = TEXT, off: str = SOFT) -> QIcon:
     return out
 
 
-KIND_ICONS = {"null": "null", "picture": "picture", "camera": "camera"}
+KIND_ICONS = {
+    "null": "null", "picture": "picture", "logo": "logo", "model": "model", "camera": "camera", "light": "light",
+    "projection": "projection",
+}  # fmt: skip

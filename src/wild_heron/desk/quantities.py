@@ -45,6 +45,8 @@ def format_number(value: float, unit: UnitName) -> str:
         return f"{value * 100:.4g} %"
     if unit == "count":
         return f"{value:.0f}"
+    if unit == "pixels":
+        return _trimmed(value, 1)
     if unit == "mm":
         return f"{_trimmed(value, 1)} mm"
     if unit == "f":

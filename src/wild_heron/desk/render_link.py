@@ -34,6 +34,8 @@ class RenderLink(QObject):
 
     drawn = pyqtSignal(str, QImage, float)
     """Stream, picture (RGBA, alpha is how far artwork covers it), frame."""
+    completed = pyqtSignal(str)
+    """The stream's newest picture is drawn, with nothing missing from it."""
     status = pyqtSignal(str, bool)
     problems_changed = pyqtSignal(dict)
     restarted = pyqtSignal()
@@ -49,6 +51,8 @@ class RenderLink(QObject):
         self._wishes: dict[str, Wish] = {}
         self._waiting: set[str] = set()
         self._asked: dict[int, tuple[str, int, Wish]] = {}
+        self.unfinished: set[str] = set()
+        """Streams whose latest picture lacks artwork that is still being read."""
         self._crashes: list[float] = []
         self._hopeless = False
         self.problems: dict[str, str] = {}
@@ -137,7 +141,13 @@ class RenderLink(QObject):
                 stream, slot, wish = self._asked.pop(reply.id)
                 pixels = self._client.frame(slot, wish.width, wish.height)
                 shared = QImage(pixels.data, wish.width, wish.height, wish.width * 4, QImage.Format.Format_RGBA8888)
+                if reply.complete:
+                    self.unfinished.discard(stream)
+                else:
+                    self.unfinished.add(stream)
                 self.drawn.emit(stream, shared.copy(), wish.frame)
+                if reply.complete and stream not in self._waiting:
+                    self.completed.emit(stream)
             elif isinstance(reply, Dropped):
                 self._asked.pop(reply.id, None)
             elif isinstance(reply, Failed):
@@ -154,6 +164,8 @@ class RenderLink(QObject):
             self.status.emit(f"Reading artwork: {reply.done} of {reply.total}", False)
         else:
             self.status.emit("", False)
+        # Artwork has come that pictures were drawn without.
+        self._waiting |= self.unfinished & self._wishes.keys()
         fresh = {node: problem for node, problem in reply.problems.items() if self.problems.get(node) != problem}
         if fresh:
             self.problems = self.problems | fresh

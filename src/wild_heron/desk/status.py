@@ -1,15 +1,17 @@
 """The line at the foot of the window, and the strip at its head that offers something."""
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QToolButton, QWidget
 
 from .document import Document
 from .panel import label
-from .theme import DEEP, LINE, REED, RUST, SOFT
+from .theme import DEEP, LINE, REED, RUST, SOFT, font
 
 
 class StatusLine(QWidget):
-    """What just happened at the left; whether the scene is saved at the right."""
+    """What just happened at the left; progress of work, and whether the scene is saved, at the right."""
+
+    cancelled = pyqtSignal()
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -24,13 +26,33 @@ class StatusLine(QWidget):
         self.work = label("", "soft", 11)
         self.saved = label("", "soft", 11)
         self.text.setMinimumWidth(10)
+        self.bar = QProgressBar()
+        self.bar.setFixedSize(120, 10)
+        self.bar.hide()
+        self.stop = QToolButton()
+        self.stop.setText("Cancel")
+        self.stop.setFont(font(11))
+        self.stop.setToolTip("Stop bringing files in; nothing of them is added")
+        self.stop.clicked.connect(self.cancelled)
+        self.stop.hide()
         row.addWidget(self.text, 1)
+        row.addWidget(self.bar)
+        row.addWidget(self.stop)
         row.addWidget(self.work)
         row.addSpacing(16)
         row.addWidget(self.saved)
         document.said.connect(self.say)
         document.file_changed.connect(self.refresh)
         self.refresh()
+
+    def show_progress(self, done: int, total: int) -> None:
+        """How far work has come; (0, 0) when it is over."""
+        self.bar.setVisible(total > 0)
+        self.stop.setVisible(total > 0)
+        self.bar.setRange(0, total)
+        self.bar.setValue(done)
+        if total:
+            self.say(f"Bringing in {done + 1} of {total}…", False)
 
     def say(self, text: str, warning: bool) -> None:
         self.text.setText(text)

@@ -9,10 +9,12 @@ from PyQt6.QtWidgets import QFileDialog, QMainWindow, QSplitter, QVBoxLayout, QW
 
 from ..demo import DEMO_SCENE
 from ..files.autosave import Recovery
-from ..files.kinds import PICTURE_SUFFIXES
+from ..files.kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES, PICTURE_SUFFIXES
 from ..files.project import SUFFIX
 from ..scene import Family, Flow, Hold, Linear
+from ..scene.dependencies import descendants
 from .actions import ActionTable
+from .bringing import Bringer
 from .commands import Commands
 from .depth_rail import DepthPanel
 from .document import Document
@@ -20,14 +22,24 @@ from .inspector import Inspector
 from .lanes.ease_panel import apply_ease
 from .lanes.panel import LanesPanel
 from .lens.panel import LensPanel
+from .overview.painting import has_body
 from .overview.panel import OverviewPanel
 from .playback import Playback
 from .render_link import RenderLink
 from .rig_panel import RigPanel
 from .scene_files import SceneFiles
+from .set_commands import SetCommands
 from .status import Banner, StatusLine
 from .top_bar import TopBar
+from .watching import FileWatcher
 
+_CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
+    "best": ("Artwork", (*PICTURE_SUFFIXES, ".ora", *MOVIE_SUFFIXES, *MODEL_SUFFIXES)),
+    "sequence": ("Numbered pictures", PICTURE_SUFFIXES),
+    "layers": ("Layered artwork", LAYERED_SUFFIXES),
+    "logo": ("Vector art", (".svg", ".svgz")),
+    "projection": ("Photographs", PICTURE_SUFFIXES),
+}
 _AREAS = ("rig", "depth", "overview", "inspector", "lanes")
 
 
@@ -44,11 +56,15 @@ class MainWindow(QMainWindow):
         self.playback = Playback(self.document)
         self.actions_ = ActionTable(self)
         self.commands = Commands(self.document)
+        self.set_commands = SetCommands(self.document)
+        self.bringer = Bringer(self.document)
+        self.watcher = FileWatcher(self.document)
         self.files = SceneFiles(self.document, settings, self)
         self.menus = self.actions_.fill(self.menuBar())
         self._recent = self.menus["scene"].addMenu("Recent")
         self.menus["scene"].insertMenu(self.actions_["scene.demo"], self._recent)
         self.export_dialog: QWidget | None = None
+        self._first_body = False
         self._start = QTimer(self)
         self._start.setSingleShot(True)
         self._start.setInterval(40)
@@ -99,6 +115,7 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         act, commands, files = self.actions_.connect, self.commands, self.files
+        place = self.set_commands
         document = self.document
         act("scene.new", files.new)
         act("scene.open", files.ask_open)
@@ -115,7 +132,30 @@ class MainWindow(QMainWindow):
         act("edit.delete", commands.delete)
         act("edit.select_all", commands.select_all)
         act("edit.select_none", commands.select_none)
-        act("set.add_pictures", self.ask_pictures)
+        act("set.bring", lambda: self.ask_files("best"))
+        for as_ in ("sequence", "layers", "logo", "projection"):
+            act(f"set.{as_}", lambda as_=as_: self.ask_files(as_))
+        for kind in ("solid", "gradient", "text"):
+            act(f"set.{kind}", lambda kind=kind: place.add_card(kind))
+        for kind in ("plane", "box", "sphere", "cylinder", "cone", "torus"):
+            act(f"set.{kind}", lambda kind=kind: place.add_solid(kind))
+        act("set.letters", place.add_letters)
+        for kind in ("ambient", "directional", "point"):
+            act(f"set.{kind}", lambda kind=kind: place.add_light(kind))
+        act("set.solo", place.solo)
+        act("set.spread", self.open_spread)
+        act("set.fill", place.fill_frame)
+        act("set.ground", place.stand_on_ground)
+        act("set.one_to_one", place.to_frame_distance)
+        act("set.snap", place.snap)
+        act("set.face", lambda: place.face_camera(False))
+        act("set.face_upright", lambda: place.face_camera(True))
+        act("set.anchor_middle", lambda: place.anchor("in the middle", (0.5, 0.5, 0.5)))
+        act("set.anchor_bottom", lambda: place.anchor("at the bottom", (0.5, 0.0, 0.5)))
+        for line in ("x", "y", "depth"):
+            act(f"set.align_{line}", lambda line=line: place.align(line))
+            act(f"set.even_{line}", lambda line=line: place.distribute(line))
+        act("set.replace", self.ask_replacement)
         act("set.rename", self.rig.tree.rename_active)
         act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
         act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
@@ -175,6 +215,10 @@ class MainWindow(QMainWindow):
         files.recent_changed.connect(self._fill_recent)
         files.recovery_found.connect(self._offer_recovery)
         files.artwork_missing.connect(self._offer_missing)
+        self.bringer.progressed.connect(self.status.show_progress)
+        self.bringer.finished.connect(self._came_in)
+        self.status.cancelled.connect(self.bringer.cancel)
+        self.watcher.changed.connect(self._files_changed)
         self._fill_recent()
 
     def _refresh(self) -> None:
@@ -185,6 +229,7 @@ class MainWindow(QMainWindow):
             actions[name].setText(f"{word}: {step}" if step else word)
         active = document.active
         actions["set.hide"].setChecked(active is not None and active.hidden)
+        actions["set.solo"].setChecked(bool(document.solo))
         actions["set.lock"].setChecked(active is not None and active.locked)
         actions["keys.auto"].setChecked(document.auto_key)
         pending = bool(document.state.pending)
@@ -281,24 +326,42 @@ class MainWindow(QMainWindow):
         self.link.reload_artwork()
         self.lens.view.ask()
         self.overview.view.ask()
-        self.document.say("Artwork is read again.")
+        self.document.say("Every file is read again.")
 
-    def ask_pictures(self) -> None:
-        kinds = " ".join(f"*{suffix}" for suffix in PICTURE_SUFFIXES)
+    def _files_changed(self, paths: list[Path]) -> None:
+        self.reload_artwork()
+        self.lens.view.update()
+        names = ", ".join(path.name for path in paths[:3]) + (" …" if len(paths) > 3 else "")
+        gone = [path for path in paths if not path.exists()]
+        self.document.say(f"{gone[0].name} is not there any more." if gone else f"Read again: {names}", bool(gone))
+
+    def ask_files(self, as_: str) -> None:
+        """Choose files and bring them in."""
+        title, suffixes = _CHOICES[as_]
+        kinds = " ".join(f"*{suffix}" for suffix in suffixes)
         start = str(self.document.base or Path.home())
-        names, _ = QFileDialog.getOpenFileNames(self, "Add pictures", start, f"Pictures ({kinds});;All files (*)")
+        names, _ = QFileDialog.getOpenFileNames(self, title, start, f"{title} ({kinds});;All files (*)")
         if names:
-            self.bring_in([Path(name) for name in names])
+            self.bring_in([Path(name) for name in names], as_)
 
-    def bring_in(self, paths: list[Path]) -> None:
-        """Files that were dropped or chosen: a scene is opened, pictures are added."""
+    def ask_replacement(self) -> None:
+        if self.set_commands.can_replace():
+            start = str(self.document.base or Path.home())
+            name, _ = QFileDialog.getOpenFileName(self, "Replace the file", start, "All files (*)")
+            if name:
+                self.set_commands.replace_file(Path(name))
+
+    def bring_in(self, paths: list[Path], as_: str = "best") -> None:
+        """Files that were dropped or chosen: a scene is opened, other files become nodes."""
         scenes = [path for path in paths if path.suffix == SUFFIX]
         if scenes:
             self.files.open(scenes[0])
             return
-        first = not any(node.kind == "picture" for node in self.document.scene.nodes)
-        self.commands.add_pictures(paths)
-        if first:
+        self._first_body = not any(has_body(node) for node in self.document.scene.nodes)
+        self.bringer.bring(paths, as_)
+
+    def _came_in(self, added: tuple[str, ...]) -> None:
+        if added and self._first_body:
             self.overview.view.frame_all()
 
     def add_camera(self) -> None:
@@ -350,6 +413,19 @@ class MainWindow(QMainWindow):
 
         MissingDialog(self.document, self).show()
 
+    def open_spread(self) -> None:
+        from .dialogs.spread import SpreadDialog
+
+        chosen = tuple(i for i in self.document.selection if has_body(self.document.scene.node(i)))
+        if not chosen and self.document.selection:
+            # A carrier that holds artwork stands for what it carries.
+            under = set().union(*(descendants(self.document.scene, i) for i in self.document.selection))
+            chosen = tuple(n.id for n in self.document.scene.nodes if n.id in under and has_body(n))
+        if self.document.camera is None or len(chosen) < 2:
+            self.document.say("Select two or more pictures, or the null that carries them, and have a camera.", True)
+            return
+        SpreadDialog(self.document, chosen, self).show()
+
     def open_export(self) -> None:
         from .dialogs.export import ExportDialog
 
@@ -382,6 +458,7 @@ class MainWindow(QMainWindow):
         self._remember()
         self._start.stop()
         self.link.close()
+        self.bringer.shut_down()
         self.document.turns.stop()
         event.accept()
 

@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
-from ..scene import AimNode, AnyNode, Camera, Format, Scene, spec
-from ..scene.channels import AIM, FOCAL, FOCUS, POSITION, ROTATION, SCALE
-from ..scene.dependencies import closure, evaluation_order
-from ..space.aim import level_frame, steady_headings, unit_directions
+from ..scene import AimNode, AnyNode, Camera, FaceCamera, Format, Scene, spec
+from ..scene.channels import AIM, ANCHOR, FOCAL, FOCUS, POSITION, ROTATION, SCALE
+from ..scene.dependencies import Part, closure, evaluation_order
+from ..space.aim import heading, level_frame, steady_headings, unit_directions
 from ..space.lens import angle_of_view, focal_pixels, world_to_pixel
 from ..space.rotation import euler_to_quaternion
 from ..space.transform import apply, compose, length, product, rigid
@@ -53,16 +53,20 @@ class CameraView(msgspec.Struct, frozen=True):
 class Evaluation:
     """The scene at an array of frames. Made by :func:`evaluate`."""
 
-    def __init__(self, scene: Scene, frames: Array, wanted: Iterable[str] | None = None) -> None:
+    def __init__(self, scene: Scene, frames: Array, wanted: Iterable[Part] | None = None) -> None:
         self.scene = scene
         self.frames = frames
         self._nodes = {node.id: node for node in scene.nodes}
         self._values: dict[tuple[str, str], Array] = {}
         self._worlds: dict[str, Array] = {}
-        needed = set(self._nodes) if wanted is None else closure(scene, wanted)
-        for node_id in evaluation_order(scene):
-            if node_id in needed:
-                self._worlds[node_id] = self._solve(self._nodes[node_id])
+        self._places: dict[str, Array] = {}
+        needed = None if wanted is None else closure(scene, wanted)
+        for node_id, pose in evaluation_order(scene):
+            if needed is None or (node_id, pose) in needed:
+                if pose:
+                    self._worlds[node_id] = self._pose(self._nodes[node_id])
+                else:
+                    self._places[node_id] = self._place(self._nodes[node_id])
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -74,6 +78,18 @@ class Evaluation:
     def world(self, node_id: str) -> Array:
         """World matrices (N, 4, 4), acting on column vectors."""
         return np.broadcast_to(self._worlds[node_id], (len(self.frames), 4, 4))
+
+    def content(self, node_id: str) -> Array:
+        """World matrices (N, 4, 4) of what a node shows, whose anchor lies at the node's origin."""
+        node = self._nodes[node_id]
+        world = self._worlds[node_id]
+        if any(node.channel(name) is not None for name in ANCHOR):
+            anchor = self._vector(node, ANCHOR)
+            shift = np.zeros((len(anchor), 4, 4))
+            shift[:, range(4), range(4)] = 1.0
+            shift[:, :3, 3] = -anchor
+            world = product(world, shift)
+        return np.broadcast_to(world, (len(self.frames), 4, 4))
 
     def is_still(self, node_id: str) -> bool:
         """Whether the node's world matrix is known not to change over time."""
@@ -130,11 +146,16 @@ class Evaluation:
     def _carried(self, node: AnyNode, local: Array) -> Array:
         return local if node.carrier is None else product(self._worlds[node.carrier], local)
 
-    def _solve(self, node: AnyNode) -> Array:
+    def _place(self, node: AnyNode) -> Array:
         still = _still_parts(node).local
-        world = self._carried(node, self._local(node) if still is None else still)
+        return self._carried(node, self._local(node) if still is None else still)
+
+    def _pose(self, node: AnyNode) -> Array:
+        world = self._places[node.id]
         if isinstance(node, Camera) and node.aim is not None:
-            return self._aimed(node, world)
+            world = self._aimed(node, world)
+        for bind in node.binds:
+            world = self._facing(node, bind, world)
         return world
 
     def _local(self, node: AnyNode) -> Array:
@@ -154,7 +175,7 @@ class Evaluation:
 
     def _target(self, node: Camera) -> Array:
         if isinstance(node.aim, AimNode):
-            return self._worlds[node.aim.node][:, :3, 3]
+            return self._places[node.aim.node][:, :3, 3]
         point = self._vector(node, AIM)
         return point if node.carrier is None else apply(self._worlds[node.carrier], point)
 
@@ -173,6 +194,26 @@ class Evaluation:
             np.broadcast_to(roll, (size,)),
             np.broadcast_to(origin, (size, 3)),
         )
+
+    def _facing(self, node: AnyNode, bind: FaceCamera, world: Array) -> Array:
+        """The node turned so that its +Z points at the camera, its scale kept and its z angle as a roll."""
+        origin, eye = np.broadcast_arrays(world[:, :3, 3], self._places[bind.camera][:, :3, 3])
+        # A frame looks down its −Z, so one that looks away from the camera shows it its front.
+        away = origin - eye
+        if bind.upright:
+            away = away * np.array([1.0, 0.0, 1.0])
+        direction = unit_directions(away)
+        roll = np.radians(self._value(node, ROTATION[2]))
+        size = max(len(direction), len(roll), len(world))
+        turned = level_frame(
+            np.broadcast_to(direction, (size, 3)),
+            np.broadcast_to(heading(direction), (size,)),
+            np.broadcast_to(roll, (size,)),
+            np.broadcast_to(origin, (size, 3)),
+        )
+        scale = np.stack([length(world[:, :3, k]) for k in range(3)], axis=1)
+        turned[:, :3, :3] *= np.broadcast_to(scale, (size, 3))[:, None, :]
+        return turned
 
 
 class _StillParts(NamedTuple):
@@ -202,9 +243,10 @@ def _still_parts(node: AnyNode) -> _StillParts:
 
 def _directions(scene: Scene, camera: Camera, frames: Array) -> Array:
     """Directions (M, 3) from a camera to its aim at other frames."""
-    wanted = [camera.carrier] if camera.carrier is not None else []
+    # Only places: what it aims at may itself turn to the camera.
+    wanted = [(camera.carrier, True)] if camera.carrier is not None else []
     if isinstance(camera.aim, AimNode):
-        wanted.append(camera.aim.node)
+        wanted.append((camera.aim.node, False))
     elsewhere = Evaluation(scene, frames, wanted)
     position = elsewhere._vector(camera, POSITION)
     origin = position if camera.carrier is None else apply(elsewhere._worlds[camera.carrier], position)
@@ -223,7 +265,7 @@ def evaluate(scene: Scene, frames: Iterable[float] | float, nodes: Iterable[str]
         raise ValueError("frames must be a number or one-dimensional")
     if not np.isfinite(array).all():
         raise ValueError("frames must be finite numbers")
-    return Evaluation(scene, array, nodes)
+    return Evaluation(scene, array, None if nodes is None else [(node_id, True) for node_id in nodes])
 
 
 def aim_distance(evaluation: Evaluation, camera_id: str) -> Array | None:

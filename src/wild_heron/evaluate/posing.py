@@ -87,7 +87,9 @@ def give_carrier(scene: Scene, node_id: str, carrier_id: str | None, frame: floa
 def _carried_poses(old: Scene, new: Scene, node: AnyNode, frames: list[float]) -> list[tuple[float, Values]]:
     """The node's place channels under its new carrier at each frame, so that it stays where the old scene has it."""
     # The pose before any aim: an aim goes on turning the lens under the new carrier as it did under the old one.
-    unaimed = change_node(old, node.id, aim=None) if isinstance(node, Camera) and node.aim else old
+    unaimed = change_node(old, node.id, binds=()) if node.binds else old
+    if isinstance(node, Camera) and node.aim:
+        unaimed = change_node(unaimed, node.id, aim=None)
     there = evaluate(unaimed, frames, [node.id])
     poses: list[tuple[float, Values]] = []
     shift = dict.fromkeys(ROTATION, 0.0)

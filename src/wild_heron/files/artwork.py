@@ -1,16 +1,19 @@
-"""Where a scene's artwork lies: relative paths, what is missing, and finding it again."""
+"""Where a scene's files lie: relative paths, what is missing, and finding it again."""
 
+import contextlib
 import os
 from pathlib import Path
 
 import msgspec
 
-from ..scene import Picture, Scene
-from ..scene.edits import change_node
+from ..scene import AnyNode, Picture, Scene, Sequence
+from ..scene.edits import replace_node
+from ..scene.sources import node_source, with_source
+from .moving import sequence_file
 
 
 def resolve(base: Path | None, source: str) -> Path:
-    """A picture's file. ``base`` is the folder of the scene file (None: not saved yet)."""
+    """A node's file. ``base`` is the folder of the scene file (None: not saved yet)."""
     path = Path(source)
     return path if path.is_absolute() or base is None else base / path
 
@@ -21,18 +24,39 @@ def source_for(base: Path | None, path: Path) -> str:
     return path.as_posix() if base is None else Path(os.path.relpath(path, os.path.abspath(base))).as_posix()
 
 
+def first_file(node: AnyNode, base: Path | None) -> Path | None:
+    """The node's file, of a sequence its first picture; None where it needs none."""
+    source = node_source(node)
+    if source is None:
+        return None
+    if isinstance(node, Picture) and isinstance(node.artwork, Sequence):
+        return sequence_file(node.artwork, base, 0)
+    return resolve(base, source)
+
+
+def files_of(scene: Scene, base: Path | None) -> dict[Path, list[str]]:
+    """Every file the scene comes from, with the ids of the nodes that use it; of sequences the first picture."""
+    found: dict[Path, list[str]] = {}
+    for node in scene.nodes:
+        path = first_file(node, base)
+        if path is not None:
+            found.setdefault(path, []).append(node.id)
+    return found
+
+
 def rebase(scene: Scene, old: Path | None, new: Path | None) -> Scene:
     """The scene with its sources written for another folder."""
     for node in scene.nodes:
-        if isinstance(node, Picture):
-            source = source_for(new, resolve(old, node.source))
-            if source != node.source:
-                scene = change_node(scene, node.id, source=source)
+        now = node_source(node)
+        if now is not None:
+            source = source_for(new, resolve(old, now))
+            if source != now:
+                scene = replace_node(scene, with_source(node, source))
     return scene
 
 
 class Missing(msgspec.Struct, frozen=True):
-    """A picture whose file is not there."""
+    """A node whose file is not there."""
 
     node: str
     name: str
@@ -40,27 +64,54 @@ class Missing(msgspec.Struct, frozen=True):
 
 
 def missing_artwork(scene: Scene, base: Path | None) -> list[Missing]:
-    """The pictures whose files are not there, in the order of the scene."""
+    """The nodes whose files are not there, in the order of the scene."""
     found = []
+    there: dict[Path, bool] = {}
     for node in scene.nodes:
-        if isinstance(node, Picture):
-            path = resolve(base, node.source)
-            if not path.is_file():
+        path = first_file(node, base)
+        if path is not None:
+            if path not in there:
+                there[path] = path.is_file()
+            if not there[path]:
                 found.append(Missing(node.id, node.name, path))
     return found
 
 
 def relink(scene: Scene, base: Path | None, node_id: str, path: Path) -> tuple[Scene, int]:
-    """Point a missing picture at ``path``, and every other missing one whose file of the same name lies beside it.
+    """Point a missing node at ``path``, and every other missing one whose file lies in the same place beside it.
 
-    Returns the scene and how many pictures were found.
+    A folder that moved whole is found whole: a file is looked for by its name in the new folder, and, where the old
+    paths had folders in common, in the same folders below. Returns the scene and how many were found.
     """
     missing = missing_artwork(scene, base)
-    scene = change_node(scene, node_id, source=source_for(base, path))
+    old = next((each.path for each in missing if each.node == node_id), None)
+    scene = _repointed(scene, base, node_id, path)
     found = 1
     for other in missing:
-        beside = path.parent / other.path.name
-        if other.node != node_id and beside.is_file():
-            scene = change_node(scene, other.node, source=source_for(base, beside))
-            found += 1
+        if other.node == node_id:
+            continue
+        for place in _places(old, path, other.path):
+            if place.is_file():
+                scene = _repointed(scene, base, other.node, place)
+                found += 1
+                break
     return scene, found
+
+
+def _places(old: Path | None, new: Path, other: Path) -> list[Path]:
+    places = [new.parent / other.name]
+    if old is not None:
+        # As many folders up as the two files had to go to meet, in the new place as in the old one.
+        with contextlib.suppress(ValueError):
+            places.append(Path(os.path.normpath(new.parent / os.path.relpath(other, old.parent))))
+    return places
+
+
+def _repointed(scene: Scene, base: Path | None, node_id: str, path: Path) -> Scene:
+    node = scene.node(node_id)
+    source = source_for(base, path)
+    if isinstance(node, Picture) and isinstance(node.artwork, Sequence):
+        # The number in the name that was chosen gives way to the run of # again.
+        hashes = Path(node.artwork.source).name
+        source = source_for(base, path.with_name(hashes)) if "#" in hashes else source
+    return replace_node(scene, with_source(node, source))

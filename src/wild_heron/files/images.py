@@ -15,6 +15,7 @@ import resvg_py
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont, ImageOps, UnidentifiedImageError
 
+from .deep_images import exr_size, read_deep, read_exr
 from .errors import FileError, why
 from .kinds import FONTS, is_vector
 
@@ -23,7 +24,7 @@ Pixels = NDArray[np.uint8]
 MAX_SIDE = 32_768
 MAX_PIXELS = 300_000_000
 MAX_SVG_BYTES = 64 * 1024 * 1024
-_REMEDY = "Choose a PNG, JPEG, WebP, TIFF or SVG picture."
+_REMEDY = "Choose a PNG, JPEG, WebP, TIFF, EXR or SVG picture."
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,8 @@ def probe(path: Path) -> PictureInfo:
     if is_vector(path):
         raster = _decode(path, io.BytesIO(_rasterise(path, None)))
         return PictureInfo(raster.width, raster.height, True)
+    if path.suffix.lower() == ".exr":
+        return PictureInfo(*exr_size(path), False)
     image = _open(path)
     width, height = image.size
     if image.getexif().get(0x0112, 1) in (5, 6, 7, 8):
@@ -55,8 +58,35 @@ def read_picture(path: Path, width: int | None = None, limit: int = MAX_SIDE) ->
     if is_vector(path):
         wanted = max(1, min(width, limit)) if width else None
         image = _decode(path, io.BytesIO(_rasterise(path, wanted)))
+    elif path.suffix.lower() == ".exr":
+        return fitted(read_exr(path), limit)
     else:
         image = _open(path)
+    return prepared(path, image, limit)
+
+
+def read_stream(path: Path, stream: IO[bytes], limit: int = MAX_SIDE) -> Pixels:
+    """The same from an open stream; ``path`` is what messages name."""
+    return prepared(path, _decode(path, stream), limit)
+
+
+def draw_svg(path: Path | None, text: str, width: int | None = None, limit: int = MAX_SIDE) -> Pixels:
+    """SVG text drawn as (H, W, 4) uint8, premultiplied."""
+    name = path or Path("card")
+    return prepared(name, _decode(name, io.BytesIO(_drawn(name, text, width and max(1, min(width, limit))))), limit)
+
+
+def fitted(pixels: Pixels, limit: int) -> Pixels:
+    """The pixels, made smaller where a side is longer than ``limit``."""
+    if max(pixels.shape[:2]) <= limit:
+        return pixels
+    image = Image.frombytes("RGBa", (pixels.shape[1], pixels.shape[0]), np.ascontiguousarray(pixels).tobytes())
+    image.thumbnail((limit, limit), Image.Resampling.BOX)
+    return np.asarray(image)
+
+
+def prepared(path: Path, image: Image.Image, limit: int) -> Pixels:
+    """A decoded picture turned upright, premultiplied, no side longer than ``limit``."""
     try:
         image = ImageOps.exif_transpose(image)
         if max(image.size) > limit:
@@ -83,6 +113,10 @@ def _check_file(path: Path) -> None:
 
 def _open(path: Path) -> Image.Image:
     try:
+        if path.suffix.lower() in (".tif", ".tiff"):
+            deep = read_deep(path)
+            if deep is not None:
+                return Image.fromarray(deep)
         return _decode(path, path.open("rb"))
     except OSError as error:
         raise FileError(path, f"could not be read: {why(error)}", _REMEDY) from error
@@ -103,7 +137,8 @@ def _decode(path: Path, stream: IO[bytes]) -> Image.Image:
     return image
 
 
-def _rasterise(path: Path, width: int | None) -> bytes:
+def read_svg_text(path: Path) -> str:
+    """An SVG file's text, unpacked where it is packed. FileError where it is too large or no text."""
     try:
         if path.stat().st_size > MAX_SVG_BYTES:
             raise FileError(path, "is too large for vector art.", "Simplify it, or use a PNG.")
@@ -111,17 +146,28 @@ def _rasterise(path: Path, width: int | None) -> bytes:
         if path.suffix.lower() == ".svgz":
             with gzip.GzipFile(fileobj=io.BytesIO(data)) as packed:
                 data = packed.read(MAX_SVG_BYTES)
+        return data.decode("utf-8-sig")
+    except FileError:
+        raise
+    except (ValueError, OSError, EOFError, OverflowError, zlib.error) as problem:
+        raise FileError(path, f"could not be read: {problem}.", "Check it in a vector program.") from problem
+
+
+def _rasterise(path: Path, width: int | None) -> bytes:
+    return _drawn(path, read_svg_text(path), width)
+
+
+def _drawn(path: Path, text: str, width: int | None) -> bytes:
+    try:
         # Drawn from its text, so that a stranger's file cannot pull in other files by relative links.
-        text = _without_links(data.decode("utf-8"))
+        text = _without_links(text)
         # Looking through the system's fonts takes a while, and only text has use for them.
         plain = "<text" not in text
         drawn = resvg_py.svg_to_bytes(
             svg_string=text, width=width, skip_system_fonts=plain, font_dirs=None if plain else [str(FONTS)]
         )
         return bytes(drawn)
-    except FileError:
-        raise
-    except (ValueError, OSError, EOFError, OverflowError, zlib.error) as problem:
+    except (ValueError, OSError, OverflowError) as problem:
         raise FileError(path, f"could not be drawn: {problem}.", "Check it in a vector program.") from problem
 
 

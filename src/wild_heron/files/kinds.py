@@ -3,7 +3,10 @@
 from pathlib import Path
 
 FONTS = Path(__file__).parent.parent / "fonts"
-PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif", ".svg", ".svgz")
+PICTURE_SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".exr", ".bmp", ".gif", ".svg", ".svgz")
+MOVIE_SUFFIXES = (".mp4", ".mov", ".webm", ".mkv", ".avi", ".m4v")
+LAYERED_SUFFIXES = (".ora", ".svg", ".svgz")
+MODEL_SUFFIXES = (".glb", ".gltf")
 
 
 def is_vector(path: Path) -> bool:

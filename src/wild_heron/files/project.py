@@ -12,7 +12,7 @@ from .atomic import write_atomically
 from .errors import FileError, why
 
 FORMAT: Literal["wild-heron-scene"] = "wild-heron-scene"
-VERSION: Literal[1] = 1
+VERSION: Literal[2] = 2
 SUFFIX = ".heron"
 MAX_BYTES = 256 * 1024 * 1024
 
@@ -21,7 +21,7 @@ class ProjectFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What stands in a ``.heron`` file."""
 
     format: Literal["wild-heron-scene"]
-    version: Literal[1]
+    version: Literal[2]
     scene: Scene
 
 
@@ -59,11 +59,24 @@ def decode(data: bytes, path: str | Path = "scene") -> Scene:
             "Update Wild Heron.",
         )
     try:
-        scene = msgspec.json.decode(data, type=ProjectFile).scene
+        if header.version == 1:
+            scene = msgspec.convert(_from_version_1(msgspec.json.decode(data)), type=ProjectFile).scene
+        else:
+            scene = msgspec.json.decode(data, type=ProjectFile).scene
         validate(scene)
     except (msgspec.ValidationError, SceneError, RecursionError) as problem:
         raise FileError(path, f"cannot be used: {problem}", "Mend that place, or go back to a copy.") from problem
     return scene
+
+
+def _from_version_1(data: Any) -> Any:
+    """A version 1 file's contents as version 2, where a picture says what kind of artwork it shows."""
+    scene = data.get("scene")
+    nodes = scene.get("nodes") if isinstance(scene, dict) else None
+    for node in nodes if isinstance(nodes, list) else ():
+        if isinstance(node, dict) and node.get("kind") == "picture" and "source" in node:
+            node["artwork"] = {"type": "image", "source": node.pop("source")}
+    return data | {"version": VERSION}
 
 
 def _syntax_problem(data: bytes, problem: Exception) -> str:

@@ -1,122 +1,344 @@
-"""Artwork on the graphics card: read when first needed, mipmapped, kept while it is used."""
+"""Artwork on the graphics card: read in the background when first needed, mipmapped, kept within a budget."""
 
 import math
-from collections import deque
-from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
 from pathlib import Path
+from typing import NamedTuple
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
 from ..files.artwork import resolve
+from ..files.drafts import Drafts
 from ..files.errors import FileError
-from ..files.images import placeholder, read_picture
-from ..files.kinds import is_vector
-from ..scene import Picture
+from ..files.images import fitted, placeholder
+from ..files.moving import MovieReader
+from ..files.pixels import file_of, is_drawn, read_pixels
+from ..scene import Gradient, Layer, Movie, Picture, Sequence, Solid, Text
+from .loading import Loader
 
-_MAX_VECTOR_SIDE = 8192
-_DRAW_SIDE = 8192
-_READERS = 2
+Pixels = NDArray[np.uint8]
+
+TEXTURE_BYTES = 1536 * 1024 * 1024
+_SIDE = 8192
+_DRAFT_PIXELS = 1_000_000
+_SMALLEST_LEVEL = -6
+_READ_AHEAD = 4
+_KEPT_MOVIES = 8
+_UPLOAD_SECONDS = 0.03
+_FAMILY = 3
 
 
 @dataclass
 class Artwork:
-    """A picture's texture; ``bounds`` (u0, v0, u1, v1) is the part that is not empty, v counted from the top."""
+    """A picture's texture. ``bounds`` (u0, v0, u1, v1) is the part that is not empty, v counted from the top;
+    ``opaque`` whether all of it is solid; ``inside`` where the picture lies in the texture."""
 
     texture: moderngl.Texture
     bounds: tuple[float, float, float, float]
+    opaque: bool = False
     problem: str | None = None
+    size: int = 0
+    inside: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
 
 
+class Want(NamedTuple):
+    """A picture to be shown: frame ``moment`` of a moving one, and how many output pixels an artwork pixel takes up."""
+
+    picture: Picture
+    moment: int
+    scale: float
+
+
+class _Key(NamedTuple):
+    what: tuple[Hashable, ...]
+    moment: int
+    stamp: Hashable
+    level: int
+
+
+class _Read(NamedTuple):
+    pixels: Pixels
+    bounds: tuple[float, float, float, float]
+    opaque: bool
+    problem: str | None
+
+
+@dataclass
 class ArtworkStore:
-    """Textures by file. Vector art is drawn anew, at a power of two of its size, when it is seen larger."""
+    """Textures by file, frame and level. Level 0 is full size, each one below half of the one above.
 
-    def __init__(self, context: moderngl.Context) -> None:
-        self._context = context
-        self._limit = min(_DRAW_SIDE, int(context.info["GL_MAX_TEXTURE_SIZE"]))
-        self._loaded: dict[tuple[str, int, int], Artwork] = {}
+    Pictures are shown from the smallest version that has a texel for each pixel; vector art and cards are drawn anew
+    when they are seen larger. Frames that are kept (``final``) always use the full version.
+    """
+
+    context: moderngl.Context
+    budget: int = TEXTURE_BYTES
+    drafts: Drafts = field(default_factory=Drafts)
+
+    def __post_init__(self) -> None:
+        self._limit = min(_SIDE, int(self.context.info["GL_MAX_TEXTURE_SIZE"]))
+        self._loaded: OrderedDict[_Key, Artwork] = OrderedDict()
+        self._loader = Loader()
+        self._stamps: dict[Path, Hashable] = {}
+        self._movies: OrderedDict[Path, MovieReader] = OrderedDict()
+        self._used: set[_Key] = set()
+
+    @property
+    def pending(self) -> int:
+        """How many files are still being read."""
+        return len(self._loader)
 
     def forget(self) -> None:
-        for artwork in self._loaded.values():
-            artwork.texture.release()
-        self._loaded.clear()
+        """Look at every file anew; what did not change is kept."""
+        self._stamps.clear()
 
-    def _key(self, picture: Picture, base: Path | None, scale: float) -> tuple[str, int, int]:
-        path = resolve(base, picture.source)
-        present = path.exists()
-        if not is_vector(path):
-            return str(path), 0, 0 if present else hash((picture.name, picture.width, picture.height))
-        level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
-        while level > -8 and max(picture.width, picture.height) * 2.0**level > _MAX_VECTOR_SIDE:
-            level -= 1
-        # A larger drawing that is there does as well.
-        drawn = [known for name, known, _ in self._loaded if name == str(path) and known >= level]
-        stamp = 0 if present else hash((picture.name, picture.width, picture.height))
-        return str(path), min(drawn, default=level), stamp
+    # What is wanted
 
     def get_all(
-        self, wanted: list[tuple[Picture, float]], base: Path | None, step: Callable[[int, int], None]
-    ) -> tuple[list[Artwork], int]:
-        """Textures of pictures, each with the scale it is seen at (output pixels to an artwork pixel), and how many of
-        them had to be read.
+        self, wanted: list[Want], base: Path | None, final: bool, step: Callable[[int, int], None]
+    ) -> list[Artwork | None]:
+        """Textures of pictures; None, unless they are ``final``, for what is still being read and has no other version.
 
         A file that cannot be read gives a labelled placeholder and a ``problem``. ``step(done, total)`` is called
-        before each is read, and may raise.
+        while files are waited for, and may raise.
         """
-        keys = [self._key(picture, base, scale) for picture, scale in wanted]
-        pictures = {key: picture for key, (picture, _) in zip(keys, wanted, strict=True) if key not in self._loaded}
-        if pictures:
-            self._load(pictures, step)
-        return [self._loaded[key] for key in keys], len(pictures)
+        keys = [self._key(want, base, final) for want in wanted]
+        self._used.update(keys)
+        missing = {key for key in keys if key not in self._loaded}
+        for key, want in zip(keys, wanted, strict=True):
+            if key in missing:
+                self._begin(key, want, base)
+            if isinstance(want.picture.artwork, Sequence | Movie):
+                self._read_ahead(want, base, final)
+        total = len(missing)
+        while final and missing:
+            step(total - len(missing), total)
+            self._loader.wait(set(missing))
+            for key in list(missing):
+                read = self._loader.take(key)
+                if read is not None:
+                    self._loaded[key] = self._upload(read)
+                    missing.discard(key)
+        if not final:
+            self.collect()
+        out = []
+        for key in keys:
+            if key in self._loaded:
+                self._loaded.move_to_end(key)
+            out.append(self._loaded.get(key) or self._nearest(key))
+        return out
 
-    def _load(self, pictures: dict[tuple[str, int, int], Picture], step: Callable[[int, int], None]) -> None:
-        """Read files in threads while others are sent to the graphics card; only a few at a time are in memory."""
-        jobs = iter(pictures.items())
-        ahead: deque[tuple[tuple[str, int, int], Future[tuple[NDArray[np.uint8], str | None]]]] = deque()
-        with ThreadPoolExecutor(_READERS) as readers:
+    def collect(self) -> int:
+        """Send what was read to the graphics card, for a few milliseconds; returns how many pictures arrived."""
+        deadline = time.perf_counter() + _UPLOAD_SECONDS
+        arrived = 0
+        for key in list(self._loader._jobs):
+            read = self._loader.take(key)
+            if read is not None:
+                assert isinstance(key, _Key)
+                self._loaded[key] = self._upload(read)
+                self._used.add(key)
+                arrived += 1
+                if time.perf_counter() > deadline:
+                    break
+        return arrived
+
+    def _key(self, want: Want, base: Path | None, final: bool) -> _Key:
+        picture = want.picture
+        artwork = picture.artwork
+        family = _family(picture, base)
+        path = file_of(picture, base, want.moment)
+        index = want.moment if isinstance(artwork, Sequence | Movie) else 0
+        stamp = self._stamp(path) if path is not None else ()
+        if stamp is None:
+            return _Key((*family, picture.name, picture.width, picture.height), index, None, 0)
+        if isinstance(artwork, Solid | Movie):
+            level = 0
+        elif is_drawn(picture):
+            level = self._vector_level(picture, want.scale)
+        elif final or picture.width * picture.height <= _DRAFT_PIXELS:
+            level = 0
+        else:
+            level = max(_SMALLEST_LEVEL, min(0, math.ceil(math.log2(max(want.scale, 1e-3)) - 0.05)))
+        return self._sharper(_Key(family, index, stamp, level), exact=final and not is_drawn(picture))
+
+    def _vector_level(self, picture: Picture, scale: float) -> int:
+        level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
+        while level > -8 and max(picture.width, picture.height) * 2.0**level > self._limit:
+            level -= 1
+        return level
+
+    def _sharper(self, key: _Key, exact: bool) -> _Key:
+        """A version that is there and at least as sharp as the one wanted does as well."""
+        if exact or key in self._loaded:
+            return key
+        for level in range(key.level + 1, 7):
+            other = key._replace(level=level)
+            if other in self._loaded:
+                return other
+        return key
+
+    def _nearest(self, key: _Key) -> Artwork | None:
+        """Some version of the same picture: another size, an older file, the frame shown before."""
+        found = [other for other in self._loaded if other.what == key.what]
+        if not found:
+            return None
+        best = min(found, key=lambda other: (other.stamp != key.stamp, abs(other.moment - key.moment), -other.level))
+        self._used.add(best)
+        return self._loaded[best]
+
+    def _stamp(self, path: Path) -> Hashable:
+        """The file's time and size, None where it is not there; looked at once until they are forgotten."""
+        if path not in self._stamps:
             try:
-                for done in range(len(pictures)):
-                    step(done, len(pictures))
-                    while len(ahead) <= _READERS and (job := next(jobs, None)) is not None:
-                        key, picture = job
-                        ahead.append((key, readers.submit(_read, picture, Path(key[0]), 2.0 ** key[1], self._limit)))
-                    key, reading = ahead.popleft()
-                    self._loaded[key] = self._upload(*reading.result())
-            finally:
-                for _, reading in ahead:
-                    reading.cancel()
+                status = path.stat()
+                self._stamps[path] = (status.st_mtime_ns, status.st_size, status.st_ino)
+            except OSError:
+                self._stamps[path] = None
+        return self._stamps[path]
 
-    def drop_smaller(self) -> None:
-        """Release drawings of vector art of which there is a larger one. Not in the midst of a frame."""
-        largest: dict[str, int] = {}
-        for path, level, _ in self._loaded:
-            largest[path] = max(level, largest.get(path, level))
-        for key in [key for key in self._loaded if key[1] < largest[key[0]]]:
-            self._loaded.pop(key).texture.release()
+    # Reading, in threads
 
-    def drop_unused(self, pictures: list[Picture], base: Path | None) -> None:
-        """Release what no picture of the scene uses any more."""
-        used = {str(resolve(base, picture.source)) for picture in pictures}
-        for key in [key for key in self._loaded if key[0] not in used]:
-            self._loaded.pop(key).texture.release()
+    def _begin(self, key: _Key, want: Want, base: Path | None) -> None:
+        movie: MovieReader | None = None
+        problem: str | None = None
+        if isinstance(want.picture.artwork, Movie) and key.stamp is not None:
+            path = file_of(want.picture, base)
+            assert path is not None
+            try:
+                movie = self._movie(path, key.stamp)
+            except FileError as error:
+                problem = str(error)
+        limit, drafts = self._limit, self.drafts
+        self._loader.begin(key, lambda: _read(key, want, base, limit, drafts, movie, problem))
 
-    def _upload(self, pixels: NDArray[np.uint8], problem: str | None) -> Artwork:
+    def _movie(self, path: Path, stamp: Hashable) -> MovieReader:
+        reader = self._movies.pop(path, None)
+        if reader is not None and getattr(reader, "stamp", None) != stamp:
+            reader = None
+        if reader is None:
+            reader = MovieReader(path)
+            reader.stamp = stamp  # type: ignore[attr-defined]
+        self._movies[path] = reader
+        while len(self._movies) > _KEPT_MOVIES:
+            self._movies.popitem(last=False)
+        return reader
+
+    def _read_ahead(self, want: Want, base: Path | None, final: bool) -> None:
+        artwork = want.picture.artwork
+        assert isinstance(artwork, Sequence | Movie)
+        for index in range(want.moment + 1, min(want.moment + 1 + _READ_AHEAD, artwork.count)):
+            ahead = want._replace(moment=index)
+            key = self._key(ahead, base, final)
+            if key not in self._loaded:
+                self._used.add(key)
+                self._begin(key, ahead, base)
+
+    # The graphics card
+
+    def _upload(self, read: _Read) -> Artwork:
+        pixels = read.pixels
         height, width = pixels.shape[:2]
-        texture = self._context.texture((width, height), 4, np.ascontiguousarray(pixels).data, alignment=1)
+        texture = self.context.texture((width, height), 4, np.ascontiguousarray(pixels).data, alignment=1)
         texture.build_mipmaps()
         texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
-        if "llvmpipe" not in str(self._context.info["GL_RENDERER"]):
+        if "llvmpipe" not in str(self.context.info["GL_RENDERER"]):
             # Sharper at a slant; on a processor it would cost more than it shows.
             texture.anisotropy = 8.0
-        alpha = pixels[..., 3]
-        return Artwork(texture, _bounds(alpha), problem)
+        return Artwork(texture, read.bounds, read.opaque, read.problem, width * height * 16 // 3)
+
+    def tidy(self) -> None:
+        """Between frames: release smaller drawings of which there is a larger one, and what was not used for longest
+        where the budget is exceeded."""
+        largest: dict[tuple[Hashable, ...], int] = {}
+        for key in self._loaded:
+            family = (key.what, key.moment, key.stamp)
+            largest[family] = max(key.level, largest.get(family, key.level))
+        for key in [key for key in self._loaded if key.level < largest[key.what, key.moment, key.stamp]]:
+            if key not in self._used:
+                self._loaded.pop(key).texture.release()
+        total = sum(artwork.size for artwork in self._loaded.values())
+        for key in [key for key in self._loaded if key not in self._used]:
+            if total <= self.budget:
+                break
+            artwork = self._loaded.pop(key)
+            total -= artwork.size
+            artwork.texture.release()
+        self._used.clear()
+
+    def drop_unused(self, pictures: list[Picture], base: Path | None) -> None:
+        """Release what no picture of the scene uses any more."""
+        used = {_family(picture, base) for picture in pictures}
+        for key in [key for key in self._loaded if key.what[:_FAMILY] not in used]:
+            self._loaded.pop(key).texture.release()
+        self._loader.drop(lambda key: isinstance(key, _Key) and key.what[:_FAMILY] in used)
+
+    @property
+    def bytes(self) -> int:
+        """What all textures take up."""
+        return sum(artwork.size for artwork in self._loaded.values())
 
 
-def _bounds(alpha: NDArray[np.uint8]) -> tuple[float, float, float, float]:
+def _family(picture: Picture, base: Path | None) -> tuple[Hashable, ...]:
+    """What all versions of a picture have in common."""
+    artwork = picture.artwork
+    if isinstance(artwork, Solid | Gradient | Text):
+        return (artwork, picture.width, picture.height)
+    part = (artwork.layer, artwork.crop) if isinstance(artwork, Layer) else None
+    return ("file", str(resolve(base, artwork.source)), part)
+
+
+def _read(
+    key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, movie: MovieReader | None, problem: str | None
+) -> _Read:
+    """A picture's pixels, or a stand-in's and what is wrong."""
+    picture = want.picture
+
+    def full() -> Pixels:
+        scale = 2.0**key.level if is_drawn(picture) else 1.0
+        return read_pixels(picture, base, want.moment, scale, limit, movie)
+
+    try:
+        if problem is not None:
+            return _looked_at(_stand_in(picture, "cannot be read"), problem)
+        path = file_of(picture, base, want.moment)
+        if key.level < 0 and path is not None and not is_drawn(picture):
+            part = picture.artwork.layer if isinstance(picture.artwork, Layer) else ""
+            pixels = drafts.get(path, part, key.level, full)
+        else:
+            pixels = fitted(full(), limit)
+        note = _font_problem(picture)
+        return _looked_at(pixels, note)
+    except FileError as error:
+        path = file_of(picture, base, want.moment)
+        note = "cannot be read" if path is not None and path.exists() else "missing"
+        return _looked_at(_stand_in(picture, note), str(error))
+
+
+def _stand_in(picture: Picture, note: str) -> Pixels:
+    return placeholder(picture.name, picture.width, picture.height, note)
+
+
+def _font_problem(picture: Picture) -> str | None:
+    if not isinstance(picture.artwork, Text):
+        return None
+    from ..files.lettering import lettering
+
+    return lettering(picture.artwork).problem or None
+
+
+def _looked_at(pixels: Pixels, problem: str | None) -> _Read:
+    alpha = pixels[..., 3]
+    return _Read(pixels, _bounds(alpha), bool(alpha.min(initial=255) == 255), problem)
+
+
+def _bounds(alpha: Pixels) -> tuple[float, float, float, float]:
     """The box around what is not empty, in 0–1, with a margin for the smaller mipmaps to fade in."""
     height, width = alpha.shape
     rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
@@ -126,12 +348,3 @@ def _bounds(alpha: NDArray[np.uint8]) -> tuple[float, float, float, float]:
     left, right = max(0, columns[0] - margin), min(width, columns[-1] + 1 + margin)
     top, bottom = max(0, rows[0] - margin), min(height, rows[-1] + 1 + margin)
     return (left / width, top / height, right / width, bottom / height)
-
-
-def _read(picture: Picture, path: Path, scale: float, limit: int) -> tuple[NDArray[np.uint8], str | None]:
-    """A picture's pixels, or a stand-in's and what is wrong."""
-    try:
-        return read_picture(path, round(picture.width * scale) if is_vector(path) else None, limit), None
-    except FileError as error:
-        note = "cannot be read" if path.exists() else "missing"
-        return placeholder(picture.name, picture.width, picture.height, note), str(error)

@@ -11,10 +11,16 @@ MAX_SIDE = 8192
 
 
 class LensView(msgspec.Struct, frozen=True, tag="lens"):
-    """Through a camera, in the named format (None: the scene's own frame)."""
+    """Through a camera, in the named format (None: the scene's own frame).
+
+    ``stretch``: instead of the picture, how far the first projection's photograph is stretched on what receives it.
+    Red is 0.5 + log₂(output pixels to a photograph pixel) / 8, green whether it is received, alpha whether there is
+    a receiver.
+    """
 
     camera: str
     format: str | None = None
+    stretch: bool = False
 
 
 class FreeView(msgspec.Struct, frozen=True, tag="free"):
@@ -39,7 +45,10 @@ class Reload(msgspec.Struct, frozen=True, tag="reload"):
 
 
 class Draw(msgspec.Struct, frozen=True, tag="draw"):
-    """Draw one frame into a slot. A newer Draw with the same ``stream`` overtakes this one unless it must be kept."""
+    """Draw one frame into a slot. A newer Draw with the same ``stream`` overtakes this one unless it must be kept.
+
+    A frame that is kept waits for all artwork and uses it in full; others are drawn at once from what is there.
+    """
 
     id: int
     stream: str
@@ -64,11 +73,13 @@ class Ready(msgspec.Struct, frozen=True, tag="ready"):
 class Drawn(msgspec.Struct, frozen=True, tag="drawn"):
     """The frame is in its slot: RGBA, rows from the top; alpha says how far artwork covers the background.
 
-    ``seconds`` is what drawing took.
+    ``seconds`` is what drawing took. Where it is not ``complete``, artwork is still being read; Loading follows when
+    some has come.
     """
 
     id: int
     seconds: float
+    complete: bool = True
 
 
 class Dropped(msgspec.Struct, frozen=True, tag="dropped"):

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import NamedTuple
 
 import moderngl
 import numpy as np
@@ -10,41 +9,45 @@ from numpy.typing import NDArray
 
 from ..evaluate import Evaluation, evaluate
 from ..motion import evaluate_channel
-from ..scene import Camera, Format, Picture, Scene
-from ..scene.channels import APERTURE, FOCAL, FOCUS, OPACITY, SHUTTER, channel_or_default
-from ..space.transform import product
+from ..scene import Camera, Format, Logo, Model, Picture, Projection, Scene
+from ..scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER, channel_or_default
 from . import shaders
-from .artwork import Artwork, ArtworkStore
-from .bsp import DrawOrder, Piece
+from .artwork import Artwork, ArtworkStore, Want
+from .blurring import LEAST, Blurring
+from .eye import Eye, Offset, make_eye
+from .frames import Frames
+from .lighting import Lighting, ShadowMap, lighting
+from .meshes import MeshStore
 from .messages import FreeView, LensView
+from .pictures import Paint, PicturePainter, PlacedPicture, centres, depth_at, place_pictures
 from .sampling import lens_points, pixel_offsets, shutter_times
+from .solids import PlacedSolid, SolidPainter, in_view, place
+from .throwing import ReachMaps, Thrown, photograph, projector_eye, strength_of
 
 Array = NDArray[np.float64]
-
-_NEAR = 1e-3
-_MAX_PIECES = 4096
-_KEPT_FRAMES = 8
+Step = Callable[[int, int], None]
+Report = Callable[[int, int, dict[str, str]], None]
 
 
 class Overtaken(Exception):
     """Drawing was given up for a newer request."""
 
 
-class _Offset(NamedTuple):
-    """Where one sample lies inside the pixel, and on the lens in units."""
+class Drawing:
+    """One frame under way: how it is drawn, and what is found out on the way."""
 
-    pixel: tuple[float, float] = (0.0, 0.0)
-    lens: tuple[float, float] = (0.0, 0.0)
+    def __init__(
+        self, view: LensView | FreeView, output: Format | None, final: bool, check: Callable[[], None], report: Report
+    ) -> None:
+        self.view, self.output, self.final = view, output, final
+        self.check, self.report = check, report
+        self.stretch = isinstance(view, LensView) and view.stretch
+        self.problems: dict[str, str] = {}
+        self.complete = True
 
-
-class _Eye(NamedTuple):
-    """How one sample is drawn: clip matrix (4, 4) from the world, the point it is seen from, the scale of a unit."""
-
-    clip: Array
-    position: Array
-    depth_row: Array
-    pixels_at_unit: float
-    parallel: bool
+    def step(self, done: int, total: int) -> None:
+        self.check()
+        self.report(done, total, {})
 
 
 class Renderer:
@@ -54,24 +57,42 @@ class Renderer:
         self.context = context or moderngl.create_context(standalone=True, backend="egl", require=330)
         gl = self.context
         self.artwork = ArtworkStore(gl)
-        self._plain = gl.program(vertex_shader=shaders.PICTURE_VERTEX, fragment_shader=shaders.PICTURE_FRAGMENT)
-        self._edged = gl.program(vertex_shader=shaders.PICTURE_VERTEX, fragment_shader=shaders.EDGED_FRAGMENT)
-        self._corners = gl.buffer(reserve=_MAX_PIECES * 8)
-        self._vertex_arrays = {
-            program: gl.vertex_array(program, [(self._corners, "2f", "place")])
-            for program in (self._plain, self._edged)
-        }
+        self.meshes = MeshStore(gl)
+        self._pictures = PicturePainter(gl)
+        self._solids = SolidPainter(gl)
+        self._blurring = Blurring(gl)
+        self._frames = Frames(gl)
+        self._reach = ReachMaps(gl)
+        self._shadow: ShadowMap | None = None
         weighted = gl.program(vertex_shader=shaders.WHOLE_FRAME_VERTEX, fragment_shader=shaders.WEIGHTED_FRAGMENT)
         square = gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], dtype="f4"))
         self._weighted = gl.vertex_array(weighted, [(square, "2f", "place")])
-        self._frames: dict[tuple[int, int, str], moderngl.Framebuffer] = {}
-        self._order: tuple[bytes, DrawOrder] | None = None
+        self._reported: dict[str, str] = {}
         self.scene = Scene()
         self.base: Path | None = None
 
     def set_scene(self, scene: Scene, base: Path | None) -> None:
         self.scene, self.base = scene, base
-        self.artwork.drop_unused([node for node in scene.nodes if isinstance(node, Picture)], base)
+        throwers = [node for node in scene.nodes if isinstance(node, Projection)]
+        pictures = [node for node in scene.nodes if isinstance(node, Picture)]
+        self.artwork.drop_unused([*pictures, *map(photograph, throwers)], base)
+        self.meshes.drop_unused([node for node in scene.nodes if isinstance(node, Model | Logo)], base)
+        self._reach.drop_unused({node.id for node in throwers})
+
+    def forget_files(self) -> None:
+        """Look at every file anew."""
+        self.artwork.forget()
+        self.meshes.forget()
+        self._reported = {}
+
+    @property
+    def pending(self) -> int:
+        """How many files are still being read in the background."""
+        return self.artwork.pending + self.meshes.pending
+
+    def collect(self) -> int:
+        """Take in what was read in the background; returns how much arrived."""
+        return self.artwork.collect() + self.meshes.collect()
 
     def draw(
         self,
@@ -81,30 +102,38 @@ class Renderer:
         height: int,
         samples: int = 1,
         check: Callable[[], None] = lambda: None,
-        loading: Callable[[int, int, dict[str, str]], None] = lambda done, total, problems: None,
-    ) -> moderngl.Framebuffer:
-        """Draw a frame and return the framebuffer that holds it.
+        report: Report = lambda done, total, problems: None,
+        final: bool = True,
+    ) -> tuple[moderngl.Framebuffer, bool]:
+        """Draw a frame and return the framebuffer that holds it, and whether nothing is missing from it.
 
         A frame is the mean of ``samples``, each with its own time inside the shutter. ``check`` is called between
-        steps and may raise Overtaken. KeyError where a lens view names no camera.
+        steps and may raise Overtaken. Unless it is ``final``, artwork that is still being read is left out.
+        KeyError where a lens view names no camera.
         """
         times, output = self._times(frame, view, samples)
+        drawing = Drawing(view, output, final, check, report)
         evaluation = evaluate(self.scene, times)
-        target = self._frame(width, height, "picture")
+        target = self._frames.get(width, height, "picture")
         if samples == 1:
-            self._draw_sample(target, evaluation, 0, view, output, _Offset(), check, loading)
-            return target
-        total = self._frame(width, height, "sum")
-        total.use()
-        total.clear(0.0, 0.0, 0.0, 0.0)
-        on_lens = self._on_lens(evaluation, view, samples)
-        for i, inside in enumerate(pixel_offsets(samples)):
-            check()
-            offset = _Offset((inside[0], inside[1]), (on_lens[i, 0], on_lens[i, 1]))
-            self._draw_sample(target, evaluation, i, view, output, offset, check, loading)
-            self._add(target, total, 1.0 / samples, blend=True)
-        self._add(total, target, 1.0, blend=False)
-        return target
+            self._sample(target, evaluation, 0, Offset(), drawing, smooth=True)
+        else:
+            total = self._frames.get(width, height, "sum")
+            total.use()
+            total.clear(0.0, 0.0, 0.0, 0.0)
+            on_lens = self._on_lens(evaluation, view, samples)
+            for i, inside in enumerate(pixel_offsets(samples)):
+                check()
+                offset = Offset((inside[0], inside[1]), (on_lens[i, 0], on_lens[i, 1]))
+                self._sample(target, evaluation, i, offset, drawing, smooth=False)
+                self._add(target, total, 1.0 / samples, blend=True)
+            self._add(total, target, 1.0, blend=False)
+        self.artwork.tidy()
+        self._blurring.tidy()
+        if drawing.problems != self._reported and drawing.complete:
+            self._reported = dict(drawing.problems)
+            report(1, 1, drawing.problems)
+        return target, drawing.complete
 
     def read_into(self, frame: moderngl.Framebuffer, buffer: memoryview | bytearray) -> None:
         """Copy a frame's RGBA bytes into a buffer."""
@@ -132,24 +161,9 @@ class Renderer:
         radius = focal / (2.0 * evaluation.value(node.id, APERTURE)) * focus / np.maximum(focus - focal, 0.1 * focal)
         return lens_points(samples) * (radius / mm)[:, None]
 
-    def _frame(self, width: int, height: int, use: str) -> moderngl.Framebuffer:
-        key = (width, height, use)
-        frame = self._frames.pop(key, None)
-        if frame is None:
-            # The one that was not used for longest goes; what this very draw uses was used just now.
-            if len(self._frames) >= _KEPT_FRAMES:
-                old = self._frames.pop(next(iter(self._frames)))
-                for attachment in old.color_attachments:
-                    attachment.release()
-                old.release()
-            texture = self.context.texture((width, height), 4, dtype="f4" if use == "sum" else "f1")
-            texture.filter = (moderngl.NEAREST, moderngl.NEAREST)
-            frame = self.context.framebuffer([texture])
-        self._frames[key] = frame
-        return frame
-
     def _add(self, source: moderngl.Framebuffer, target: moderngl.Framebuffer, weight: float, blend: bool) -> None:
         target.use()
+        self.context.disable(moderngl.DEPTH_TEST)
         if blend:
             self.context.enable(moderngl.BLEND)
             self.context.blend_func = moderngl.ONE, moderngl.ONE
@@ -159,182 +173,276 @@ class Renderer:
         self._weighted.program["weight"] = weight
         self._weighted.render(moderngl.TRIANGLE_STRIP, 4)
 
-    def _eye(
-        self,
-        evaluation: Evaluation,
-        i: int,
-        view: LensView | FreeView,
-        output: Format | None,
-        size: tuple[int, int],
-        offset: _Offset,
-    ) -> _Eye:
-        width, height = size
-        if isinstance(view, LensView):
-            camera = evaluation.camera(view.camera, output, size)
-            pose = camera.pose[i]
-            focal: float | None = float(camera.focal_px[i])
-            focus = float(camera.focus[i])
-        else:
-            pose = np.array(view.pose).reshape(4, 4)
-            focal, focus = view.focal_px, np.inf
-        world_to_eye = np.eye(4)
-        world_to_eye[:3, :3] = pose[:3, :3].T
-        world_to_eye[:3, 3] = -pose[:3, :3].T @ pose[:3, 3]
-        lens = np.zeros((4, 4))
-        dx, dy = 2.0 * offset.pixel[0] / width, 2.0 * offset.pixel[1] / height
-        # Rows run from the top, so y is turned over here and nowhere else.
-        if focal is not None:
-            # Seen from a point beside the middle of the lens, and sheared so that what is in focus stays where it is.
-            world_to_eye[:2, 3] -= offset.lens
-            dx += 2.0 * focal * offset.lens[0] / (width * focus)
-            dy -= 2.0 * focal * offset.lens[1] / (height * focus)
-            lens[0] = (2.0 * focal / width, 0.0, -dx, 0.0)
-            lens[1] = (0.0, -2.0 * focal / height, -dy, 0.0)
-            lens[2] = (0.0, 0.0, -1.0, -2.0 * _NEAR)
-            lens[3] = (0.0, 0.0, -1.0, 0.0)
-            seen_from = pose[:3, 3] + pose[:3, :2] @ np.array(offset.lens)
-            return _Eye(lens @ world_to_eye, seen_from, -world_to_eye[2], focal, False)
-        assert isinstance(view, FreeView)
-        scale = view.pixels_per_unit
-        lens[0] = (2.0 * scale / width, 0.0, 0.0, dx)
-        lens[1] = (0.0, -2.0 * scale / height, 0.0, dy)
-        lens[3, 3] = 1.0
-        return _Eye(lens @ world_to_eye, pose[:3, 3] + pose[:3, 2] * 1e7, np.zeros(4), scale, True)
+    # One sample
 
-    def _draw_sample(
+    def _sample(
         self,
         target: moderngl.Framebuffer,
         evaluation: Evaluation,
         i: int,
-        view: LensView | FreeView,
-        output: Format | None,
-        offset: _Offset,
-        check: Callable[[], None],
-        loading: Callable[[int, int, dict[str, str]], None],
+        offset: Offset,
+        drawing: Drawing,
+        smooth: bool,
     ) -> None:
-        eye = self._eye(evaluation, i, view, output, target.size, offset)
-        pictures = self._visible(evaluation, i)
-        artworks = self._artworks(pictures, evaluation, i, eye, check, loading)
-        placed = [evaluation.world(picture.id)[i] @ self._picture_matrix(picture) for picture, _ in pictures]
-        order = self._sorted(placed, artworks)
-        target.use()
+        scene = self.scene
+        eye = make_eye(evaluation, i, drawing.view, drawing.output, target.size, offset)
+        hidden = hidden_nodes(scene)
+        # Haze lies between the set and the camera; from outside, the set is seen clear.
+        distance = scene.settings.distance if isinstance(drawing.view, LensView) else None
+        solids = self._placed_solids(evaluation, i, hidden, drawing)
+        pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance)
+        artworks = self._artworks(pictures, eye, drawing)
+        spheres = _spheres(solids, pictures)
+        if len(solids):
+            depths = eye.depth(spheres[: len(solids), :3])
+            radii = spheres[: len(solids), 3]
+            eye = eye.ranged(float((depths - radii).min()), float((depths + radii).max()))
+        paint = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, drawing)
+        thrown = self._thrown(evaluation, i, hidden, solids, spheres[: len(solids)], drawing)
+        seen = [solid for solid in solids if in_view(solid, eye)]
+        artworks = self._blurred(pictures, artworks)
+        frame = (
+            self._frames.get(target.width, target.height, "smooth")
+            if smooth and seen and not drawing.stretch
+            else target
+        )
+        frame.use()
+        self._clear(frame, drawing)
+        paint = paint._replace(distance=distance)
+        if drawing.stretch:
+            self._draw_solids(seen, eye, paint, thrown, stretch=True)
+        else:
+            self._draw_all(seen, pictures, artworks, eye, paint, thrown, frame.size)
+        if frame is not target:
+            self.context.copy_framebuffer(target, frame)
+
+    def _clear(self, frame: moderngl.Framebuffer, drawing: Drawing) -> None:
+        view = drawing.view
         background = view.background if isinstance(view, FreeView) else self.scene.settings.background
         red, green, blue = (int(background[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
+        frame.depth_mask = True
+        if drawing.stretch:
+            red = green = blue = 0.0
         # Alpha starts at nothing, so that it comes to say how far artwork covers the background.
-        target.clear(red, green, blue, 0.0)
-        self.context.enable(moderngl.BLEND)
-        self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
-        for piece in order.from_eye(eye.position):
-            self._draw_piece(
-                piece, placed[piece.picture], artworks[piece.picture], pictures[piece.picture][1], eye, target
-            )
+        frame.clear(red, green, blue, 0.0, depth=1.0)
 
-    def _visible(self, evaluation: Evaluation, i: int) -> list[tuple[Picture, float]]:
-        hidden = _hidden(self.scene)
+    def _placed_solids(self, evaluation: Evaluation, i: int, hidden: set[str], drawing: Drawing) -> list[PlacedSolid]:
+        nodes = [n for n in self.scene.nodes if isinstance(n, Model | Logo) and n.id not in hidden]
         out = []
-        for node in self.scene.nodes:
-            if isinstance(node, Picture) and node.id not in hidden:
-                opacity = float(evaluation.value(node.id, OPACITY)[i])
-                if opacity > 0.0:
-                    out.append((node, opacity))
+        for node, solid in zip(nodes, self.meshes.get_all(nodes, self.base, drawing.final, drawing.step), strict=True):
+            if solid is None:
+                drawing.complete = False
+                continue
+            if solid.problem:
+                drawing.problems[node.id] = solid.problem
+            placed = place(node, solid, evaluation, i)
+            if placed is not None:
+                out.append(placed)
         return out
 
-    def _picture_matrix(self, picture: Picture) -> Array:
-        """From u, v (v down) to the picture's own plane, in units."""
-        unit = self.scene.settings.pixels_per_unit
-        w, h = picture.width / unit, picture.height / unit
-        return np.array([[w, 0, 0, -w / 2], [0, -h, 0, h / 2], [0, 0, 1, 0], [0, 0, 0, 1.0]])
+    def _artworks(self, pictures: list[PlacedPicture], eye: Eye, drawing: Drawing) -> list[Artwork | None]:
+        """What the pictures show; nothing is read for those that are neither in view nor throw a shadow."""
+        needed = [k for k, picture in enumerate(pictures) if picture.in_view or picture.node.takes_light]
+        wanted = [pictures[k].want(eye) for k in needed]
+        found = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
+        out: list[Artwork | None] = [None] * len(pictures)
+        for k, artwork in zip(needed, found, strict=True):
+            out[k] = artwork
+            if artwork is None:
+                drawing.complete = False
+            elif artwork.problem:
+                drawing.problems[pictures[k].node.id] = artwork.problem
+        if not drawing.final and self.artwork.pending:
+            drawing.complete = False
+        return out
 
-    def _artworks(
+    def _blurred(self, pictures: list[PlacedPicture], artworks: list[Artwork | None]) -> list[Artwork | None]:
+        out = list(artworks)
+        for k, (picture, artwork) in enumerate(zip(pictures, artworks, strict=True)):
+            if artwork is not None and picture.in_view and picture.blur >= LEAST:
+                out[k] = self._blurring.get(artwork, picture.blur, picture.node.width, picture.node.height)
+        return out
+
+    def _lit(
         self,
-        pictures: list[tuple[Picture, float]],
         evaluation: Evaluation,
         i: int,
-        eye: _Eye,
-        check: Callable[[], None],
-        loading: Callable[[int, int, dict[str, str]], None],
-    ) -> list[Artwork]:
-        def step(done: int, total: int) -> None:
-            check()
-            loading(done, total, {})
-
-        self.artwork.drop_smaller()
-        wanted = [(picture, self._scale(evaluation.world(picture.id)[i], eye)) for picture, _ in pictures]
-        artworks, fresh = self.artwork.get_all(wanted, self.base, step)
-        if fresh:
-            pairs = zip(wanted, artworks, strict=True)
-            loading(fresh, fresh, {picture.id: art.problem for (picture, _), art in pairs if art.problem})
-        return artworks
-
-    def _scale(self, world: Array, eye: _Eye) -> float:
-        """Output pixels per artwork pixel at the node's origin."""
-        size = float(np.sqrt(max((world[:3, 0] ** 2).sum(), (world[:3, 1] ** 2).sum())))
-        depth = 1.0 if eye.parallel else max(float(eye.depth_row @ world[:, 3]), 0.5)
-        return eye.pixels_at_unit * size / (depth * self.scene.settings.pixels_per_unit)
-
-    def _sorted(self, placed: list[Array], artworks: list[Artwork]) -> DrawOrder:
-        key = b"".join(matrix.tobytes() for matrix in placed) + b"".join(
-            np.array(artwork.bounds).tobytes() for artwork in artworks
+        hidden: set[str],
+        solids: list[PlacedSolid],
+        pictures: list[PlacedPicture],
+        artworks: list[Artwork | None],
+        spheres: Array,
+        drawing: Drawing,
+    ) -> Paint:
+        lights = lighting(evaluation, i, hidden)
+        shaded = [k for k, picture in enumerate(pictures) if picture.node.takes_light]
+        if lights.key is None or not (solids or shaded):
+            return Paint(_without_key(lights), self._idle_shadow(bool(solids or shaded)), None)
+        chosen = [*range(len(solids)), *(len(solids) + k for k in shaded)]
+        throwing = [pictures[k] for k in shaded]
+        shown = [artworks[k] for k in shaded]
+        state = _state(solids) + b"".join(
+            picture.placed.tobytes() + str((id(art), picture.opacity)).encode()
+            for picture, art in zip(throwing, shown, strict=True)
         )
-        if self._order is None or self._order[0] != key:
-            pieces = []
-            for number, (matrix, artwork) in enumerate(zip(placed, artworks, strict=True)):
-                u0, v0, u1, v1 = artwork.bounds
-                uv = np.array([[u0, v0], [u1, v0], [u1, v1], [u0, v1]])
-                corners = np.concatenate([uv, np.zeros((4, 1)), np.ones((4, 1))], axis=1) @ matrix.T
-                pieces.append(Piece(number, corners[:, :3], uv))
-            self._order = (key, DrawOrder(pieces))
-        return self._order[1]
 
-    def _draw_piece(
-        self, piece: Piece, placed: Array, artwork: Artwork, opacity: float, eye: _Eye, target: moderngl.Framebuffer
+        def depths(clip: Array) -> None:
+            self._depth_only()
+            self._solids.depths([solid for solid in solids if solid.is_solid], clip)
+            self._pictures.depths(throwing, shown, clip)
+
+        shadow = self._shadow_map()
+        shadow.update(lights.key, evaluation.world(lights.key.id)[i], spheres[chosen], state, drawing.final, depths)
+        return Paint(lights, shadow, None)
+
+    def _shadow_map(self) -> ShadowMap:
+        if self._shadow is None:
+            self._shadow = ShadowMap(self.context)
+        return self._shadow
+
+    def _idle_shadow(self, needed: bool) -> ShadowMap | None:
+        # A shader that may look a shadow up has to be given a map, even where no light throws one.
+        return self._shadow_map() if needed else None
+
+    def _thrown(
+        self,
+        evaluation: Evaluation,
+        i: int,
+        hidden: set[str],
+        solids: list[PlacedSolid],
+        spheres: Array,
+        drawing: Drawing,
+    ) -> list[Thrown]:
+        nodes = [
+            node
+            for node in self.scene.nodes
+            if isinstance(node, Projection) and node.receivers and (node.id not in hidden or drawing.stretch)
+        ]
+        if not nodes or not solids:
+            return []
+        wanted = [Want(photograph(node), 0, 1.0) for node in nodes]
+        photos = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
+        blockers = [solid for solid in solids if solid.is_solid]
+        out = []
+        for node, photo in zip(nodes, photos, strict=True):
+            if photo is None:
+                drawing.complete = False
+                continue
+            if photo.problem:
+                drawing.problems[node.id] = photo.problem
+            eye = projector_eye(evaluation, i, node)
+
+            def depths(clip: Array) -> None:
+                self._depth_only()
+                self._solids.depths(blockers, clip)
+
+            reach, clip = self._reach.update(node, eye, spheres, _state(blockers), depths)
+            strength = 1.0 if drawing.stretch else strength_of(evaluation, i, node)
+            receivers = frozenset(node.receivers)
+            size = (node.width, node.height)
+            out.append(Thrown(receivers, clip, eye.position, strength, photo.texture, reach, size))
+        return out
+
+    def _depth_only(self) -> None:
+        self.context.disable(moderngl.BLEND)
+        self.context.enable(moderngl.DEPTH_TEST)
+        self.context.depth_func = "<"
+
+    def _draw_solids(
+        self, solids: list[PlacedSolid], eye: Eye, paint: Paint, thrown: list[Thrown], stretch: bool = False
     ) -> None:
-        clip = product(eye.clip, placed)
-        corners = np.concatenate([piece.uv, np.zeros((len(piece.uv), 1)), np.ones((len(piece.uv), 1))], axis=1) @ clip.T
-        if _outside(corners):
+        """Draw solids that hide each other, the nearest first."""
+        gl = self.context
+        gl.enable(moderngl.DEPTH_TEST)
+        gl.disable(moderngl.BLEND)
+        gl.depth_func = "<"
+        for solid in sorted(solids, key=lambda solid: float(eye.depth(solid.middle))):
+            self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown, stretch)
+
+    def _draw_all(
+        self,
+        solids: list[PlacedSolid],
+        pictures: list[PlacedPicture],
+        artworks: list[Artwork | None],
+        eye: Eye,
+        paint: Paint,
+        thrown: list[Thrown],
+        size: tuple[int, int],
+    ) -> None:
+        gl = self.context
+        frame = gl.fbo
+        gl.disable(moderngl.DEPTH_TEST)
+        shown = self._pictures.in_order(pictures, artworks, eye)
+        gl.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        if not solids:
+            self._draw_flat(shown, eye, paint, size)
             return
-        margin, edge_in_view = _edges(piece, corners, clip, target.size)
-        program = self._edged if edge_in_view else self._plain
-        program["clip_from_picture"].write(np.ascontiguousarray(clip.T, dtype="f4"))
-        program["margin"] = margin
-        program["opacity"] = opacity
-        self._corners.write(np.ascontiguousarray(piece.uv, dtype="f4"))
-        artwork.texture.use(0)
-        self._vertex_arrays[program].render(moderngl.TRIANGLE_FAN, len(piece.uv))
+        opaque = [solid for solid in solids if solid.is_solid]
+        clear = sorted((s for s in solids if not s.is_solid), key=lambda s: float(eye.depth(s.middle)))
+        self._draw_solids(opaque, eye, paint, thrown)
+        gl.enable(moderngl.BLEND)
+        gl.depth_func = "<="
+        for each, depth in zip(shown, centres(shown, eye), strict=True):
+            while clear and float(eye.depth(clear[-1].middle)) > depth:
+                self._draw_clear(clear.pop(), eye, paint, thrown)
+            frame.depth_mask = False
+            self._pictures.draw(each, eye, paint, size)
+        while clear:
+            self._draw_clear(clear.pop(), eye, paint, thrown)
+        frame.depth_mask = True
+
+    def _draw_clear(self, solid: PlacedSolid, eye: Eye, paint: Paint, thrown: list[Thrown]) -> None:
+        """Draw a solid that is seen through: its nearest surface alone."""
+        frame = self.context.fbo
+        frame.depth_mask = True
+        self.context.depth_func = "<"
+        self._solids.depths([solid], eye.clip)
+        self.context.depth_func = "<="
+        self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown)
+
+    def _draw_flat(self, shown: list, eye: Eye, paint: Paint, size: tuple[int, int]) -> None:  # type: ignore[type-arg]
+        """Draw pictures alone: what is opaque fills first, from front to back."""
+        gl = self.context
+        frame = gl.fbo
+        gl.enable(moderngl.DEPTH_TEST)
+        gl.disable(moderngl.BLEND)
+        gl.depth_func = "<"
+        count = len(shown)
+        filled = self._pictures.fill_first(shown, eye, paint, size)
+        gl.enable(moderngl.BLEND)
+        frame.depth_mask = False
+        if not filled:
+            gl.disable(moderngl.DEPTH_TEST)
+        for number, each in enumerate(shown):
+            self._pictures.draw(each, eye, paint, size, depth_at(number, count) if filled else 2.0)
+        frame.depth_mask = True
 
 
-def _outside(corners: Array) -> bool:
-    """Whether clip corners (K, 4) all lie beyond one side of the frame, or behind the lens."""
-    x, y, w = corners[:, 0], corners[:, 1], corners[:, 3]
-    reach = w * 1.02
-    return bool((w <= _NEAR).all() or any((side > reach).all() for side in (x, -x, y, -y)))
+def _state(solids: list[PlacedSolid]) -> bytes:
+    return b"".join(
+        solid.world.tobytes() + solid.poses.tobytes() + str((id(solid.solid), solid.opacity)).encode()
+        for solid in solids
+    )
 
 
-def _edges(piece: Piece, corners: Array, clip: Array, size: tuple[int, int]) -> tuple[tuple[float, float], bool]:
-    """How far in u and v to draw beyond the picture's true edges, and whether such an edge may be in view."""
-    uv = piece.uv
-    if not ((uv <= 0.0) | (uv >= 1.0)).any():
-        return (0.0, 0.0), False
-    w = corners[:, 3]
-    margin = (0.0, 0.0)
-    depth = float(np.abs(w).max())
-    across = float(np.hypot(clip[0, 0] * size[0], clip[1, 0] * size[1])) / 2.0
-    down = float(np.hypot(clip[0, 1] * size[0], clip[1, 1] * size[1])) / 2.0
-    if across > 0.0 and down > 0.0:
-        margin = (min(2.0 * depth / across, 0.25), min(2.0 * depth / down, 0.25))
-    if (w <= _NEAR).any():
-        return margin, True
-    x, y = corners[:, 0] / w, corners[:, 1] / w
-    count = len(uv)
-    for i in range(count):
-        j = (i + 1) % count
-        true_edge = any(uv[i, k] == uv[j, k] and uv[i, k] in (0.0, 1.0) for k in (0, 1))
-        if true_edge and not any((side[i] > limit and side[j] > limit) for side in (x, -x, y, -y) for limit in (1.01,)):
-            return margin, True
-    return margin, False
+def _without_key(lights: Lighting) -> Lighting:
+    kind = lights.kind.copy()
+    if len(kind):
+        kind[:, 1] = 0.0
+    return lights._replace(kind=kind)
 
 
-def _hidden(scene: Scene) -> set[str]:
+def _spheres(solids: list[PlacedSolid], pictures: list[PlacedPicture]) -> Array:
+    """Middles and radii (n, 4) of all that is placed, solids first."""
+    rows = [np.array([*solid.middle, solid.radius]) for solid in solids]
+    for picture in pictures:
+        across, down = picture.placed[:3, 0], picture.placed[:3, 1]
+        radius = 0.5 * float(np.sqrt((across**2).sum() + (down**2).sum()) * 1.0001) + 1e-9
+        rows.append(np.array([*(picture.placed[:3, 3] + 0.5 * (across + down)), radius]))
+    return np.array(rows).reshape(-1, 4)
+
+
+def hidden_nodes(scene: Scene) -> set[str]:
     """Ids of nodes that are hidden themselves or hang, however far up, on one that is."""
     hidden = {node.id for node in scene.nodes if node.hidden}
     if not hidden:

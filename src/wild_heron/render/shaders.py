@@ -1,40 +1,248 @@
-"""GLSL 3.30. Textures are premultiplied, and so is everything that is blended."""
+"""GLSL 3.30. Textures are premultiplied, and so is everything that is blended.
 
-PICTURE_VERTEX = """
+Programs are put together from parts by what they need, so that a plain picture costs one texture fetch.
+"""
+
+MAX_LIGHTS = 8
+MAX_PROJECTIONS = 4
+
+_HAZE = """
+uniform vec3 seen_from;
+uniform vec3 haze_colour;
+uniform vec3 haze;          // start, end, strength
+vec4 hazed(vec4 colour, vec3 place) {
+    float share = haze.z * clamp((distance(place, seen_from) - haze.x) / (haze.y - haze.x), 0.0, 1.0);
+    return vec4(mix(colour.rgb, haze_colour * colour.a, share), colour.a);
+}
+"""
+
+# Light is added up in linear light (IEC 61966-2-1) and shown in display values.
+_LIGHT = f"""
+#define MAX_LIGHTS {MAX_LIGHTS}
+uniform vec3 ambient;
+uniform int light_count;
+uniform vec4 light_place[MAX_LIGHTS];   // to the light and 0, or where it is and 1
+uniform vec4 light_colour[MAX_LIGHTS];  // linear, times strength; reach
+uniform vec4 light_kind[MAX_LIGHTS];    // falloff 0 none, 1 even, 2 square; whether it throws shadows
+uniform vec3 lit_from;
+uniform float gloss;
+uniform sampler2DShadow shadow_map;
+uniform mat4 shadow_clip;
+uniform int shadow_taps;                // up to 16
+uniform vec3 shadow_soft;               // radius in the map's own coordinates, depth bias, push along the normal
+
+vec3 to_linear(vec3 c) {{
+    return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c));
+}}
+vec3 to_display(vec3 c) {{
+    c = clamp(c, 0.0, 1.0);
+    return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(vec3(0.0031308), c));
+}}
+const vec2 DISC[16] = vec2[](
+    vec2(-0.94, -0.40), vec2(0.95, -0.77) * 0.8, vec2(-0.09, -0.93), vec2(0.34, 0.29), vec2(-0.92, 0.46) * 0.95,
+    vec2(-0.82, -0.88) * 0.7, vec2(-0.38, 0.28), vec2(0.97, 0.28) * 0.95, vec2(0.44, -0.97) * 0.9, vec2(0.54, -0.47),
+    vec2(-0.26, -0.42), vec2(0.79, 0.76) * 0.8, vec2(-0.24, 0.97), vec2(-0.81, 0.91) * 0.7, vec2(0.20, 0.78),
+    vec2(0.14, -0.14));
+// Where a point falls in the shadow map. Called outside of branches, for its derivatives.
+vec3 shadow_place(vec3 place, vec3 normal) {{
+    vec4 q = shadow_clip * vec4(place + normal * shadow_soft.z, 1.0);
+    return q.w > 0.0 ? q.xyz / q.w * 0.5 + 0.5 : vec3(2.0);
+}}
+// How the depth in the map goes on beside a point: the surface's own slope (Isidoro 2006).
+vec2 shadow_slope(vec3 q) {{
+    vec3 dx = dFdx(q), dy = dFdy(q);
+    float det = dx.x * dy.y - dx.y * dy.x;
+    vec2 slope = vec2(dy.y * dx.z - dx.y * dy.z, dx.x * dy.z - dy.x * dx.z) / (abs(det) < 1e-12 ? 1e12 : det);
+    return slope * min(1.0, 12.0 / max(length(slope), 1e-6));
+}}
+float in_light(vec3 q, vec2 slope) {{
+    if (q.z >= 1.0 || any(lessThan(q.xy, vec2(0.0))) || any(greaterThan(q.xy, vec2(1.0)))) return 1.0;
+    // Turned by the pixel, so that too few samples show as grain rather than as rings.
+    float turn = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) * 6.2831853;
+    mat2 around = mat2(cos(turn), sin(turn), -sin(turn), cos(turn)) * shadow_soft.x;
+    float sum = 0.0;
+    for (int k = 0; k < shadow_taps; ++k) {{
+        vec2 beside = around * DISC[k];
+        sum += texture(shadow_map, vec3(q.xy + beside, q.z + dot(slope, beside) - shadow_soft.y));
+    }}
+    return sum / float(shadow_taps);
+}}
+// Lambert's law, and Blinn's highlight for what is glossy.
+vec3 shaded(vec3 own, vec3 normal, vec3 place) {{
+    vec3 to_eye = normalize(lit_from - place);
+    if (dot(normal, to_eye) < 0.0) normal = -normal;
+    vec3 light = ambient;
+    vec3 shine = vec3(0.0);
+    vec3 q = shadow_place(place, normal);
+    vec2 slope = shadow_slope(q);
+    for (int k = 0; k < light_count; ++k) {{
+        vec3 toward = light_place[k].xyz - place * light_place[k].w;
+        float away = length(toward);
+        toward /= max(away, 1e-6);
+        float facing = max(dot(normal, toward), 0.0);
+        float share = away / light_colour[k].w;
+        float fade = light_place[k].w == 0.0 || light_kind[k].x == 0.0 ? 1.0
+            : light_kind[k].x == 1.0 ? max(1.0 - share, 0.0)
+            : pow(max(1.0 - share * share, 0.0), 2.0);
+        if (light_kind[k].y > 0.0 && facing > 0.0) fade *= in_light(q, slope);
+        light += light_colour[k].rgb * (facing * fade);
+        float mirrored = max(dot(normal, normalize(toward + to_eye)), 0.0);
+        shine += light_colour[k].rgb * (fade * step(1e-4, facing) * gloss * pow(mirrored, 48.0));
+    }}
+    return to_display(to_linear(own) * light + shine);
+}}
+"""
+
+
+def picture_vertex() -> str:
+    return """
 #version 330
 in vec2 place;              // u, v in the picture, v from the top
 uniform mat4 clip_from_picture;
-uniform vec2 margin;        // half a pixel and more, in u and v, beyond the true edges
+uniform mat4 world_from_picture;
+uniform vec2 margin;        // beyond the true edges, in u and v
+uniform float order;        // a depth to draw at in place of its own, or 2
 out vec2 uv;
+out vec3 at;
 void main() {
     uv = place + margin * (step(1.0, place) - step(place, vec2(0.0)));
     gl_Position = clip_from_picture * vec4(uv, 0.0, 1.0);
+    if (order < 1.5) gl_Position.z = order * gl_Position.w;
+    at = (world_from_picture * vec4(uv, 0.0, 1.0)).xyz;
 }
 """
 
-PICTURE_FRAGMENT = """
-#version 330
-in vec2 uv;
-uniform sampler2D artwork;
-uniform float opacity;
-out vec4 colour;
-void main() {
-    colour = texture(artwork, uv) * opacity;
-}
-"""
 
-# The same, with the picture's own edges covering pixels by their share. It costs a little, so it is used only where
-# an edge is in view.
-EDGED_FRAGMENT = """
-#version 330
-in vec2 uv;
-uniform sampler2D artwork;
-uniform float opacity;
-out vec4 colour;
-void main() {
+def picture_fragment(edged: bool, hazed: bool, lit: bool) -> str:
+    """``edged``: the picture's own edges cover pixels by their share; it costs a little, so it is used only where such
+    an edge is in view."""
+    cover = """
     vec2 pixel = max(fwidth(uv), vec2(1e-9));
-    vec2 cover = clamp(0.5 + min(uv, 1.0 - uv) / pixel, 0.0, 1.0);
-    colour = texture(artwork, uv) * (opacity * cover.x * cover.y);
+    vec2 share = clamp(0.5 + min(uv, 1.0 - uv) / pixel, 0.0, 1.0);
+    colour *= share.x * share.y;"""
+    light = """
+    if (colour.a > 0.0) colour.rgb = shaded(colour.rgb / colour.a, normal, at) * colour.a;"""
+    return f"""
+#version 330
+in vec2 uv;
+in vec3 at;
+uniform sampler2D artwork;
+uniform vec4 inside;        // where the artwork lies in its texture: first and size, in u and v
+uniform float opacity;
+uniform vec3 normal;
+out vec4 result;
+{_HAZE if hazed else ""}{_LIGHT if lit else ""}
+void main() {{
+    vec4 colour = texture(artwork, inside.xy + uv * inside.zw) * opacity;{light if lit else ""}{cover if edged else ""}
+    result = {"hazed(colour, at)" if hazed else "colour"};
+}}
+"""
+
+
+SOLID_VERTEX = """
+#version 330
+in vec3 position;
+in vec3 direction;
+in vec2 texture_place;
+uniform mat4 clip;
+uniform mat4 world;
+uniform mat3 turned;        // inverse transpose of the world's 3 × 3
+out vec3 at;
+out vec3 normal;
+out vec2 uv;
+void main() {
+    at = (world * vec4(position, 1.0)).xyz;
+    normal = turned * direction;
+    uv = texture_place;
+    gl_Position = clip * vec4(at, 1.0);
+}
+"""
+
+
+def solid_fragment(textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool) -> str:
+    """A model's surface, with up to four photographs thrown on it, or how far the first of them is stretched."""
+    uniforms = "".join(
+        f"uniform mat4 thrown_{k}; uniform sampler2D photo_{k}; uniform sampler2D reach_{k};\n"
+        f"uniform vec4 photo_size_{k}; uniform vec4 thrower_{k};\n"
+        for k in range(projections)
+    )
+    # A photograph shows its own colours, as it was lit when it was taken.
+    throws = "".join(
+        f"    {{ vec3 p; float seen = received(thrown_{k}, reach_{k}, thrower_{k}.xyz, photo_size_{k}, facing, p);\n"
+        f"      vec4 photo = texture(photo_{k}, p.xy) * (seen * thrower_{k}.w);\n"
+        f"      colour = vec4(photo.rgb + colour.rgb * (1.0 - photo.a), colour.a); }}\n"
+        for k in range(projections)
+    )
+    measure = (
+        """
+    vec3 p; float seen = received(thrown_0, reach_0, thrower_0.xyz, photo_size_0, facing, p);
+    vec2 dx = dFdx(p.xy) * photo_size_0.xy, dy = dFdy(p.xy) * photo_size_0.xy;
+    // The smaller singular value: photograph pixels to an output pixel, along the most stretched direction.
+    float sum = dot(dx, dx) + dot(dy, dy), area = dx.x * dy.y - dx.y * dy.x;
+    float least = sqrt(max(0.5 * (sum - sqrt(max(sum * sum - 4.0 * area * area, 0.0))), 1e-12));
+    result = vec4(clamp(log2(1.0 / least) / 8.0 + 0.5, 0.0, 1.0), seen > 0.5 ? 1.0 : 0.0, 0.0, 1.0);"""
+        if stretch
+        else f"""
+{throws}    result = {"hazed(colour, at)" if hazed else "colour"};"""
+    )
+    return f"""
+#version 330
+in vec3 at;
+in vec3 normal;
+in vec2 uv;
+uniform vec4 own;
+uniform float opacity;
+uniform float cutoff;
+uniform sampler2D artwork;
+out vec4 result;
+{_HAZE if hazed else ""}{_LIGHT if lit else ""}{uniforms}
+// Where a photograph falls: its place in it, and how far it is received there.
+float received(mat4 thrown, sampler2D reach, vec3 thrower, vec4 size, vec3 facing, out vec3 p) {{
+    vec4 q = thrown * vec4(at, 1.0);
+    p = q.xyz / max(q.w, 1e-6) * 0.5 + 0.5;
+    vec2 rim = clamp(0.5 + min(p.xy, 1.0 - p.xy) * size.xy, 0.0, 1.0);
+    float ahead = step(1e-6, q.w) * smoothstep(0.0, 0.05, dot(facing, normalize(thrower - at)));
+    // What it meets first receives it: four depths, weighed by how near each is, for an edge without steps.
+    vec2 cell = p.xy * size.zw - 0.5;
+    vec2 part = fract(cell);
+    vec2 first = (floor(cell) + 0.5) / size.zw;
+    vec4 depths = vec4(texture(reach, first).r, texture(reach, first + vec2(1.0, 0.0) / size.zw).r,
+                       texture(reach, first + vec2(0.0, 1.0) / size.zw).r, texture(reach, first + 1.0 / size.zw).r);
+    float bias = 0.0006 + 0.002 * (1.0 - abs(dot(facing, normalize(thrower - at))));
+    vec4 met = step(vec4(p.z - bias), depths);
+    return ahead * rim.x * rim.y * mix(mix(met.x, met.y, part.x), mix(met.z, met.w, part.x), part.y);
+}}
+void main() {{
+    vec4 base = own{" * texture(artwork, uv)" if textured else ""};
+    float alpha = base.a * opacity;
+    {"base.rgb /= max(base.a, 1e-4); base.rgb *= own.a;" if textured else ""}
+    if (base.a < cutoff) discard;
+    vec3 facing = normalize(normal);
+    {"if (dot(facing, lit_from - at) < 0.0) facing = -facing;" if lit else ""}
+    vec4 colour = vec4({"shaded(base.rgb, facing, at)" if lit else "base.rgb"}, 1.0);{measure}
+    {"" if stretch else "result *= alpha;"}
+}}
+"""
+
+
+SHADOW_PICTURE_FRAGMENT = """
+#version 330
+in vec2 uv;
+in vec3 at;
+uniform sampler2D artwork;
+uniform vec4 inside;
+uniform float opacity;
+void main() {
+    if (texture(artwork, inside.xy + uv * inside.zw).a * opacity < 0.5) discard;
+}
+"""
+
+# Adds nothing where there is a colour to add to.
+SHADOW_SOLID_FRAGMENT = """
+#version 330
+out vec4 result;
+void main() {
+    result = vec4(0.0);
 }
 """
 
@@ -56,5 +264,34 @@ uniform float weight;
 out vec4 colour;
 void main() {
     colour = texelFetch(sample_frame, ivec2(gl_FragCoord.xy), 0) * weight;
+}
+"""
+
+# One way of a Gaussian; the first also brings the picture down to the size it is blurred at.
+BLUR_FRAGMENT = """
+#version 330
+in vec2 uv;
+uniform sampler2D picture;
+uniform vec4 part;          // where the result lies in the picture: first and size
+uniform vec2 step_uv;       // one step of the result in the picture's coordinates
+uniform float deviation;    // in steps
+uniform float level;        // mipmap to read
+out vec4 colour;
+vec4 taken(vec2 at) {
+    // Beyond its edges a picture is empty.
+    vec2 within = step(vec2(0.0), at) * step(at, vec2(1.0));
+    return textureLod(picture, at, level) * within.x * within.y;
+}
+void main() {
+    vec2 middle = part.xy + uv * part.zw;
+    int reach = int(ceil(3.0 * deviation));
+    vec4 sum = taken(middle);
+    float total = 1.0;
+    for (int k = 1; k <= reach; ++k) {
+        float weight = exp(-0.5 * float(k * k) / (deviation * deviation));
+        sum += (taken(middle + step_uv * float(k)) + taken(middle - step_uv * float(k))) * weight;
+        total += 2.0 * weight;
+    }
+    colour = sum / total;
 }
 """

@@ -18,6 +18,9 @@ import msgspec
 from .messages import SLOT_BYTES, Draw, Drawn, Dropped, Failed, Loading, Ready, Reload, Reply, Request, SetScene
 from .renderer import Overtaken, Renderer
 
+_IDLE_SECONDS = 0.02
+_TELL_SECONDS = 0.15
+
 
 class Worker:
     """Serves one program."""
@@ -28,8 +31,9 @@ class Worker:
         self._encoder = msgspec.msgpack.Encoder()
         self._decoder = msgspec.msgpack.Decoder(Request)
         self._waiting: deque[Request] = deque()
-        self._problems: dict[str, str] = {}
         self._renderer: Renderer | None = None
+        self._arrived = self._total = 0
+        self._told = 0.0
 
     def run(self) -> None:
         try:
@@ -41,7 +45,10 @@ class Worker:
             return
         self._send(Ready(str(self._renderer.context.info["GL_RENDERER"])))
         while True:
-            self._take_in(block=not self._waiting)
+            self._take_in(block=not self._waiting and not self._renderer.pending)
+            if not self._waiting:
+                self._read_on(self._renderer)
+                continue
             request = self._waiting.popleft()
             try:
                 self._carry_out(self._renderer, request)
@@ -51,6 +58,19 @@ class Worker:
 
     def _send(self, reply: Reply) -> None:
         self._connection.send_bytes(self._encoder.encode(reply))
+
+    def _read_on(self, renderer: Renderer) -> None:
+        """While nothing is asked for: take in artwork as it is read, and say so now and then."""
+        self._connection.poll(_IDLE_SECONDS)
+        self._arrived += renderer.collect()
+        now = time.monotonic()
+        left = renderer.pending
+        if self._arrived and (not left or now - self._told > _TELL_SECONDS):
+            self._total = max(self._total, left + self._arrived)
+            self._send(Loading(self._total - left, self._total, {}))
+            self._told, self._arrived = now, 0
+            if not left:
+                self._total = 0
 
     def _take_in(self, block: bool) -> None:
         """Read what has come in; drop requests that a newer one overtakes."""
@@ -70,7 +90,7 @@ class Worker:
         if isinstance(request, SetScene):
             renderer.set_scene(request.scene, Path(request.base) if request.base else None)
         elif isinstance(request, Reload):
-            renderer.artwork.forget()
+            renderer.forget_files()
         else:
             self._draw(renderer, request)
 
@@ -82,16 +102,17 @@ class Worker:
 
         started = time.perf_counter()
         try:
-            frame = renderer.draw(
-                request.frame, request.view, request.width, request.height, request.samples, check, self._loading
-            )
+            frame, complete = renderer.draw(
+                request.frame, request.view, request.width, request.height, request.samples, check, self._loading,
+                request.keep,
+            )  # fmt: skip
             start = request.slot * SLOT_BYTES
             renderer.read_into(frame, self._memory[start : start + request.width * request.height * 4])
         except (KeyError, ValueError, MemoryError) as problem:
             what = f"there is no camera {problem}" if isinstance(problem, KeyError) else str(problem)
             self._send(Failed(request.id, f"The picture could not be drawn: {what}."))
             return
-        self._send(Drawn(request.id, time.perf_counter() - started))
+        self._send(Drawn(request.id, time.perf_counter() - started, complete))
 
     def _loading(self, done: int, total: int, problems: dict[str, str]) -> None:
         self._send(Loading(done, total, dict(problems)))

@@ -1,67 +1,87 @@
 """Which nodes a node's place depends on, the order that respects it, and loops."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
 from .errors import LoopError, SceneError
 from .model import AimNode, AnyNode, Camera, Scene
 
+Part = tuple[str, bool]
+"""A node's place (False: its world matrix before any aim or bind) or its pose (True: after them)."""
+
 
 def depends_on(node: AnyNode) -> tuple[str, ...]:
-    """Ids of the nodes whose pose must be known before this one's."""
+    """Ids of the nodes that must be known before this one is."""
     carrier = (node.carrier,) if node.carrier is not None else ()
+    return (*carrier, *_looked_at(node))
+
+
+def _looked_at(node: AnyNode) -> tuple[str, ...]:
+    """Ids of nodes of which it is enough to know the place."""
     aim = (node.aim.node,) if isinstance(node, Camera) and isinstance(node.aim, AimNode) else ()
-    return (*carrier, *aim)
+    return (*aim, *(bind.camera for bind in node.binds))
+
+
+def _needs(node: AnyNode, pose: bool) -> tuple[Part, ...]:
+    if not pose:
+        return ((node.carrier, True),) if node.carrier is not None else ()
+    return ((node.id, False), *((other, False) for other in _looked_at(node)))
 
 
 @lru_cache(maxsize=64)
-def evaluation_order(scene: Scene) -> tuple[str, ...]:
-    """Node ids, each after everything it depends on.
+def evaluation_order(scene: Scene) -> tuple[Part, ...]:
+    """Places and poses, each after everything it depends on.
 
+    A node that faces a camera that aims at it is no loop: either needs only the other's place.
     Raises LoopError naming the nodes of a loop, SceneError where a node depends on one that is not there.
     """
     nodes = {node.id: node for node in scene.nodes}
-    done: dict[str, None] = {}
+    done: dict[Part, None] = {}
     for root in nodes:
         # Depth first without recursion: a chain of carriers may be longer than Python's stack.
-        trail: dict[str, Iterable[str]] = {}
-        stack = [root]
+        trail: dict[Part, Iterator[Part]] = {}
+        stack: list[Part] = [(root, True)]
         while stack:
-            node_id = stack[-1]
-            if node_id in done:
+            part = stack[-1]
+            if part in done:
                 stack.pop()
                 continue
-            if node_id not in trail:
-                trail[node_id] = iter(depends_on(nodes[node_id]))
-            for needed in trail[node_id]:
-                if needed not in nodes:
-                    raise SceneError(f"{nodes[node_id].name} depends on “{needed}”, which is not in the scene.")
+            if part not in trail:
+                trail[part] = iter(_needs(nodes[part[0]], part[1]))
+            for needed in trail[part]:
+                if needed[0] not in nodes:
+                    raise SceneError(f"{nodes[part[0]].name} depends on “{needed[0]}”, which is not in the scene.")
                 if needed in trail and needed not in done:
-                    loop = stack[_last_index(stack, needed) :]
-                    raise LoopError([nodes[i].name for i in (*loop, needed)])
+                    loop = [node_id for node_id, _ in (*stack[_last_index(stack, needed) :], needed)]
+                    raise LoopError([nodes[node_id].name for node_id in _without_repeats(loop)])
                 if needed not in done:
                     stack.append(needed)
                     break
             else:
-                done[node_id] = None
+                done[part] = None
                 stack.pop()
     return tuple(done)
 
 
-def _last_index(items: list[str], wanted: str) -> int:
+def _without_repeats(ids: list[str]) -> list[str]:
+    out = [node_id for k, node_id in enumerate(ids) if k == 0 or ids[k - 1] != node_id]
+    return out if len(out) > 1 else [*out, *out]
+
+
+def _last_index(items: list[Part], wanted: Part) -> int:
     return len(items) - 1 - items[::-1].index(wanted)
 
 
-def closure(scene: Scene, node_ids: Iterable[str]) -> set[str]:
-    """The given nodes and everything they depend on."""
+def closure(scene: Scene, parts: Iterable[Part]) -> set[Part]:
+    """The given places and poses and everything they depend on."""
     nodes = {node.id: node for node in scene.nodes}
-    found: set[str] = set()
-    waiting = list(node_ids)
+    found: set[Part] = set()
+    waiting = list(parts)
     while waiting:
-        node_id = waiting.pop()
-        if node_id not in found:
-            found.add(node_id)
-            waiting.extend(depends_on(nodes[node_id]))
+        part = waiting.pop()
+        if part not in found:
+            found.add(part)
+            waiting.extend(_needs(nodes[part[0]], part[1]))
     return found
 
 

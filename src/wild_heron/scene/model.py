@@ -8,7 +8,9 @@ from typing import Annotated, ClassVar, Literal
 import msgspec
 from msgspec import Meta
 
+from .artwork import Artwork, ImageFile, Source, Text, Tone
 from .rates import Rate
+from .solids import Shape
 from .spans import Linear, Span
 
 Number = Annotated[float, Meta(ge=-1e9, le=1e9)]
@@ -40,6 +42,16 @@ class Channel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defa
         return next((key for key in self.keys if abs(key.frame - frame) < 1e-6), None)
 
 
+class FaceCamera(msgspec.Struct, frozen=True, tag="face", forbid_unknown_fields=True):
+    """Turn the node's front (+Z) to a camera, wherever that goes. ``upright``: about the world's Y only."""
+
+    camera: Identity
+    upright: bool = False
+
+
+Bind = FaceCamera
+
+
 class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
     """Anything with a place in space. Channels that sit at their default are not listed."""
 
@@ -53,6 +65,7 @@ class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     hidden: bool = False
     locked: bool = False
     colour: Colour = ""
+    binds: tuple[Bind, ...] = ()
 
     def channel(self, name: str) -> Channel | None:
         """The stored channel, or None where it sits unkeyed at its default."""
@@ -66,13 +79,82 @@ class Null(Node, frozen=True, tag_field="kind", tag="null", cache_hash=True):
 
 
 class Picture(Node, frozen=True, kw_only=True, tag_field="kind", tag="picture", cache_hash=True):
-    """A flat picture, centred on its origin, facing +Z. ``source`` is relative to the scene file."""
+    """A flat picture, centred on its anchor, facing +Z. Its size is in artwork pixels.
+
+    ``takes_light``: lights shade it; otherwise it shows its own colours. ``takes_haze``: distance fades it.
+    """
 
     kind: ClassVar[str] = "picture"
 
-    source: Annotated[str, Meta(min_length=1, max_length=4096)]
+    artwork: Artwork
     width: Pixels
     height: Pixels
+    takes_light: bool = False
+    takes_haze: bool = True
+
+
+class Logo(Node, frozen=True, kw_only=True, tag_field="kind", tag="logo", cache_hash=True):
+    """Outlines of vector art or text, flat or extruded towards −Z; each shape keeps its fill colour.
+
+    Its size is in artwork pixels, ``depth`` and ``bevel`` too. ``side`` is the colour of its sides ("" for each
+    shape's own, darkened), ``gloss`` how strongly it mirrors lights.
+    """
+
+    kind: ClassVar[str] = "logo"
+
+    outlines: ImageFile | Text
+    width: Pixels
+    height: Pixels
+    depth: Annotated[float, Meta(ge=0.0, le=100_000.0)] = 0.0
+    bevel: Annotated[float, Meta(ge=0.0, le=10_000.0)] = 0.0
+    side: Colour = ""
+    gloss: Annotated[float, Meta(ge=0.0, le=1.0)] = 0.3
+    takes_light: bool = True
+    takes_haze: bool = True
+
+
+class Model(Node, frozen=True, kw_only=True, tag_field="kind", tag="model", cache_hash=True):
+    """A solid, or the contents of a glTF file. ``surface`` is the colour where it has no material of its own."""
+
+    kind: ClassVar[str] = "model"
+
+    shape: Shape
+    surface: Tone = "#b8b2a4"
+    gloss: Annotated[float, Meta(ge=0.0, le=1.0)] = 0.1
+    takes_light: bool = True
+    takes_haze: bool = True
+
+
+class Light(Node, frozen=True, kw_only=True, tag_field="kind", tag="light", cache_hash=True):
+    """A light. A directional one shines along its −Z from everywhere, a point from where it is, ambient all over.
+
+    ``falloff`` says how a point light fades up to its reach: not at all, evenly, or with the square of the distance.
+    ``shadow``: it throws shadows, whose edges are ``softness`` units wide; one light of a scene does.
+    """
+
+    kind: ClassVar[str] = "light"
+
+    light: Literal["ambient", "directional", "point"] = "directional"
+    tint: Tone = "#ffffff"
+    falloff: Literal["none", "even", "square"] = "square"
+    shadow: bool = False
+    softness: Annotated[float, Meta(ge=0.0, le=1000.0)] = 0.2
+
+
+class Projection(Node, frozen=True, kw_only=True, tag_field="kind", tag="projection", cache_hash=True):
+    """A photograph thrown on models as from a slide projector that looks down its −Z.
+
+    The lens is as wide as the photograph: the angle of view across it follows from focal length and sensor width.
+    What the photograph does not reach, or reaches only behind something else, keeps its own colour.
+    """
+
+    kind: ClassVar[str] = "projection"
+
+    source: Source
+    width: Pixels
+    height: Pixels
+    sensor_width: Annotated[float, Meta(gt=0.01, le=10_000)] = 36.0
+    receivers: tuple[Identity, ...] = ()
 
 
 class AimNode(msgspec.Struct, frozen=True, tag="node", forbid_unknown_fields=True):
@@ -97,7 +179,7 @@ class Camera(Node, frozen=True, kw_only=True, tag_field="kind", tag="camera", ca
     aim: AimNode | AimPoint | None = None
 
 
-AnyNode = Null | Picture | Camera
+AnyNode = Null | Picture | Logo | Model | Camera | Light | Projection
 
 
 class Format(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -113,6 +195,21 @@ class Format(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     fit: Fit = "cover"
 
 
+class Distance(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """How distance from the lens looks: between ``start`` and ``end`` units everything fades to ``colour`` by
+    ``strength``, and pictures blur up to a radius of ``blur`` artwork pixels."""
+
+    colour: Tone = "#7b86a8"
+    start: Annotated[float, Meta(ge=0.0, le=1e7)] = 15.0
+    end: Annotated[float, Meta(gt=0.0, le=1e7)] = 60.0
+    strength: Annotated[float, Meta(ge=0.0, le=1.0)] = 0.6
+    blur: Annotated[float, Meta(ge=0.0, le=1000.0)] = 0.0
+
+    def __post_init__(self) -> None:
+        if not self.start < self.end:
+            raise ValueError("haze must end farther away than it starts")
+
+
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Frame size in pixels, rate, first and last frame, and what a unit is worth."""
 
@@ -123,7 +220,8 @@ class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     last: Annotated[int, Meta(ge=-1_000_000, le=1_000_000)] = 239
     pixels_per_unit: Annotated[float, Meta(gt=1e-3, le=1e6)] = 100.0
     mm_per_unit: Annotated[float, Meta(gt=1e-3, le=1e9)] = 100.0
-    background: Annotated[str, Meta(pattern=r"^#[0-9a-fA-F]{6}$")] = "#000000"
+    background: Tone = "#000000"
+    distance: Distance | None = None
 
     def __post_init__(self) -> None:
         if self.last < self.first:

@@ -6,7 +6,7 @@ from math import isfinite
 from .channels import spec
 from .dependencies import evaluation_order
 from .errors import SceneError
-from .model import AnyNode, Camera, Channel, Scene
+from .model import AnyNode, Camera, Channel, Model, Projection, Scene
 
 _TOLERANCE = 1e-9
 
@@ -23,6 +23,13 @@ def validate(scene: Scene) -> None:
     for number, node in enumerate(scene.nodes):
         if node.carrier is not None and node.carrier not in ids:
             raise SceneError(f"$.scene.nodes[{number}].carrier: there is no node “{node.carrier}”.")
+        for bind in node.binds:
+            if bind.camera not in ids or not isinstance(scene.node(bind.camera), Camera):
+                raise SceneError(f"$.scene.nodes[{number}].binds: there is no camera “{bind.camera}”.")
+        if isinstance(node, Projection):
+            for receiver in node.receivers:
+                if receiver not in ids or not isinstance(scene.node(receiver), Model):
+                    raise SceneError(f"$.scene.nodes[{number}].receivers: there is no model “{receiver}”.")
     if scene.camera is not None and (scene.camera not in ids or not isinstance(scene.node(scene.camera), Camera)):
         raise SceneError(f"$.scene.camera: there is no camera “{scene.camera}”.")
     try:

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFont, QKeySequence
 from PyQt6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from ... import __version__
-from ..actions import ACTIONS, MENUS
+from ..action_list import ACTIONS, MENUS
 from ..panel import label
 from ..theme import AMBER, SOFT, colour, font
 

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ...scene import STANDARD_RATES, Format, Scene, Settings
+from ...scene import STANDARD_RATES, Format, Scene
 from ...scene.edits import change_rate, change_settings
 from ..document import Document
 from ..panel import Choice, label
@@ -137,9 +137,10 @@ class SettingsDialog(QDialog):
         if last - first > 1_000_000:
             raise ValueError("A scene has up to a million frames.")
         width, height = _whole(self.width_, "width", 1, 8192), _whole(self.height_, "height", 1, 4320)
-        settings = Settings(
-            width, height, rate, first, last, _positive(self.unit, "pixels per unit"),
-            _positive(self.millimetres, "millimetres per unit"), self._background,
+        settings = replace(
+            scene.settings, width=width, height=height, rate=rate, first=first, last=last,
+            pixels_per_unit=_positive(self.unit, "pixels per unit"),
+            mm_per_unit=_positive(self.millimetres, "millimetres per unit"), background=self._background,
         )  # fmt: skip
         scene = change_settings(scene, settings)
         name = self.name.text().strip()

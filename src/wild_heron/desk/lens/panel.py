@@ -193,7 +193,7 @@ class Readings(QWidget):
             "aim": ("aim", aim, TEXT),
             "pan": ("pan", f"{speed:.1f}°/s", TEXT),
             "roll": ("roll", format_number(self._document.value(camera.id, ROTATION[2]), "degrees"), TEXT),
-            "edges": ("edges", _edges(bare), RUST if bare else REED),
+            "edges": ("edges", _edges(bare), SOFT if bare is None else RUST if bare else REED),
             "shown": ("shown", shown, TEXT),
         }
 
@@ -222,8 +222,10 @@ class Readings(QWidget):
         return super().event(event)
 
 
-def _edges(bare: list[str]) -> str:
+def _edges(bare: list[str] | None) -> str:
     """Which sides show bare background, in few words."""
+    if bare is None:
+        return "reading…"
     if len(bare) == 4:
         return "bare all round"
     if len(bare) == 3:

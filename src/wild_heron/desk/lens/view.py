@@ -60,7 +60,8 @@ class LensView(QWidget):
         self.scale = 0.5
         self.tool = "orbit"
         self.guides = {"thirds": False, "safe": False, "formats": True}
-        self.bare: list[str] = []
+        self.bare: list[str] | None = None
+        """The sides that show bare background; None while artwork is still being read."""
         self._image: QImage | None = None
         self._drag: tuple[QPointF, Moves, float, bool] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -111,7 +112,7 @@ class LensView(QWidget):
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:
         if stream == "lens":
-            self.bare = bare_sides(image)
+            self.bare = None if stream in self._link.unfinished else bare_sides(image)
             self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(
                 QImage.Format.Format_RGB32
             )

@@ -7,8 +7,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 
 from ...evaluate import Evaluation, evaluate
-from ...scene import AnyNode, Camera, Picture, Scene
+from ...evaluate.extent import corners as box_corners
+from ...scene import AnyNode, Camera, Light, Logo, Model, Picture, Projection, Scene
+from ...scene.channels import FOCAL
 from ...space.lens import pixel_to_world
+from ...space.transform import rigid
 from ..document import Document
 from ..theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
 from .eye import Eye
@@ -17,6 +20,7 @@ from .gizmo import Handle
 Array = NDArray[np.float64]
 
 _MAX_PATH = 4000
+_BOX_EDGES = [(i, i | bit) for bit in (1, 2, 4) for i in range(8) if not i & bit]
 
 
 class Path(msgspec.Struct, frozen=True):
@@ -59,15 +63,40 @@ def all_corners(pictures: list[Picture], scene: Scene, here: Evaluation) -> Arra
     """The corners (P, 4, 3) of pictures in the world."""
     unit = 2.0 * scene.settings.pixels_per_unit
     half = np.array([(node.width / unit, node.height / unit) for node in pictures])
-    worlds = np.stack([here.world(node.id)[0] for node in pictures])
+    worlds = np.stack([here.content(node.id)[0] for node in pictures])
     signs = np.array([(-1, 1), (1, 1), (1, -1), (-1, -1)], dtype=np.float64)
     flat = half[:, None, :] * signs
     return worlds[:, None, :3, 0] * flat[..., :1] + worlds[:, None, :3, 1] * flat[..., 1:] + worlds[:, None, :3, 3]
 
 
-def corners(picture: Picture, scene: Scene, here: Evaluation) -> Array:
-    """A picture's corners (4, 3) in the world."""
-    return all_corners([picture], scene, here)[0]
+def has_body(node: AnyNode) -> bool:
+    """Whether a node is something that is seen, rather than a carrier, camera or light."""
+    return isinstance(node, Picture | Logo | Model)
+
+
+def body_corners(node: AnyNode, scene: Scene, here: Evaluation) -> Array:
+    """The corners of a body in the world: (4, 3) of a picture in turn, (8, 3) of the box around a solid."""
+    return all_corners([node], scene, here)[0] if isinstance(node, Picture) else box_corners(here, node.id)
+
+
+def hull(points: Array) -> Array:
+    """The convex outline (K, 2) of points (N, 2) in turn (Andrew 1979)."""
+    order = sorted({(float(x), float(y)) for x, y in points})
+    if len(order) < 3:
+        return np.array(order).reshape(-1, 2)
+    chains: list[list[tuple[float, float]]] = []
+    for run in (order, order[::-1]):
+        chain: list[tuple[float, float]] = []
+        for point in run:
+            while len(chain) >= 2 and _turn(chain[-2], chain[-1], point) <= 0:
+                chain.pop()
+            chain.append(point)
+        chains.append(chain[:-1])
+    return np.array(chains[0] + chains[1])
+
+
+def _turn(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> float:
+    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
 
 
 def _points(pixels: Array) -> QPolygonF:
@@ -123,6 +152,7 @@ class OverviewPainter:
             for node in self.scene.nodes
             if isinstance(node, Picture) and not node.hidden and self.here.is_still(node.id) == still
         ]
+        self._boxes(still)
         if not shown:
             return
         outlines = self.project(all_corners(shown, self.scene, self.here).reshape(-1, 3)).reshape(-1, 4, 2)
@@ -136,6 +166,66 @@ class OverviewPainter:
             strength = 1.0 if selected or edge_on else 0.4
             self.p.setPen(QPen(colour(tone, strength), 3 if edge_on else 1.6 if selected else 1))
             self.p.drawPolygon(_points(outline))
+
+    def _boxes(self, still: bool) -> None:
+        """The boxes around selected solids; the others show as they are."""
+        for node in self.scene.nodes:
+            if not isinstance(node, Logo | Model) or node.hidden or node.id not in self.document.selection:
+                continue
+            if self.here.is_still(node.id) != still:
+                continue
+            pixels = self.project(box_corners(self.here, node.id))
+            if np.isfinite(pixels).all():
+                self.p.setPen(QPen(colour(AMBER), 1.4))
+                for i, j in _BOX_EDGES:
+                    self.p.drawLine(QPointF(*pixels[i]), QPointF(*pixels[j]))
+
+    def lights(self) -> None:
+        """Lights as small suns; one that shines from afar has a ray that shows where to."""
+        for node in self.scene.nodes:
+            if not isinstance(node, Light) or node.hidden:
+                continue
+            world = self.here.world(node.id)[0]
+            unit = self.eye.units_per_pixel(world[:3, 3], self.width)
+            ahead = world[:3, 3] - world[:3, 2] / max(float(np.linalg.norm(world[:3, 2])), 1e-9) * 34 * unit
+            at, end = self.project(np.stack([world[:3, 3], ahead]))
+            if not np.isfinite(at).all():
+                continue
+            tone = colour(AMBER if node.id in self.document.selection else node.tint)
+            self.p.setPen(QPen(tone, 1.5))
+            self.p.setBrush(colour(DEEP))
+            x, y = at
+            self.p.drawEllipse(QPointF(x, y), 4, 4)
+            for angle in np.linspace(0.0, 2.0 * np.pi, 8, endpoint=False):
+                c, s = np.cos(angle), np.sin(angle)
+                self.p.drawLine(QPointF(x + 6 * c, y + 6 * s), QPointF(x + 9 * c, y + 9 * s))
+            if node.light == "directional" and np.isfinite(end).all():
+                self.p.drawLine(QPointF(*at), QPointF(*end))
+
+    def projections(self) -> None:
+        """Photo projections as the pyramids they throw, up to their receivers."""
+        for node in self.scene.nodes:
+            if not isinstance(node, Projection) or node.hidden:
+                continue
+            pose = rigid(self.here.world(node.id))[0]
+            focal = self.here.value(node.id, FOCAL)[:1] * node.width / node.sensor_width
+            away = [float((pose[:3, 3] - self.here.position(each)[0]) @ pose[:3, 2]) for each in node.receivers]
+            depth = max([each for each in away if each > 0.0], default=5.0)
+            w, h = float(node.width), float(node.height)
+            pixels = np.array([[0, 0], [w, 0], [w, h], [0, h]])
+            far = pixel_to_world(pixels, np.full(4, depth), pose[None], focal, w, h)
+            at, *edges = self.project(np.concatenate([pose[None, :3, 3], far]))
+            if not (np.isfinite(at).all() and np.isfinite(edges).all()):
+                continue
+            selected = node.id in self.document.selection
+            self.p.setPen(QPen(colour(AMBER if selected else SKY, 0.8), 1.2, Qt.PenStyle.DashLine))
+            self.p.setBrush(Qt.BrushStyle.NoBrush)
+            self.p.drawPolygon(_points(np.array(edges)))
+            for edge in edges:
+                self.p.drawLine(QPointF(*at), QPointF(*edge))
+            self.p.setPen(QPen(colour(DEEP), 1))
+            self.p.setBrush(colour(AMBER if selected else SKY))
+            self.p.drawRect(QRectF(at[0] - 5, at[1] - 4, 10, 8))
 
     def carriers(self) -> None:
         self.p.setPen(QPen(colour(REED, 0.6), 1, Qt.PenStyle.DotLine))

@@ -17,7 +17,7 @@ from ..render_link import RenderLink, Wish
 from ..theme import DEEP, PANEL, SKY, TEXT, colour, font
 from .eye import Eye
 from .gizmo import Handle, handle_at, handles, moved_by
-from .painting import OverviewPainter, Path, corners, motion_path
+from .painting import OverviewPainter, Path, body_corners, has_body, hull, motion_path
 
 MODES = ("free", "plan", "side", "front")
 _PICK = 11.0
@@ -98,8 +98,8 @@ class OverviewView(QWidget):
         for node in scene.nodes:
             if node_ids and node.id not in node_ids:
                 continue
-            if isinstance(node, Picture) and (node_ids or camera is None):
-                points.append(corners(node, scene, here))
+            if has_body(node) and (node_ids or camera is None):
+                points.append(body_corners(node, scene, here))
             position = here.position(node.id)
             if float((position[0] - lens) @ ahead) <= reach:
                 points.append(position)
@@ -168,6 +168,8 @@ class OverviewView(QWidget):
         painter.pictures(still=False)
         painter.carriers()
         painter.nulls()
+        painter.projections()
+        painter.lights()
         painter.cameras()
         painter.labels()
         painter.handles(self._handles(), self._hovered)
@@ -201,7 +203,7 @@ class OverviewView(QWidget):
         ids = [node.id for node in scene.nodes if not node.hidden and not node.locked]
         best: tuple[float, str] | None = None
         for node_id in ids:
-            if isinstance(scene.node(node_id), Picture):
+            if has_body(scene.node(node_id)):
                 continue
             pixel = self.eye.project(here.position(node_id), self.width(), self.height())[0][0]
             distance = float(np.linalg.norm(pixel - spot))
@@ -212,8 +214,10 @@ class OverviewView(QWidget):
         covering = []
         for node_id in ids:
             node = scene.node(node_id)
-            if isinstance(node, Picture):
-                outline, depth = self.eye.project(corners(node, scene, here), self.width(), self.height())
+            if has_body(node):
+                outline, depth = self.eye.project(body_corners(node, scene, here), self.width(), self.height())
+                if not isinstance(node, Picture) and np.isfinite(outline).all():
+                    outline = hull(outline)
                 if np.isfinite(outline).all() and _covers(outline, spot):
                     covering.append((float(depth.mean()), node_id))
         return min(covering)[1] if covering else None

@@ -10,7 +10,7 @@ import msgspec
 from ..channels import AIM
 from ..dependencies import evaluation_order
 from ..errors import SceneError
-from ..model import AimNode, AimPoint, AnyNode, Camera, Scene
+from ..model import AimNode, AimPoint, AnyNode, Camera, Projection, Scene
 
 
 def fresh_id(scene: Scene, name: str) -> str:
@@ -68,7 +68,7 @@ def change_node(scene: Scene, node_id: str, **fields: Any) -> Scene:
         kept = tuple(channel for channel in fields.get("channels", node.channels) if channel.name not in AIM)
         fields["channels"] = kept
     changed = replace_node(scene, msgspec.structs.replace(node, **fields))
-    if "aim" in fields or "carrier" in fields:
+    if not fields.keys().isdisjoint(("aim", "carrier", "binds")):
         evaluation_order(changed)
     return changed
 
@@ -104,6 +104,13 @@ def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, 
             fields["carrier"] = copies[copy.carrier].id
         if isinstance(copy, Camera) and isinstance(copy.aim, AimNode) and copy.aim.node in copies:
             fields["aim"] = AimNode(copies[copy.aim.node].id)
+        if any(bind.camera in copies for bind in copy.binds):
+            fields["binds"] = tuple(
+                msgspec.structs.replace(bind, camera=copies[bind.camera].id) if bind.camera in copies else bind
+                for bind in copy.binds
+            )
+        if isinstance(copy, Projection) and any(each in copies for each in copy.receivers):
+            fields["receivers"] = tuple(copies[each].id if each in copies else each for each in copy.receivers)
         if fields:
             grown = change_node(grown, copy.id, **fields)
     new_ids = {copy.id for copy in copies.values()}
@@ -129,6 +136,10 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
             fields["carrier"] = surviving_carrier(node)
         if isinstance(node, Camera) and isinstance(node.aim, AimNode) and node.aim.node in gone:
             fields["aim"] = None
+        if any(bind.camera in gone for bind in node.binds):
+            fields["binds"] = tuple(bind for bind in node.binds if bind.camera not in gone)
+        if isinstance(node, Projection) and gone.intersection(node.receivers):
+            fields["receivers"] = tuple(each for each in node.receivers if each not in gone)
         kept.append(msgspec.structs.replace(node, **fields) if fields else node)
     camera = scene.camera
     if camera in gone:

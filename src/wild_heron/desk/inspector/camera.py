@@ -1,0 +1,163 @@
+"""Rows of a camera: lens, focus, shutter, aim."""
+
+import math
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QInputDialog, QMenu, QToolButton
+
+from ...evaluate import aim_distance
+from ...evaluate.posing import aim_at_node, aim_at_point, release_aim
+from ...scene import AimNode, AimPoint, Camera
+from ...scene.channels import AIM, APERTURE, FOCAL, FOCUS, SHUTTER, ChannelSpec
+from ..document import Document
+from ..number_field import NumberField
+from ..panel import label
+from ..recording import record
+from .rows import Rows, word_button
+
+SENSORS = (
+    ("36 × 24", 36.0, 24.0), ("24.9 × 18.7", 24.89, 18.66), ("23.6 × 15.7", 23.6, 15.7), ("17.3 × 13", 17.3, 13.0),
+    ("52.5 × 23", 52.5, 23.0),
+)  # fmt: skip
+LENSES = (18, 24, 35, 50, 85, 135)
+_ANGLE = ChannelSpec("angle", "angle of view", "degrees", 54.43, 0.5, 170.0, 1.0)
+
+
+class AngleField(NumberField):
+    """The horizontal angle of view, which sets the focal length."""
+
+    def __init__(self, document: Document, node: Camera) -> None:
+        super().__init__(_ANGLE)
+        self._document, self._node = document, node
+        self.setToolTip("Horizontal angle of view; it sets the focal length")
+        self.edited.connect(self._set)
+        self.drag_started.connect(lambda: document.begin(document.label(node.id, FOCAL)))
+        self.dragged.connect(lambda value: self._set(value, False))
+        self.drag_finished.connect(document.commit)
+        self.drag_cancelled.connect(document.cancel)
+        self.refused.connect(lambda text: document.say(text, True))
+
+    def refresh(self) -> None:
+        horizontal, _ = self._document.here.camera(self._node.id).angles()
+        self.show_value(float(horizontal[0]), "none", self._node.locked)
+
+    def _set(self, angle: float, repeats: bool) -> None:
+        document, node = self._document, self._node
+        focal_px = document.settings.width / (2.0 * math.tan(math.radians(angle) / 2.0))
+        view = document.here.camera(node.id)
+        focal = focal_px / float(view.focal_px[0] / view.focal_mm[0])
+        merge = f"{node.id}/angle/{document.frame}" if repeats else ""
+        document.set_values(document.label(node.id, FOCAL), {(node.id, FOCAL): focal}, merge)
+
+
+def camera_rows(rows: Rows, node: Camera) -> None:
+    """Lens and angle, sensor, focus, depth of field, shutter, aim."""
+    document = rows.document
+    row = rows.channels("Lens", (FOCAL,), axis=False)
+    angle = AngleField(document, node)
+    rows.properties["angle"] = angle
+    rows.followers.append(angle.refresh)
+    rows.grid.addWidget(angle, row, 2)
+    sensor = word_button(
+        f"{node.sensor_width:g}×{node.sensor_height:g}",
+        "Lens, sensor in millimetres, and how it is fitted to the frame",
+        lambda button: _sensor_menu(button, document, node),
+    )
+    rows.grid.addWidget(sensor, row, 3)
+    row = rows.channels("Focus", (FOCUS, APERTURE), axis=False)
+    blur = rows.switch(
+        rows.field("depth of field", "depth_of_field"),
+        "blur",
+        "Depth of field: what is out of focus blurs, in frames of more than one sample",
+    )
+    rows.grid.addWidget(blur, row, 3)
+    rows.followers.append(blur.refresh)
+    rows.channels("Shutter", (SHUTTER,), axis=False)
+    text = "nothing"
+    if isinstance(node.aim, AimNode):
+        text = document.scene.node(node.aim.node).name
+    elif isinstance(node.aim, AimPoint):
+        text = "a point"
+    aim = word_button(text, "What the camera looks at", lambda button: _aim_menu(button, document, node))
+    note = label("", "soft", 11)
+
+    def show_distance() -> None:
+        distance = aim_distance(document.here, node.id)
+        note.setText("" if distance is None else f"{float(distance[0]):.2f} away")
+
+    rows.widgets("Aim", aim, note, spans=(2, 1))
+    rows.followers.append(show_distance)
+    if isinstance(node.aim, AimPoint):
+        rows.channels("Aim point", AIM)
+
+
+def _sensor_menu(button: QToolButton, document: Document, node: Camera) -> None:
+    menu = QMenu(button)
+    for focal in LENSES:
+        menu.addAction(f"{focal} mm").triggered.connect(
+            lambda checked, focal=focal: document.set_values(f"{focal} mm lens", {(node.id, FOCAL): float(focal)})
+        )
+    menu.addSeparator()
+    for name, width, height in SENSORS:
+        action = menu.addAction(f"Sensor {name}")
+        action.setCheckable(True)
+        action.setChecked((node.sensor_width, node.sensor_height) == (width, height))
+        action.triggered.connect(lambda checked, w=width, h=height: _set_sensor(document, node, w, h))
+    menu.addAction("Other sensor…").triggered.connect(lambda: _ask_sensor(button, document, node))
+    menu.addSeparator()
+    for fit in ("width", "height", "cover", "contain"):
+        action = menu.addAction(f"Fit: {fit}")
+        action.setCheckable(True)
+        action.setChecked(node.fit == fit)
+        action.triggered.connect(
+            lambda checked, fit=fit: document.change_nodes(f"Fit sensor by {fit}", [node.id], fit=fit)
+        )
+    menu.exec(button.mapToGlobal(QPoint(0, button.height())))
+
+
+def _set_sensor(document: Document, node: Camera, width: float, height: float) -> None:
+    document.change_nodes("Change sensor", [node.id], sensor_width=width, sensor_height=height)
+
+
+def _ask_sensor(button: QToolButton, document: Document, node: Camera) -> None:
+    now = f"{node.sensor_width:g} × {node.sensor_height:g}"
+    text, accepted = QInputDialog.getText(button, "Sensor", "Width × height in millimetres:", text=now)
+    if not accepted:
+        return
+    try:
+        width, height = (float(part) for part in text.replace("×", "x").lower().split("x"))
+        if not (0.01 < width <= 10_000 and 0.01 < height <= 10_000):
+            raise ValueError
+    except ValueError:
+        document.say(f"“{text}” is no sensor size. Type it as 36 × 24.", True)
+        return
+    _set_sensor(document, node, width, height)
+
+
+def _aim_menu(button: QToolButton, document: Document, node: Camera) -> None:
+    menu = QMenu(button)
+    menu.addAction("Nothing (keep the pose)").triggered.connect(lambda: release(document, node.id))
+    menu.addAction("A point, here").triggered.connect(
+        lambda: document.edit(f"Aim {node.name} at a point", lambda scene: aim_at_point(scene, node.id, document.frame))
+    )
+    menu.addSeparator()
+    for other in document.scene.nodes:
+        if other.id != node.id:
+            menu.addAction(other.name).triggered.connect(
+                lambda checked, other=other: document.edit(
+                    f"Aim {node.name} at {other.name}", lambda scene: aim_at_node(scene, node.id, other.id)
+                )
+            )
+    menu.exec(button.mapToGlobal(QPoint(0, button.height())))
+
+
+def release(document: Document, camera_id: str) -> None:
+    """Take a camera's aim away; its pose at the playhead is kept."""
+    name = document.scene.node(camera_id).name
+    freed, values = release_aim(document.scene, camera_id, document.frame)
+    if freed is document.scene:
+        document.say(f"{name} is not aimed at anything.")
+        return
+    changes = {(camera_id, channel): value for channel, value in values.items()}
+    recorded = record(document.state.with_scene(freed), changes, document.frame, document.auto_key)
+    document.apply_recorded(f"Take the aim of {name} away", recorded)

@@ -1,0 +1,238 @@
+"""The lower right area: the numbers of what is selected, or of the scene while nothing is."""
+
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
+from PyQt6.QtGui import QFont, QIcon, QPainter, QPaintEvent, QPixmap
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from ...evaluate.posing import carry_together
+from ...scene import AnyNode, Camera, Gradient, Light, Logo, Model, ModelFile, Picture, Projection
+from ...scene.channels import POSITION, ROTATION, SCALE
+from .. import icons
+from ..channel_field import ChannelField
+from ..document import Document
+from ..panel import icon_button, label
+from ..theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
+from .camera import camera_rows
+from .contents import facing_text, is_facing, logo_rows, model_rows, picture_rows
+from .lights import light_rows, projection_rows
+from .rows import Rows
+from .scene_page import scene_rows
+
+
+class _Chip(QAbstractButton):
+    """The node's colour; click to choose another."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.tone = SOFT
+        self.setFixedSize(16, 16)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip("Colour of the node in Rig, Overview and Lanes")
+        self.setAccessibleName("Colour")
+
+    def sizeHint(self) -> QSize:
+        return QSize(16, 16)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(colour(TEXT) if self.hasFocus() else Qt.PenStyle.NoPen)
+        p.setBrush(colour(self.tone))
+        p.drawRoundedRect(QRectF(2, 2, 12, 12), 4, 4)
+
+
+class Inspector(QWidget):
+    """The lower right area."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.setObjectName("inspector")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setStyleSheet(f"#inspector {{ background: {PANEL}; }}")
+        self._outer = QVBoxLayout(self)
+        self._outer.setContentsMargins(0, 0, 0, 0)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._outer.addWidget(self._scroll)
+        self._built_for: tuple[object, ...] | None = None
+        self._rows: Rows | None = None
+        for signal in (document.changed, document.selection_changed):
+            signal.connect(self.refresh)
+        document.frame_changed.connect(lambda: document.turns.ask(self, self._refresh_values))
+        self.refresh()
+
+    @property
+    def fields(self) -> dict[str, ChannelField]:
+        """The fields of channels, by channel."""
+        return self._rows.fields if self._rows else {}
+
+    @property
+    def properties(self) -> dict[str, QWidget]:
+        """The other fields, by what they are called."""
+        return self._rows.properties if self._rows else {}
+
+    def refresh(self) -> None:
+        """Build the page anew where other rows are needed, and show the present values."""
+        node = self._document.active
+        key = self._shape_of(node)
+        if key != self._built_for:
+            self._built_for = key
+            self._build(node)
+        self._refresh_values()
+
+    def _shape_of(self, node: AnyNode | None) -> tuple[object, ...]:
+        """All that decides which rows there are, and what is written on their buttons."""
+        scene = self._document.scene
+        if node is None:
+            return (bool(scene.nodes), scene.settings.distance is None)
+        carrier = node.carrier and scene.node(node.carrier).name
+        common = (
+            node.id, node.name, carrier, node.colour, node.hidden, node.locked, node.binds,
+            len(self._document.selection),
+        )  # fmt: skip
+        own: tuple[object, ...] = ()
+        if isinstance(node, Camera):
+            own = (node.sensor_width, node.sensor_height, node.fit, node.aim)
+        elif isinstance(node, Picture):
+            stops = len(node.artwork.stops) if isinstance(node.artwork, Gradient) else 0
+            own = (type(node.artwork), getattr(node.artwork, "source", None), stops)
+        elif isinstance(node, Logo):
+            own = (type(node.outlines), getattr(node.outlines, "source", None))
+        elif isinstance(node, Model):
+            file = (node.shape.source, node.shape.animation) if isinstance(node.shape, ModelFile) else ()
+            own = (type(node.shape), *file)
+        elif isinstance(node, Light):
+            own = (node.light,)
+        elif isinstance(node, Projection):
+            own = (node.receivers, node.source)
+        return (*common, *own)
+
+    def _build(self, node: AnyNode | None) -> None:
+        page = QWidget()
+        page.setObjectName("page")
+        page.setStyleSheet(f"#page {{ background: {PANEL}; }}")
+        column = QVBoxLayout(page)
+        column.setContentsMargins(14, 9, 8, 10)
+        column.setSpacing(8)
+        rows = Rows(self._document, node)
+        self._rows = rows
+        if node is None:
+            column.addWidget(label("Scene", size=13, weight=QFont.Weight.DemiBold))
+            column.addLayout(rows.grid)
+            scene_rows(rows)
+            hint = "Select something in the Rig, the Depth rail or the Overview to see its numbers."
+            text = label(
+                hint if self._document.scene.nodes else "Bring artwork in (Ctrl+I) or drop it on the window.", "soft"
+            )
+            text.setWordWrap(True)
+            column.addWidget(text)
+        else:
+            column.addLayout(self._head(node))
+            column.addLayout(rows.grid)
+            self._node_rows(node, rows)
+        column.addStretch()
+        self._scroll.setWidget(page)
+
+    def _node_rows(self, node: AnyNode, rows: Rows) -> None:
+        rows.channels("Position", POSITION)
+        if isinstance(node, Camera) and node.aim is not None:
+            rows.channels("Roll", (ROTATION[2],), axis=False)
+        elif is_facing(node):
+            row = rows.channels("Roll", (ROTATION[2],), axis=False)
+            rows.grid.addWidget(label(f"faces {facing_text(node)}", "soft", 11), row, 2, 1, 2)
+        else:
+            rows.channels("Rotation", ROTATION)
+        if isinstance(node, Camera):
+            camera_rows(rows, node)
+            return
+        if not isinstance(node, Light | Projection):
+            rows.channels("Scale", SCALE)
+        if isinstance(node, Picture):
+            picture_rows(rows, node)
+        elif isinstance(node, Logo):
+            logo_rows(rows, node)
+        elif isinstance(node, Model):
+            model_rows(rows, node)
+        elif isinstance(node, Light):
+            light_rows(rows, node)
+        elif isinstance(node, Projection):
+            projection_rows(rows, node)
+
+    def _head(self, node: AnyNode) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(5)
+        chip = _Chip()
+        chip.tone = node.colour or SOFT
+        chip.clicked.connect(lambda: self._colour_menu(chip, node))
+        row.addWidget(chip)
+        others = len(self._document.selection) - 1
+        name = label(node.name + (f"  + {others}" if others else ""), size=13, weight=QFont.Weight.DemiBold)
+        name.setStyleSheet(f"color: {AMBER};")
+        name.setMinimumWidth(20)
+        row.addWidget(name, 1)
+        carrier = QToolButton()
+        held = self._document.scene.node(node.carrier).name if node.carrier else None
+        carrier.setText(f"carried by {held} ▾" if held else "no carrier ▾")
+        carrier.setToolTip("Choose what carries it; the world pose is kept")
+        carrier.clicked.connect(lambda: self._carrier_menu(carrier, node))
+        row.addWidget(carrier)
+        for name_, on, field, words in (
+            ("eye_shut" if node.hidden else "eye", node.hidden, "hidden", ("Show", "Hide")),
+            ("lock", node.locked, "locked", ("Unlock", "Lock")),
+        ):
+            word = words[0] if on else words[1]
+            button = icon_button(name_, f"{word} {node.name}", size=22)
+            button.setIcon(icons.icon(name_, TEXT if on else SOFT))
+            button.clicked.connect(
+                lambda checked, field=field, on=on, word=word: self._document.change_nodes(
+                    f"{word} {node.name}", [node.id], **{field: not on}
+                )
+            )
+            row.addWidget(button)
+        return row
+
+    def _refresh_values(self) -> None:
+        if self._rows is not None:
+            self._rows.refresh()
+
+    def _colour_menu(self, chip: _Chip, node: AnyNode) -> None:
+        menu = QMenu(self)
+        for tone in NODE_COLOURS:
+            action = menu.addAction(_swatch(tone), "")
+            action.triggered.connect(
+                lambda checked, tone=tone: self._document.change_nodes(
+                    f"Colour {node.name}", self._document.selection, colour=tone
+                )
+            )
+        menu.addSeparator()
+        menu.addAction("No colour").triggered.connect(
+            lambda: self._document.change_nodes(f"Colour {node.name}", self._document.selection, colour="")
+        )
+        menu.exec(chip.mapToGlobal(QPoint(0, chip.height())))
+
+    def _carrier_menu(self, button: QToolButton, node: AnyNode) -> None:
+        document = self._document
+        menu = QMenu(self)
+        choices = [
+            (None, "Nothing"),
+            *((other.id, other.name) for other in document.scene.nodes if other.id != node.id),
+        ]
+        for carrier_id, name in choices:
+            action = menu.addAction(name)
+            action.setCheckable(True)
+            action.setChecked(node.carrier == carrier_id)
+            action.triggered.connect(
+                lambda checked, carrier_id=carrier_id, name=name: document.edit(
+                    f"Hang {node.name} on {name}" if carrier_id else f"Take {node.name} off its carrier",
+                    lambda scene: carry_together(scene, document.selection, carrier_id, document.frame),
+                )
+            )
+        menu.exec(button.mapToGlobal(QPoint(0, button.height())))
+
+
+def _swatch(tone: str) -> QIcon:
+    pixmap = QPixmap(16, 16)
+    pixmap.fill(colour(tone))
+    return QIcon(pixmap)

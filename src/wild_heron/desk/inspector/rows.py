@@ -1,0 +1,193 @@
+"""Rows of the inspector: a caption, up to three fields, and a dot that keys them."""
+
+from collections.abc import Callable
+from typing import Any, Protocol
+
+import msgspec
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QToolButton, QWidget
+
+from ...scene import AnyNode, Scene
+from ...scene.channels import ChannelSpec, UnitName
+from ...scene.edits import KeyRef, remove_keys, replace_node
+from ..channel_field import ChannelField, channel_mark
+from ..document import Document
+from ..panel import label
+from ..property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
+from ..recording import key_now
+from ..theme import AMBER, RAISED, RUST, TEXT, colour, font
+
+
+class Refreshes(Protocol):
+    def refresh(self) -> None: ...
+
+
+class KeyDot(QAbstractButton):
+    """Keys a row of channels at the playhead, or takes those keys away."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.mark = "none"
+        self.setFixedSize(18, 23)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip("Key this row at the playhead, or delete its keys here")
+        self.setAccessibleName("Key this row")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        tone = colour({"pending": RUST, "none": "#6d8189"}.get(self.mark, AMBER))
+        p.setPen(colour(TEXT) if self.hasFocus() else tone)
+        p.setBrush(tone if self.mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
+        radius = 4.0 if self.underMouse() else 3.4
+        p.drawEllipse(QRectF(9 - radius, 11.5 - radius, 2 * radius, 2 * radius))
+
+
+def spec(label_: str, unit: UnitName, low: float, high: float, nudge: float, default: float = 0.0) -> ChannelSpec:
+    """What a number that is no channel may hold."""
+    return ChannelSpec(label_.replace(" ", "."), label_, unit, default, low, high, nudge)
+
+
+class Rows:
+    """A page of the inspector while it is built, and what on it has to be kept up to date."""
+
+    def __init__(self, document: Document, node: AnyNode | None) -> None:
+        self.document = document
+        self.node = node
+        self.grid = QGridLayout()
+        self.grid.setHorizontalSpacing(6)
+        self.grid.setVerticalSpacing(5)
+        self.grid.setColumnMinimumWidth(0, 58)
+        for k in (1, 2, 3):
+            self.grid.setColumnStretch(k, 1)
+        self.fields: dict[str, ChannelField] = {}
+        self.properties: dict[str, QWidget] = {}
+        self.followers: list[Callable[[], None]] = []
+        self._dots: list[tuple[KeyDot, tuple[str, ...]]] = []
+
+    def refresh(self) -> None:
+        """Show the values at the playhead."""
+        for field in self.fields.values():
+            field.refresh()
+        if self.node is not None:
+            for dot, names in self._dots:
+                marks = {channel_mark(self.document, self.node.id, name) for name in names}
+                mark = next((each for each in ("pending", "here", "keyed") if each in marks), "none")
+                if mark != dot.mark:
+                    dot.mark = mark
+                    dot.update()
+        for follow in self.followers:
+            follow()
+
+    # Channels
+
+    def channels(self, title: str, names: tuple[str, ...], axis: bool = True, first: int = 1) -> int:
+        """A row of channels with a dot; returns its number."""
+        assert self.node is not None
+        row = self._caption(title)
+        for k, name in enumerate(names):
+            field = ChannelField(self.document, self.node.id, name, k if axis else None)
+            self.fields[name] = field
+            self.grid.addWidget(field, row, first + k)
+        dot = KeyDot()
+        node_id = self.node.id
+        dot.clicked.connect(lambda: self._toggle_keys(title, node_id, names))
+        self._dots.append((dot, names))
+        self.grid.addWidget(dot, row, 4)
+        return row
+
+    def _toggle_keys(self, title: str, node_id: str, names: tuple[str, ...]) -> None:
+        document = self.document
+        node = document.scene.node(node_id)
+        here = [
+            KeyRef(node_id, name, document.frame)
+            for name in names
+            if (channel := node.channel(name)) and channel.key_at(document.frame)
+        ]
+        if here and not any(channel_mark(document, node_id, name) == "pending" for name in names):
+            document.edit(f"Delete keys: {node.name} · {title.lower()}", lambda scene: remove_keys(scene, here))
+            return
+        values = [(node_id, name, document.value(node_id, name)) for name in names]
+        document.apply_recorded(f"Key {node.name} · {title.lower()}", key_now(document.state, values, document.frame))
+
+    # What is not animated
+
+    def _caption(self, title: str) -> int:
+        row = self.grid.rowCount()
+        self.grid.addWidget(label(title, "soft"), row, 0)
+        return row
+
+    def widgets(self, title: str, *widgets: QWidget, spans: tuple[int, ...] = ()) -> int:
+        """A row of any widgets; ``spans`` says how many of the three columns each takes."""
+        row = self._caption(title)
+        column = 1
+        for k, widget in enumerate(widgets):
+            span = spans[k] if k < len(spans) else 1
+            self.grid.addWidget(widget, row, column, 1, span)
+            column += span
+            if hasattr(widget, "refresh"):
+                self.followers.append(widget.refresh)
+        return row
+
+    def property(self, name: str, get: Callable[[AnyNode], Any], put: Callable[[AnyNode, Any], AnyNode]) -> Property:
+        """A value of the node; ``put`` makes the node with another."""
+        assert self.node is not None
+        node_id, title = self.node.id, f"{self.node.name}: {name}"
+        return Property(
+            self.document,
+            title,
+            lambda scene: get(scene.node(node_id)),
+            lambda scene, value: _replaced(scene, put(scene.node(node_id), value)),
+        )
+
+    def field(self, name: str, field: str) -> Property:
+        """A value of the node by its field."""
+        return self.property(
+            name,
+            lambda node: getattr(node, field),
+            lambda node, value: msgspec.structs.replace(node, **{field: value}),
+        )
+
+    def part(self, holder: str, name: str, field: str) -> Property:
+        """A value of a part of the node, such as its shape or artwork."""
+        return self.property(
+            name,
+            lambda node: getattr(getattr(node, holder), field),
+            lambda node, value: msgspec.structs.replace(
+                node, **{holder: msgspec.structs.replace(getattr(node, holder), **{field: value})}
+            ),
+        )
+
+    def number(self, prop: Property, spec_: ChannelSpec) -> PropertyField:
+        return self._kept(spec_.label, PropertyField(prop, spec_))
+
+    def choice(self, prop: Property, choices: list[tuple[Any, str]], tip: str) -> ChoiceField:
+        return self._kept(tip, ChoiceField(prop, choices, tip))
+
+    def tone(self, prop: Property, tip: str, empty: str = "") -> ToneField:
+        return self._kept(tip, ToneField(prop, tip, empty))
+
+    def switch(self, prop: Property, text: str, tip: str) -> SwitchField:
+        return self._kept(text, SwitchField(prop, text, tip))
+
+    def _kept(self, name: str, widget: Any) -> Any:
+        self.properties[name] = widget
+        return widget
+
+
+def _replaced(scene: Scene, node: AnyNode) -> Scene:
+    return replace_node(scene, node)
+
+
+def word_button(text: str, tip: str, clicked: Callable[[QToolButton], object]) -> QToolButton:
+    """A button that shows what is chosen and opens a menu."""
+    out = QToolButton()
+    out.setText(f"{text} ▾")
+    out.setToolTip(tip)
+    out.setAccessibleName(tip)
+    out.setFont(font(11))
+    out.setStyleSheet(f"QToolButton {{ background: {RAISED}; color: {TEXT}; padding: 2px 8px; }}")
+    out.setFixedHeight(23)
+    out.clicked.connect(lambda: clicked(out))
+    return out

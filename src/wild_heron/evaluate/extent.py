@@ -1,0 +1,64 @@
+"""How much room a node's contents take up."""
+
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene import (
+    AnyNode,
+    Box,
+    Cone,
+    Cylinder,
+    Logo,
+    Model,
+    ModelFile,
+    Picture,
+    Plane,
+    Settings,
+    Sphere,
+    Torus,
+)
+from .evaluation import Evaluation
+
+Array = NDArray[np.float64]
+
+
+def local_bounds(node: AnyNode, settings: Settings) -> tuple[Array, Array]:
+    """Lowest and highest corner (3,) of a node's contents in its own units; its origin where it has none."""
+    unit = settings.pixels_per_unit
+    if isinstance(node, Picture):
+        half = np.array([node.width / 2, node.height / 2, 0.0]) / unit
+        return -half, half
+    if isinstance(node, Logo):
+        half = np.array([node.width / 2, node.height / 2, 0.0]) / unit
+        return np.array([-half[0], -half[1], -node.depth / unit]), half
+    if isinstance(node, Model):
+        return _shape_bounds(node)
+    return np.zeros(3), np.zeros(3)
+
+
+def _shape_bounds(node: Model) -> tuple[Array, Array]:
+    match node.shape:
+        case Plane(width, height):
+            size = (width, height, 0.0)
+        case Box(width, height, depth):
+            size = (width, height, depth)
+        case Sphere(radius):
+            size = (2 * radius,) * 3
+        case Cylinder(radius, height) | Cone(radius, height):
+            size = (2 * radius, height, 2 * radius)
+        case Torus(radius, tube):
+            size = (2 * (radius + tube), 2 * (radius + tube), 2 * tube)
+        case ModelFile():
+            return np.array(node.shape.low), np.array(node.shape.high)
+    half = np.array(size) / 2
+    return -half, half
+
+
+def corners(evaluation: Evaluation, node_id: str, i: int = 0) -> Array:
+    """The corners (8, 3) of a node's contents in the world, at frame ``i`` of an evaluation."""
+    low, high = local_bounds(evaluation.scene.node(node_id), evaluation.scene.settings)
+    box = np.array(list(product(*zip(low, high, strict=True))))
+    content = evaluation.content(node_id)[i]
+    return np.asarray(box @ content[:3, :3].T + content[:3, 3])

@@ -1,0 +1,295 @@
+"""What comes into a scene from a file: nodes with their names, sizes and places, ready to be added in one step."""
+
+import re
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import Literal
+
+import msgspec
+
+from ..scene import (
+    AnyNode,
+    Channel,
+    ImageFile,
+    Layer,
+    Logo,
+    Model,
+    ModelFile,
+    Movie,
+    Null,
+    Picture,
+    Projection,
+    Scene,
+    SceneError,
+    Sequence,
+    Settings,
+)
+from ..scene.channels import OPACITY, POSITION, SCALE
+from ..scene.edits import add_node, fresh_id, fresh_name
+from .artwork import source_for
+from .errors import FileError
+from .gltf import read_model
+from .images import probe
+from .kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES
+from .layered import FoundGroup, FoundLayer, read_layers
+from .moving import Numbered, find_sequence, probe_movie
+from .outlines import outlines_of
+
+As = Literal["best", "picture", "sequence", "layers", "logo", "projection"]
+
+_RUN = 4
+"""So many files of one run that are brought in together are one moving picture."""
+
+
+class Proposal(msgspec.Struct, frozen=True):
+    """A node to be added. Its id is provisional; ``holder`` is the place of its carrier among the proposals.
+
+    ``position`` (x, y, z) in units is relative to that carrier, or to where the artwork is put.
+    """
+
+    node: AnyNode
+    holder: int | None = None
+    position: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    values: tuple[tuple[str, float], ...] = ()
+
+
+class Bringing(msgspec.Struct, frozen=True):
+    """What was found in some files, and what could not be read."""
+
+    proposals: tuple[Proposal, ...]
+    problems: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+
+
+def bring(
+    paths: Iterable[Path],
+    base: Path | None,
+    settings: Settings,
+    as_: As = "best",
+    step: Callable[[int, int], None] = lambda done, total: None,
+) -> Bringing:
+    """Look at files and say what they become. ``step(done, total)`` is called before each and may raise.
+
+    best: pictures, movies and models as they are, an OpenRaster file as its layers, and a run of numbered pictures
+    as one moving picture.
+    """
+    found: list[Proposal] = []
+    problems: list[str] = []
+    notes: list[str] = []
+    jobs = _jobs(list(paths), as_)
+    for done, (path, kind, run) in enumerate(jobs):
+        step(done, len(jobs))
+        try:
+            new = _propose(path, base, settings, kind, run)
+        except FileError as problem:
+            problems.append(str(problem))
+            continue
+        except OSError as problem:
+            problems.append(str(FileError(path, f"could not be read: {problem}.", "Check that you may read it.")))
+            continue
+        if run is not None:
+            notes.append(f"{run.count} numbered files came in as one moving picture.")
+        shift = len(found)
+        found.extend(
+            msgspec.structs.replace(each, holder=None if each.holder is None else each.holder + shift) for each in new
+        )
+    return Bringing(tuple(found), tuple(problems), tuple(notes))
+
+
+def _jobs(paths: list[Path], as_: As) -> list[tuple[Path, As, Numbered | None]]:
+    jobs: list[tuple[Path, As, Numbered | None]] = []
+    taken: set[Path] = set()
+    chosen = set(paths)
+    for path in paths:
+        if path in taken:
+            continue
+        run = None
+        if (
+            as_ in ("best", "sequence")
+            and path.is_file()
+            and path.suffix.lower() not in MOVIE_SUFFIXES + MODEL_SUFFIXES
+        ):
+            run = find_sequence(path)
+        if run is not None and as_ == "best":
+            numbers = [run.first + k for k in range(run.count) if _numbered(run, k) in chosen]
+            if len(numbers) < _RUN:
+                run = None
+            else:
+                run = msgspec.structs.replace(run, first=numbers[0], count=numbers[-1] - numbers[0] + 1)
+        if run is not None:
+            taken.update(_numbered(run, k) for k in range(run.count))
+            jobs.append((path, "sequence", run))
+        else:
+            jobs.append((path, as_, None))
+    return jobs
+
+
+def _numbered(run: Numbered, k: int) -> Path:
+    hashes = run.source.name.count("#")
+    return run.source.with_name(run.source.name.replace("#" * hashes, str(run.first + k).zfill(hashes), 1))
+
+
+def _propose(path: Path, base: Path | None, settings: Settings, as_: As, run: Numbered | None) -> list[Proposal]:
+    suffix = path.suffix.lower()
+    source = source_for(base, path)
+    name = readable(path.stem)
+    if as_ == "sequence":
+        if run is None:
+            raise FileError(path, "is not one of several numbered pictures.", "Choose a file such as walk_0001.png.")
+        size = probe(_numbered(run, 0))
+        sequence = Sequence(source_for(base, run.source), run.first, run.count, settings.rate.fps)
+        title = (
+            readable(run.source.stem.replace("#", "")) if run.source.stem.strip("#_-. ") else readable(path.parent.name)
+        )
+        return [_picture(title, sequence, size.width, size.height)]
+    if as_ == "layers" or (as_ == "best" and suffix == ".ora"):
+        if suffix not in LAYERED_SUFFIXES:
+            raise FileError(path, "is not layered artwork.", "Choose an .ora or .svg file.")
+        return _layers(path, source, name, settings)
+    if as_ == "logo":
+        outlines = outlines_of(ImageFile(source), path)
+        width, height = max(1, round(outlines.width)), max(1, round(outlines.height))
+        return [
+            Proposal(
+                Logo(
+                    id="new",
+                    name=name,
+                    outlines=ImageFile(source),
+                    width=width,
+                    height=height,
+                    depth=round(0.08 * height),
+                    bevel=round(0.01 * height),
+                )
+            )
+        ]
+    if as_ == "projection":
+        info = probe(path)
+        return [Proposal(Projection(id="new", name=name, source=source, width=info.width, height=info.height))]
+    if suffix in MODEL_SUFFIXES:
+        return [_model(path, source, name, settings)]
+    if suffix in MOVIE_SUFFIXES:
+        movie = probe_movie(path)
+        return [_picture(name, Movie(source, movie.count, movie.rate), movie.width, movie.height)]
+    info = probe(path)
+    return [_picture(name, ImageFile(source), info.width, info.height)]
+
+
+def readable(stem: str) -> str:
+    """A file's name as a node's: ``far_ridge-2`` → “Far ridge 2”."""
+    words = re.sub(r"[_\-\s]+", " ", stem).strip()
+    return (words[:1].upper() + words[1:])[:180] or "Artwork"
+
+
+def _picture(name: str, artwork: ImageFile | Sequence | Movie, width: int, height: int) -> Proposal:
+    return Proposal(Picture(id="new", name=name, artwork=artwork, width=width, height=height))
+
+
+def _model(path: Path, source: str, name: str, settings: Settings) -> Proposal:
+    contents = read_model(path)
+    low, high = contents.bounds()
+    first = next(iter(contents.animations), "")
+    shape = ModelFile(source, _corner(low), _corner(high), first)
+    # A glTF unit is a metre.
+    scale = 1000.0 / settings.mm_per_unit
+    return Proposal(Model(id="new", name=name, shape=shape), values=tuple((channel, scale) for channel in SCALE))
+
+
+def _corner(point: Iterable[float]) -> tuple[float, float, float]:
+    x, y, z = (round(float(value), 6) for value in point)
+    return x, y, z
+
+
+def _layers(path: Path, source: str, name: str, settings: Settings) -> list[Proposal]:
+    """A null for the file, one for each group, and a picture for each layer, where they lie on the canvas."""
+    layers = read_layers(path)
+    unit = settings.pixels_per_unit
+    found = [Proposal(Null(id="new", name=name))]
+
+    def add(item: FoundGroup | FoundLayer, holder: int) -> None:
+        if isinstance(item, FoundGroup):
+            found.append(Proposal(Null(id="new", name=item.name, hidden=not item.visible), holder))
+            here = len(found) - 1
+            for child in item.children:
+                add(child, here)
+            return
+        x = (item.x + item.width / 2 - layers.width / 2) / unit
+        y = (layers.height / 2 - item.y - item.height / 2) / unit
+        picture = Picture(
+            id="new",
+            name=item.name,
+            artwork=Layer(source, item.layer, item.crop),
+            width=item.width,
+            height=item.height,
+            hidden=not item.visible,
+        )
+        values = ((OPACITY, item.opacity),) if item.opacity != 1.0 else ()
+        found.append(Proposal(picture, holder, (x, y, 0.0), values))
+
+    for child in layers.children:
+        add(child, 0)
+    return found
+
+
+def add_proposals(
+    scene: Scene, proposals: Iterable[Proposal], places: Callable[[int], tuple[float, float, float]]
+) -> tuple[Scene, tuple[str, ...]]:
+    """The scene with the proposed nodes added; ``places(n)`` says where the n-th of those without a carrier is put.
+
+    Returns the scene and the new ids in order.
+    """
+    ids: list[str] = []
+    free = 0
+    for proposal in proposals:
+        name = fresh_name(scene, proposal.node.name)
+        x, y, z = proposal.position
+        carrier = None
+        if proposal.holder is not None:
+            if proposal.holder >= len(ids):
+                raise SceneError(f"{name} comes before its carrier.")
+            carrier = ids[proposal.holder]
+        else:
+            dx, dy, dz = places(free)
+            x, y, z = x + dx, y + dy, z + dz
+            free += 1
+        values = {name_: value for name_, value in zip(POSITION, (x, y, z), strict=True) if value} | dict(
+            proposal.values
+        )
+        node = msgspec.structs.replace(
+            proposal.node,
+            id=fresh_id(scene, name),
+            name=name,
+            carrier=carrier,
+            channels=tuple(Channel(channel, float(value)) for channel, value in values.items()),
+        )
+        scene = add_node(scene, node)
+        ids.append(node.id)
+    return scene, tuple(ids)
+
+
+def with_file(node: AnyNode, path: Path, base: Path | None, settings: Settings) -> AnyNode:
+    """The node with another file in place of its own: its keys and its place are kept, its size is the file's.
+
+    FileError where the file cannot be read, or is of another kind than what the node shows.
+    """
+    suffix = path.suffix.lower()
+    as_: As = "best"
+    run = None
+    if isinstance(node, Picture) and suffix not in MODEL_SUFFIXES:
+        as_ = "picture"
+        if isinstance(node.artwork, Sequence) and suffix not in MOVIE_SUFFIXES:
+            as_, run = "sequence", find_sequence(path)
+    elif isinstance(node, Logo | Projection):
+        as_ = "logo" if isinstance(node, Logo) else "projection"
+    new = _propose(path, base, settings, as_, run)[0].node
+    if isinstance(node, Picture) and isinstance(new, Picture):
+        artwork = new.artwork
+        if isinstance(artwork, Sequence | Movie) and isinstance(node.artwork, Sequence | Movie):
+            artwork = msgspec.structs.replace(artwork, timing=node.artwork.timing)
+        return msgspec.structs.replace(node, artwork=artwork, width=new.width, height=new.height)
+    if isinstance(node, Model) and isinstance(new, Model):
+        return msgspec.structs.replace(node, shape=new.shape)
+    if isinstance(node, Logo) and isinstance(new, Logo):
+        return msgspec.structs.replace(node, outlines=new.outlines, width=new.width, height=new.height)
+    if isinstance(node, Projection) and isinstance(new, Projection):
+        return msgspec.structs.replace(node, source=new.source, width=new.width, height=new.height)
+    raise FileError(path, f"is of another kind than what {node.name} shows.", "Bring it in as a new node.")

@@ -1,0 +1,194 @@
+"""The outlines of vector art and of text, as polygons with their fill colours."""
+
+import io
+import re
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import LineString, MultiPolygon
+
+from ..scene import ImageFile, Text
+from ..space.extrude import as_polygons, filled
+from .errors import FileError
+from .images import read_svg_text
+from .lettering import lettering
+
+Array = NDArray[np.float64]
+
+_TOLERANCE = 0.1
+_MAX_SHAPES = 5000
+
+
+class Outline(NamedTuple):
+    """A shape in artwork pixels, y up, around the middle of the artwork, and its colour (r, g, b in 0–1)."""
+
+    shape: MultiPolygon
+    colour: tuple[float, float, float]
+
+
+class Outlines(NamedTuple):
+    """Shapes that do not overlap, and the size of the artwork in pixels."""
+
+    shapes: tuple[Outline, ...]
+    width: float
+    height: float
+
+
+def outlines_of(source: ImageFile | Text, path: Path | None) -> Outlines:
+    """The outlines of an SVG file or a text. FileError where there are none."""
+    if isinstance(source, Text):
+        set_ = lettering(source)
+        found = [(set_.path, source.colour)]
+        shapes = [(_filled(_parsed(data), False, set_.width, set_.height), rgb(colour)) for data, colour in found]
+        return Outlines(_visible_parts(shapes), set_.width, set_.height)
+    assert path is not None
+    return _from_svg(path)
+
+
+def rgb(colour: str) -> tuple[float, float, float]:
+    """#rrggbb as three numbers in 0–1."""
+    return tuple(int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))  # type: ignore[return-value]
+
+
+def _visible_parts(shapes: list[tuple[MultiPolygon, tuple[float, float, float]]]) -> tuple[Outline, ...]:
+    """Each shape less what lies over it, so that no two faces share a plane."""
+    over: shapely.Geometry = MultiPolygon()
+    out: list[Outline] = []
+    for shape, colour in reversed(shapes):
+        seen = as_polygons(shape.difference(over)) if out else shape
+        over = shapely.union(over, shape)
+        if not seen.is_empty:
+            out.append(Outline(seen, colour))
+    return tuple(reversed(out))
+
+
+def _from_svg(path: Path) -> Outlines:
+    import svgelements
+
+    text = read_svg_text(path)
+    try:
+        svg = svgelements.SVG.parse(io.StringIO(text), reify=True, ppi=96.0)
+        width, height = float(svg.width or 0), float(svg.height or 0)
+        if not (width > 0 and height > 0):
+            raise ValueError("it has no size")
+        shapes: list[tuple[MultiPolygon, tuple[float, float, float]]] = []
+        for element in svg.elements():
+            if not isinstance(element, svgelements.Shape) or element.values.get("visibility") == "hidden":
+                continue
+            if element.values.get("display") == "none" or len(shapes) > _MAX_SHAPES:
+                continue
+            shapes.extend(_element_shapes(svgelements, element, text, width, height))
+    except (ValueError, TypeError, AttributeError, KeyError, IndexError, RecursionError, SyntaxError) as problem:
+        raise FileError(path, f"could not be read as outlines: {problem}.", "Save it as plain SVG paths.") from problem
+    if not shapes:
+        raise FileError(path, "has no filled shapes.", "Turn its text and strokes into paths.")
+    return Outlines(_visible_parts(shapes), width, height)
+
+
+def _element_shapes(
+    svgelements: Any, element: Any, text: str, width: float, height: float
+) -> list[tuple[MultiPolygon, tuple[float, float, float]]]:
+    out = []
+    path = svgelements.Path(element)
+    fill = _paint(element.fill, element.values.get("fill"), text)
+    if fill is not None:
+        shape = _filled(path, element.values.get("fill-rule") == "evenodd", width, height)
+        if not shape.is_empty:
+            out.append((shape, fill))
+    stroke = _paint(element.stroke, element.values.get("stroke"), text)
+    thickness = float(element.stroke_width or 0.0)
+    if stroke is not None and thickness > 0.0:
+        lines = [LineString(_centred(ring, width, height)) for ring in _rings(path) if len(ring) >= 2]
+        drawn = as_polygons(shapely.unary_union(lines).buffer(thickness / 2)) if lines else MultiPolygon()
+        if not drawn.is_empty:
+            out.append((drawn, stroke))
+    return out
+
+
+def _paint(colour: Any, written: object, text: str) -> tuple[float, float, float] | None:
+    """A fill's colour, of a gradient the mean of its stops; None for no fill."""
+    found = re.match(r"url\(['\"]?#([^)'\"]+)", str(written or ""))
+    if found:
+        return _gradient_mean(text, found.group(1))
+    if colour is None or colour.value is None or colour.alpha == 0:
+        return None
+    return colour.red / 255.0, colour.green / 255.0, colour.blue / 255.0
+
+
+def _gradient_mean(text: str, name: str, depth: int = 0) -> tuple[float, float, float]:
+    block = re.search(
+        rf"<(\w*:?\w*Gradient)\b[^>]*\bid=[\"']{re.escape(name)}[\"'][^>]*?(?:/>|>(.*?)</\1>)", text, re.S
+    )
+    if block is not None:
+        stops = re.findall(r"stop-color\s*[:=]\s*[\"']?\s*#([0-9a-fA-F]{6})", block.group(2) or "")
+        if stops:
+            values = np.array([rgb(f"#{stop}") for stop in stops]).mean(axis=0)
+            return float(values[0]), float(values[1]), float(values[2])
+        other = re.search(r"href=[\"']#([^\"']+)", block.group(0))
+        if other and depth < 8:
+            return _gradient_mean(text, other.group(1), depth + 1)
+    return 0.7, 0.7, 0.7
+
+
+def _parsed(data: str) -> Any:
+    import svgelements
+
+    return svgelements.Path(data)
+
+
+def _filled(path: Any, even_odd: bool, width: float, height: float) -> MultiPolygon:
+    return filled([_centred(ring, width, height) for ring in _rings(path)], even_odd)
+
+
+def _centred(ring: Array, width: float, height: float) -> Array:
+    return np.stack([ring[:, 0] - width / 2, height / 2 - ring[:, 1]], axis=1)
+
+
+def _rings(path: Any) -> list[Array]:
+    """The path's subpaths as points (K, 2), curves divided until they deviate by less than the tolerance."""
+    rings: list[list[tuple[float, float]]] = []
+    for segment in path:
+        kind = type(segment).__name__
+        if kind == "Move":
+            rings.append([])
+        if segment.end is None:
+            continue
+        if not rings:
+            rings.append([])
+        ring = rings[-1]
+        if kind in ("QuadraticBezier", "CubicBezier", "Arc") and ring:
+            for share in _shares(segment, kind):
+                point = segment.point(float(share))
+                ring.append((float(point.x), float(point.y)))
+        ring.append((float(segment.end.x), float(segment.end.y)))
+    out = []
+    for ring in rings:
+        points = np.array(ring, dtype=np.float64).reshape(-1, 2)
+        if len(points):
+            moved = np.r_[True, np.hypot(*np.diff(points, axis=0).T) > 1e-9]
+            points = points[moved]
+        if len(points) > 2 and np.hypot(*(points[0] - points[-1])) <= 1e-9:
+            points = points[:-1]
+        if len(points) >= 2:
+            out.append(points)
+    return out
+
+
+def _shares(segment: Any, kind: str) -> Array:
+    """Where a curve is divided: as often as its second differences ask for, between its ends."""
+    if kind == "Arc":
+        radius = max(float(segment.rx), float(segment.ry), 1e-9)
+        steps = abs(float(segment.sweep)) / (2.0 * np.arccos(max(0.0, 1.0 - min(_TOLERANCE / radius, 1.0))) + 1e-9)
+    else:
+        points = [segment.start, segment.control] if kind == "QuadraticBezier" else [
+            segment.start, segment.control1, segment.control2,
+        ]  # fmt: skip
+        control = np.array([(p.x, p.y) for p in (*points, segment.end)], dtype=np.float64)
+        bend = float(np.abs(np.diff(control, n=2, axis=0)).max(initial=0.0))
+        order = len(control) - 1
+        steps = np.sqrt(order * (order - 1) * bend / (8.0 * _TOLERANCE))
+    count = int(min(max(np.ceil(steps), 2), 200))
+    return np.asarray(np.arange(1, count) / count)

@@ -1,0 +1,95 @@
+"""Where one sample of a frame is seen from."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..evaluate import Evaluation
+from ..scene import Format
+from .messages import FreeView, LensView
+
+Array = NDArray[np.float64]
+
+NEAR = 1e-3
+_DEEPEST = 2e-4
+"""The nearest depth as a part of the farthest, below which 24 bits tell too few depths apart."""
+
+
+class Offset(NamedTuple):
+    """Where one sample lies inside the pixel, and on the lens in units."""
+
+    pixel: tuple[float, float] = (0.0, 0.0)
+    lens: tuple[float, float] = (0.0, 0.0)
+
+
+class Eye(NamedTuple):
+    """How one sample is drawn: clip matrix (4, 4) from the world, the point it is seen from, the row that gives
+    depth, the pixels that a unit takes up at a depth of one unit, and whether it is a parallel view."""
+
+    clip: Array
+    position: Array
+    depth_row: Array
+    pixels_at_unit: float
+    parallel: bool
+
+    def ranged(self, near: float, far: float) -> "Eye":
+        """The same with depths from ``near`` to ``far`` filling the depth buffer."""
+        clip = self.clip.copy()
+        far = max(far, NEAR)
+        if self.parallel:
+            near, far = near - 1e-3, far + 1e-3
+            clip[2] = (2.0 * self.depth_row - (far + near) * np.array([0, 0, 0, 1.0])) / (far - near)
+            return self._replace(clip=clip)
+        near = min(max(near * 0.99, far * _DEEPEST, NEAR), far * 0.99)
+        far *= 1.01
+        scale, shift = (far + near) / (far - near), 2.0 * far * near / (far - near)
+        clip[2] = scale * self.depth_row - shift * np.array([0, 0, 0, 1.0])
+        return self._replace(clip=clip)
+
+    def depth(self, points: Array) -> Array:
+        """Depths of world points (…, 3) along the axis, in units."""
+        return np.asarray(points @ self.depth_row[:3] + self.depth_row[3])
+
+
+def make_eye(
+    evaluation: Evaluation,
+    i: int,
+    view: LensView | FreeView,
+    output: Format | None,
+    size: tuple[int, int],
+    offset: Offset,
+) -> Eye:
+    """The eye of sample ``i`` of an evaluation."""
+    width, height = size
+    if isinstance(view, LensView):
+        camera = evaluation.camera(view.camera, output, size)
+        pose = camera.pose[i]
+        focal: float | None = float(camera.focal_px[i])
+        focus = float(camera.focus[i])
+    else:
+        pose = np.array(view.pose).reshape(4, 4)
+        focal, focus = view.focal_px, np.inf
+    world_to_eye = np.eye(4)
+    world_to_eye[:3, :3] = pose[:3, :3].T
+    world_to_eye[:3, 3] = -pose[:3, :3].T @ pose[:3, 3]
+    lens = np.zeros((4, 4))
+    dx, dy = 2.0 * offset.pixel[0] / width, 2.0 * offset.pixel[1] / height
+    # Rows run from the top, so y is turned over here and nowhere else.
+    if focal is not None:
+        # Seen from a point beside the middle of the lens, and sheared so that what is in focus stays where it is.
+        world_to_eye[:2, 3] -= offset.lens
+        dx += 2.0 * focal * offset.lens[0] / (width * focus)
+        dy -= 2.0 * focal * offset.lens[1] / (height * focus)
+        lens[0] = (2.0 * focal / width, 0.0, -dx, 0.0)
+        lens[1] = (0.0, -2.0 * focal / height, -dy, 0.0)
+        lens[2] = (0.0, 0.0, -1.0, -2.0 * NEAR)
+        lens[3] = (0.0, 0.0, -1.0, 0.0)
+        seen_from = pose[:3, 3] + pose[:3, :2] @ np.array(offset.lens)
+        return Eye(lens @ world_to_eye, seen_from, -world_to_eye[2], focal, False)
+    assert isinstance(view, FreeView)
+    scale = view.pixels_per_unit
+    lens[0] = (2.0 * scale / width, 0.0, 0.0, dx)
+    lens[1] = (0.0, -2.0 * scale / height, 0.0, dy)
+    lens[3, 3] = 1.0
+    return Eye(lens @ world_to_eye, pose[:3, 3] + pose[:3, 2] * 1e7, -world_to_eye[2], scale, True)

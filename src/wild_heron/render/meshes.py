@@ -1,0 +1,170 @@
+"""Meshes on the graphics card: made in the background when first needed, kept while a node uses them."""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from ..files.artwork import resolve
+from ..files.gltf import Material, ModelContents
+from ..files.solids import SolidData, build
+from ..scene import ImageFile, Logo, Model, ModelFile
+from .loading import Loader
+
+Array = NDArray[np.float64]
+
+
+@dataclass
+class GpuPart:
+    """One mesh in one material; its vertex arrays are made for each program that draws it."""
+
+    vertices: moderngl.Buffer
+    indices: moderngl.Buffer
+    material: Material
+    texture: moderngl.Texture | None
+    node: int
+    arrays: dict[moderngl.Program, moderngl.VertexArray] = field(default_factory=dict)
+
+    def array(self, context: moderngl.Context, program: moderngl.Program) -> moderngl.VertexArray:
+        known = self.arrays.get(program)
+        if known is None:
+            # Not every program uses everything that a corner has.
+            names = [name for name in ("position", "direction", "texture_place") if name in program]
+            layout = " ".join(
+                f"{size}{'f' if name in names else 'x4'}"
+                for name, size in (("position", 3), ("direction", 3), ("texture_place", 2))
+            )
+            known = context.vertex_array(program, [(self.vertices, layout, *names)], self.indices)
+            self.arrays[program] = known
+        return known
+
+
+@dataclass
+class GpuSolid:
+    """A model or logo ready to be drawn; a sphere around it in its own space."""
+
+    parts: list[GpuPart]
+    textures: list[moderngl.Texture]
+    contents: ModelContents | None
+    middle: Array
+    radius: float
+    problem: str | None
+
+    def release(self) -> None:
+        for part in self.parts:
+            for each in (*part.arrays.values(), part.vertices, part.indices):
+                each.release()
+        for texture in self.textures:
+            texture.release()
+
+
+class MeshStore:
+    """Solids by what they are made of."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._loaded: dict[Hashable, GpuSolid] = {}
+        self._latest: dict[str, Hashable] = {}
+        self._loader = Loader()
+        self._stamps: dict[Path, Hashable] = {}
+
+    @property
+    def pending(self) -> int:
+        return len(self._loader)
+
+    def forget(self) -> None:
+        """Look at every file anew; what did not change is kept."""
+        self._stamps.clear()
+
+    def _key(self, node: Model | Logo, base: Path | None) -> Hashable:
+        if isinstance(node, Logo):
+            shape = (node.depth, node.bevel, node.side)
+            if isinstance(node.outlines, ImageFile):
+                path = resolve(base, node.outlines.source)
+                return ("logo", str(path), self._stamp(path), *shape)
+            return ("logo", node.outlines, *shape)
+        if isinstance(node.shape, ModelFile):
+            path = resolve(base, node.shape.source)
+            return ("model", str(path), self._stamp(path))
+        return (node.shape, node.surface)
+
+    def _stamp(self, path: Path) -> Hashable:
+        if path not in self._stamps:
+            try:
+                status = path.stat()
+                self._stamps[path] = (status.st_mtime_ns, status.st_size)
+            except OSError:
+                self._stamps[path] = None
+        return self._stamps[path]
+
+    def get_all(
+        self, nodes: list[Model | Logo], base: Path | None, final: bool, step: Callable[[int, int], None]
+    ) -> list[GpuSolid | None]:
+        """The solids of nodes; None, unless they are ``final``, for what is still being made."""
+        keys = [self._key(node, base) for node in nodes]
+        missing: set[Hashable] = set()
+        for key, node in zip(keys, nodes, strict=True):
+            if key in self._loaded:
+                continue
+            if isinstance(node, Model) and not isinstance(node.shape, ModelFile):
+                self._loaded[key] = self._upload(build(node, base))
+            else:
+                missing.add(key)
+                self._loader.begin(key, lambda node=node: build(node, base))  # type: ignore[misc]
+        total = len(missing)
+        while final and missing:
+            step(total - len(missing), total)
+            self._loader.wait(missing)
+            for key in list(missing):
+                data = self._loader.take(key)
+                if data is not None:
+                    self._loaded[key] = self._upload(data)
+                    missing.discard(key)
+        if not final:
+            self.collect()
+        out: list[GpuSolid | None] = []
+        for key, node in zip(keys, nodes, strict=True):
+            if key in self._loaded:
+                self._latest[node.id] = key
+            # While another shape is being made, the one before is shown.
+            out.append(self._loaded.get(self._latest.get(node.id)))
+        return out
+
+    def collect(self) -> int:
+        """Send what was made to the graphics card; returns how many arrived."""
+        finished = self._loader.finished()
+        for key, data in finished:
+            self._loaded[key] = self._upload(data)
+        return len(finished)
+
+    def drop_unused(self, nodes: list[Model | Logo], base: Path | None) -> None:
+        """Between frames: release what no node uses any more."""
+        ids = {node.id for node in nodes}
+        self._latest = {node: key for node, key in self._latest.items() if node in ids}
+        used = {self._key(node, base) for node in nodes} | set(self._latest.values())
+        for key in [key for key in self._loaded if key not in used]:
+            self._loaded.pop(key).release()
+        self._loader.drop(lambda key: key in used)
+
+    def _upload(self, data: SolidData) -> GpuSolid:
+        gl = self._context
+        textures = []
+        for pixels in data.textures:
+            texture = gl.texture((pixels.shape[1], pixels.shape[0]), 4, np.ascontiguousarray(pixels).data, alignment=1)
+            texture.build_mipmaps()
+            texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+            textures.append(texture)
+        parts = []
+        for mesh, material, node in data.parts:
+            if not len(mesh.faces):
+                continue
+            corners = np.concatenate([mesh.positions, mesh.normals, mesh.uv], axis=1).astype("f4")
+            texture_ = textures[material.texture] if material.texture is not None and textures else None
+            parts.append(
+                GpuPart(gl.buffer(corners), gl.buffer(np.ascontiguousarray(mesh.faces, "u4")), material, texture_, node)
+            )
+        middle, radius = data.sphere()
+        return GpuSolid(parts, textures, data.contents, middle, radius, data.problem)

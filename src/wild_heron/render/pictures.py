@@ -1,0 +1,272 @@
+"""Drawing flat pictures: in order from back to front, what cuts through itself split."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from ..evaluate import Evaluation
+from ..motion.timing import source_frame
+from ..scene import Distance, Movie, Picture, Sequence
+from ..scene.channels import BLUR, OPACITY
+from ..space.transform import product
+from . import shaders
+from .artwork import Artwork, Want
+from .blurring import LEAST
+from .bsp import DrawOrder, Piece
+from .eye import NEAR, Eye
+from .lighting import Lighting, ShadowMap, set_haze, set_light
+
+Array = NDArray[np.float64]
+
+_MAX_CORNERS = 64
+_WHOLE = (0.0, 0.0, 1.0, 1.0)
+
+
+class PlacedPicture(NamedTuple):
+    """A picture at one sample: what it shows, the matrix from u, v (v down) to the world, its opacity, its blur radius
+    in artwork pixels, and whether any of it can be in view."""
+
+    node: Picture
+    moment: int
+    placed: Array
+    opacity: float
+    blur: float
+    in_view: bool
+
+    def want(self, eye: Eye) -> Want:
+        """What it needs of the artwork store: as sharp as it is seen at its nearest corner."""
+        corners = self.placed @ np.array([[0, 1, 0, 1], [0, 0, 1, 1], [0, 0, 0, 0], [1, 1, 1, 1.0]])
+        depth = 1.0 if eye.parallel else max(float(eye.depth(corners[:3].T).min()), 0.5)
+        across = float(np.linalg.norm(self.placed[:3, 0])) / self.node.width
+        down = float(np.linalg.norm(self.placed[:3, 1])) / self.node.height
+        return Want(self.node, self.moment, eye.pixels_at_unit * max(across, down) / depth)
+
+
+def place_pictures(
+    evaluation: Evaluation, i: int, hidden: set[str], eye: Eye, distance: Distance | None
+) -> list[PlacedPicture]:
+    """The scene's pictures that show at sample ``i``, in the order of the scene."""
+    scene = evaluation.scene
+    unit = scene.settings.pixels_per_unit
+    out = []
+    for node in scene.nodes:
+        if not isinstance(node, Picture) or node.id in hidden:
+            continue
+        opacity = float(evaluation.value(node.id, OPACITY)[i])
+        if opacity <= 0.0:
+            continue
+        index: int | None = 0
+        if isinstance(node.artwork, Sequence | Movie):
+            index = source_frame(node.artwork, float(evaluation.frames[i]), scene.settings.rate.fps)
+        if index is None:
+            continue
+        world = evaluation.content(node.id)[i]
+        w, h = node.width / unit, node.height / unit
+        placed = world @ np.array([[w, 0, 0, -w / 2], [0, -h, 0, h / 2], [0, 0, 1, 0], [0, 0, 0, 1.0]])
+        blur = float(evaluation.value(node.id, BLUR)[i])
+        if distance is not None and distance.blur > 0.0 and node.takes_haze:
+            away = float(np.linalg.norm(world[:3, 3] - eye.position))
+            blur += distance.blur * min(max((away - distance.start) / (distance.end - distance.start), 0.0), 1.0)
+        out.append(PlacedPicture(node, index, placed, opacity, blur, _may_be_seen(placed, blur, node, eye)))
+    return out
+
+
+def _may_be_seen(placed: Array, blur: float, node: Picture, eye: Eye) -> bool:
+    across, down = 1.6 * blur / node.width, 1.6 * blur / node.height
+    corners = _corners(np.array([[-across, -down], [1 + across, -down], [1 + across, 1 + down], [-across, 1 + down]]))
+    return not outside(corners @ (eye.clip @ placed).T)
+
+
+def _corners(uv: Array) -> Array:
+    return np.concatenate([uv, np.zeros((len(uv), 1)), np.ones((len(uv), 1))], axis=1)
+
+
+def outside(corners: Array) -> bool:
+    """Whether clip corners (K, 4) all lie beyond one side of the frame, or behind the lens."""
+    x, y, w = corners[:, 0], corners[:, 1], corners[:, 3]
+    reach = w * 1.02
+    return bool((w <= NEAR).all() or any((side > reach).all() for side in (x, -x, y, -y)))
+
+
+class _Shown(NamedTuple):
+    """A piece that is in view: its clip corners, the picture and what it shows."""
+
+    piece: Piece
+    corners: Array
+    clip: Array
+    picture: PlacedPicture
+    artwork: Artwork
+
+
+class PicturePainter:
+    """Draws placed pictures."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._corners = context.buffer(reserve=_MAX_CORNERS * 8)
+        self._programs: dict[tuple[bool, bool, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        shadow = context.program(
+            vertex_shader=shaders.picture_vertex(), fragment_shader=shaders.SHADOW_PICTURE_FRAGMENT
+        )
+        self._shadow = (shadow, context.vertex_array(shadow, [(self._corners, "2f", "place")]))
+        self._order: tuple[bytes, DrawOrder] | None = None
+
+    def _program(self, edged: bool, hazed: bool, lit: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
+        key = (edged, hazed, lit)
+        if key not in self._programs:
+            program = self._context.program(
+                vertex_shader=shaders.picture_vertex(), fragment_shader=shaders.picture_fragment(*key)
+            )
+            self._programs[key] = (program, self._context.vertex_array(program, [(self._corners, "2f", "place")]))
+        return self._programs[key]
+
+    def in_order(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], eye: Eye) -> list[_Shown]:
+        """The pieces in view, from back to front; what lies behind a picture that fills the frame is left out."""
+        shown: list[_Shown] = []
+        clips: dict[int, Array] = {}
+        for piece in self._sorted(pictures, artworks).from_eye(eye.position):
+            picture, artwork = pictures[piece.picture], artworks[piece.picture]
+            if artwork is None or not picture.in_view:
+                continue
+            if piece.picture not in clips:
+                clips[piece.picture] = product(eye.clip, picture.placed)
+            clip = clips[piece.picture]
+            corners = _corners(piece.uv) @ clip.T
+            if outside(corners):
+                continue
+            if artwork.opaque and picture.opacity >= 1.0 and picture.blur < LEAST and _fills(corners):
+                shown.clear()
+            shown.append(_Shown(piece, corners, clip, picture, artwork))
+        return shown
+
+    def _sorted(self, pictures: list[PlacedPicture], artworks: list[Artwork | None]) -> DrawOrder:
+        bounds = [artwork.bounds if artwork is not None else _WHOLE for artwork in artworks]
+        key = b"".join(picture.placed.tobytes() for picture in pictures) + np.array(bounds).tobytes()
+        if self._order is None or self._order[0] != key:
+            pieces = []
+            for number, (picture, (u0, v0, u1, v1)) in enumerate(zip(pictures, bounds, strict=True)):
+                uv = np.array([[u0, v0], [u1, v0], [u1, v1], [u0, v1]])
+                pieces.append(Piece(number, (_corners(uv) @ picture.placed.T)[:, :3], uv))
+            self._order = (key, DrawOrder(pieces))
+        return self._order[1]
+
+    def fill_first(self, shown: list[_Shown], eye: Eye, paint: "Paint", size: tuple[int, int]) -> bool:
+        """Draw the solid insides of opaque pictures from front to back, so that what they hide is not drawn at all.
+
+        Their depths are their places in the order. Returns whether anything was drawn.
+        """
+        count, drawn = len(shown), False
+        for number in range(count - 1, -1, -1):
+            each = shown[number]
+            if not each.artwork.opaque or each.picture.opacity < 1.0 or each.picture.blur >= LEAST:
+                continue
+            # Less the rim, over which its edge fades.
+            margin, _ = _edges(each.piece, each.corners, each.clip, size)
+            self._draw(each, eye, paint, (-margin[0], -margin[1]), False, depth_at(number, count))
+            drawn = True
+        return drawn
+
+    def draw(self, each: _Shown, eye: Eye, paint: "Paint", size: tuple[int, int], depth: float = 2.0) -> None:
+        """Draw one piece; blending and depth are set by whoever calls. ``depth``: at the depth of its place in the
+        order (2: at its own)."""
+        blurred = each.picture.blur >= LEAST
+        margin, edge_in_view = ((0.0, 0.0), False) if blurred else _edges(each.piece, each.corners, each.clip, size)
+        self._draw(each, eye, paint, margin, edge_in_view, depth)
+
+    def _draw(
+        self, each: _Shown, eye: Eye, paint: "Paint", margin: tuple[float, float], edged: bool, depth: float
+    ) -> None:
+        node = each.picture.node
+        hazed = paint.distance is not None and node.takes_haze
+        program, array = self._program(edged, hazed, node.takes_light)
+        program["clip_from_picture"].write(np.ascontiguousarray(each.clip.T, dtype="f4"))
+        program["margin"] = margin
+        program["order"] = depth
+        program["opacity"] = each.picture.opacity
+        program["inside"] = each.artwork.inside
+        if "world_from_picture" in program:
+            program["world_from_picture"].write(np.ascontiguousarray(each.picture.placed.T, dtype="f4"))
+        if hazed and paint.distance is not None:
+            set_haze(program, paint.distance, eye.position)
+        if node.takes_light:
+            normal = np.cross(each.picture.placed[:3, 1], each.picture.placed[:3, 0])
+            program["normal"] = tuple(normal / max(float(np.linalg.norm(normal)), 1e-12))
+            set_light(program, paint.lights, eye.position, 0.0)
+            if paint.shadow is not None:
+                paint.shadow.bind(program)
+        self._corners.write(np.ascontiguousarray(each.piece.uv, dtype="f4"))
+        each.artwork.texture.use(0)
+        array.render(moderngl.TRIANGLE_FAN, len(each.piece.uv))
+
+    def depths(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], clip: Array) -> None:
+        """Draw what is not empty of pictures into a depth map."""
+        program, array = self._shadow
+        square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype="f4")
+        for picture, artwork in zip(pictures, artworks, strict=True):
+            if artwork is None:
+                continue
+            program["clip_from_picture"].write(np.ascontiguousarray((clip @ picture.placed).T, dtype="f4"))
+            for name, value in (("margin", (0.0, 0.0)), ("order", 2.0), ("opacity", picture.opacity)):
+                program[name] = value
+            program["inside"] = artwork.inside
+            self._corners.write(square)
+            artwork.texture.use(0)
+            array.render(moderngl.TRIANGLE_FAN, 4)
+
+
+class Paint(NamedTuple):
+    """What all pictures of a sample are drawn with."""
+
+    lights: Lighting
+    shadow: ShadowMap | None
+    distance: Distance | None
+
+
+def depth_at(number: int, count: int) -> float:
+    """The depth, −1 to 1, that stands for a place in the order from back to front."""
+    return 1.0 - 2.0 * (number + 1) / (count + 1)
+
+
+def centres(shown: list[_Shown], eye: Eye) -> Iterator[float]:
+    """How far away the middle of each piece is, along the axis."""
+    for each in shown:
+        yield float(eye.depth(each.piece.corners.mean(axis=0)))
+
+
+def _fills(corners: Array) -> bool:
+    """Whether a convex piece covers the whole frame: every corner of the frame lies within all of its sides."""
+    if (corners[:, 3] <= NEAR).any():
+        return False
+    points = corners[:, :2] / corners[:, 3:]
+    ahead = np.roll(points, -1, axis=0) - points
+    frame = 1.02 * np.array([[-1, -1], [1, -1], [1, 1], [-1, 1.0]])
+    offset = frame[:, None, :] - points[None]
+    side = ahead[None, :, 0] * offset[..., 1] - ahead[None, :, 1] * offset[..., 0]
+    return bool((side > 0).all() or (side < 0).all())
+
+
+def _edges(piece: Piece, corners: Array, clip: Array, size: tuple[int, int]) -> tuple[tuple[float, float], bool]:
+    """How far in u and v to draw beyond the picture's true edges, and whether such an edge may be in view."""
+    uv = piece.uv
+    if not ((uv <= 0.0) | (uv >= 1.0)).any():
+        return (0.0, 0.0), False
+    w = corners[:, 3]
+    margin = (0.0, 0.0)
+    depth = float(np.abs(w).max())
+    across = float(np.hypot(clip[0, 0] * size[0], clip[1, 0] * size[1])) / 2.0
+    down = float(np.hypot(clip[0, 1] * size[0], clip[1, 1] * size[1])) / 2.0
+    if across > 0.0 and down > 0.0:
+        margin = (min(2.0 * depth / across, 0.25), min(2.0 * depth / down, 0.25))
+    if (w <= NEAR).any():
+        return margin, True
+    x, y = corners[:, 0] / w, corners[:, 1] / w
+    count = len(uv)
+    for i in range(count):
+        j = (i + 1) % count
+        true_edge = any(uv[i, k] == uv[j, k] and uv[i, k] in (0.0, 1.0) for k in (0, 1))
+        if true_edge and not any((side[i] > limit and side[j] > limit) for side in (x, -x, y, -y) for limit in (1.01,)):
+            return margin, True
+    return margin, False

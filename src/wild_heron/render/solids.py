@@ -1,0 +1,150 @@
+"""Drawing models and logos, with the photographs that are thrown on them."""
+
+from typing import NamedTuple
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from ..evaluate import Evaluation
+from ..motion.timing import source_seconds
+from ..scene import Distance, Logo, Model, ModelFile
+from ..scene.channels import OPACITY
+from . import shaders
+from .eye import Eye
+from .lighting import Lighting, ShadowMap, set_haze, set_light
+from .meshes import GpuPart, GpuSolid
+from .throwing import Thrown
+
+Array = NDArray[np.float64]
+
+
+class PlacedSolid(NamedTuple):
+    """A solid at one sample: the matrix of its contents (4, 4), the poses of its parts (K, 4, 4), a sphere around it
+    in the world."""
+
+    node: Model | Logo
+    solid: GpuSolid
+    world: Array
+    poses: Array
+    opacity: float
+    middle: Array
+    radius: float
+
+    @property
+    def is_solid(self) -> bool:
+        """Whether nothing of it can be seen through."""
+        return self.opacity >= 1.0 and not any(part.material.blend for part in self.solid.parts)
+
+
+def place(node: Model | Logo, solid: GpuSolid, evaluation: Evaluation, i: int) -> PlacedSolid | None:
+    """A solid as it stands at sample ``i``; None where it does not show."""
+    opacity = float(evaluation.value(node.id, OPACITY)[i])
+    if opacity <= 0.0:
+        return None
+    settings = evaluation.scene.settings
+    world = evaluation.content(node.id)[i]
+    if isinstance(node, Logo):
+        world = world @ np.diag([*[1.0 / settings.pixels_per_unit] * 3, 1.0])
+    poses = np.eye(4)[None]
+    if solid.contents is not None and isinstance(node, Model) and isinstance(node.shape, ModelFile):
+        name, frame = node.shape.animation, float(evaluation.frames[i])
+        length = solid.contents.length(name)
+        seconds = source_seconds(node.shape.timing, length, frame, settings.rate.fps) if name else 0.0
+        if seconds is None:
+            return None
+        poses = solid.contents.poses(name, seconds)
+    middle = world[:3, :3] @ solid.middle + world[:3, 3]
+    reach = solid.radius * float(np.sqrt((world[:3, :3] ** 2).sum(axis=0).max()))
+    return PlacedSolid(node, solid, world, poses, opacity, middle, reach)
+
+
+def in_view(solid: PlacedSolid, eye: Eye) -> bool:
+    """Whether any of a solid's sphere can be in the picture."""
+    if solid.solid.contents is not None and len(solid.poses) > 1:
+        return True  # An animation may take it out of the sphere it fills at rest.
+    rows = (eye.clip[3] + eye.clip[0], eye.clip[3] - eye.clip[0], eye.clip[3] + eye.clip[1], eye.clip[3] - eye.clip[1])
+    for row in rows:
+        size = float(np.linalg.norm(row[:3]))
+        if size > 0.0 and float(row[:3] @ solid.middle + row[3]) < -solid.radius * size:
+            return False
+    return eye.parallel or float(eye.depth(solid.middle)) > -solid.radius
+
+
+class SolidPainter:
+    """Draws placed solids."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._programs: dict[tuple[bool, bool, bool, int, bool], moderngl.Program] = {}
+        self._depths = context.program(
+            vertex_shader=shaders.SOLID_VERTEX, fragment_shader=shaders.SHADOW_SOLID_FRAGMENT
+        )
+
+    def _program(self, textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool) -> moderngl.Program:
+        key = (textured, hazed, lit, projections, stretch)
+        if key not in self._programs:
+            self._programs[key] = self._context.program(
+                vertex_shader=shaders.SOLID_VERTEX, fragment_shader=shaders.solid_fragment(*key)
+            )
+        return self._programs[key]
+
+    def depths(self, solids: list[PlacedSolid], clip: Array) -> None:
+        """Draw solids into a depth map."""
+        program = self._depths
+        for placed in solids:
+            for part in placed.solid.parts:
+                self._place(program, placed, part, clip)
+                part.array(self._context, program).render(moderngl.TRIANGLES)
+
+    def draw(
+        self,
+        placed: PlacedSolid,
+        eye: Eye,
+        lights: Lighting,
+        shadow: ShadowMap | None,
+        distance: Distance | None,
+        thrown: list[Thrown],
+        stretch: bool = False,
+    ) -> None:
+        """Draw one solid; blending and depth are set by whoever calls."""
+        node = placed.node
+        own = [each for each in thrown if node.id in each.receivers][: 1 if stretch else shaders.MAX_PROJECTIONS]
+        if stretch and not own:
+            return
+        hazed = distance is not None and node.takes_haze and not stretch
+        for part in placed.solid.parts:
+            material = part.material
+            lit = node.takes_light and not material.unlit and not stretch
+            program = self._program(part.texture is not None, hazed, lit, len(own), stretch)
+            self._place(program, placed, part, eye.clip)
+            if "own" in program:
+                program["own"] = material.colour
+            for name, value in (("opacity", placed.opacity), ("cutoff", material.cutoff), ("artwork", 0)):
+                if name in program:
+                    program[name] = value
+            if part.texture is not None:
+                part.texture.use(0)
+            if lit:
+                set_light(program, lights, eye.position, node.gloss)
+                if shadow is not None:
+                    shadow.bind(program)
+            if hazed and distance is not None:
+                set_haze(program, distance, eye.position)
+            for k, each in enumerate(own):
+                each.bind(program, k)
+            part.array(self._context, program).render(moderngl.TRIANGLES)
+
+    @staticmethod
+    def _place(program: moderngl.Program, placed: PlacedSolid, part: GpuPart, clip: Array) -> None:
+        world = placed.world @ placed.poses[part.node if part.node < len(placed.poses) else 0]
+        program["world"].write(np.ascontiguousarray(world.T, "f4"))
+        program["clip"].write(np.ascontiguousarray(clip.T, "f4"))
+        if "turned" in program:
+            # The cofactors turn normals as the inverse transpose does, and exist where a solid is scaled to nothing.
+            x, y, z = world[:3, 0], world[:3, 1], world[:3, 2]
+            turned = np.stack([np.cross(y, z), np.cross(z, x), np.cross(x, y)], axis=1)
+            if np.linalg.det(world[:3, :3]) < 0.0:
+                turned = -turned
+            size = float(np.abs(turned).max())
+            program["turned"].write(np.ascontiguousarray((turned / (size or 1.0)).T, "f4"))

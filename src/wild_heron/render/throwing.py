@@ -1,0 +1,114 @@
+"""Photographs thrown on models: each projection's matrix, photograph, and map of what it meets first."""
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from ..evaluate import Evaluation
+from ..scene import ImageFile, Picture, Projection
+from ..scene.channels import FOCAL, OPACITY
+from ..space.transform import rigid
+from .eye import Eye
+
+Array = NDArray[np.float64]
+
+_MAP_PIXELS = 2048
+_FIRST_UNIT = 2
+
+
+class Thrown(NamedTuple):
+    """A projection at one sample. ``clip`` (4, 4) takes the world to the photograph, −1 to 1 from its left to its right
+    and from its top to its bottom."""
+
+    receivers: frozenset[str]
+    clip: Array
+    place: Array
+    strength: float
+    photo: moderngl.Texture
+    reach: moderngl.Texture
+    size: tuple[int, int]
+
+    def bind(self, program: moderngl.Program, k: int) -> None:
+        """Hand the projection to a program as its number ``k``."""
+        units = (_FIRST_UNIT + 2 * k, _FIRST_UNIT + 2 * k + 1)
+        self.photo.use(units[0])
+        self.reach.use(units[1])
+        for name, value in (
+            (f"photo_{k}", units[0]),
+            (f"reach_{k}", units[1]),
+            (f"photo_size_{k}", (*self.size, *self.reach.size)),
+            (f"thrower_{k}", (*self.place, self.strength)),
+        ):
+            if name in program:
+                program[name] = value
+        program[f"thrown_{k}"].write(np.ascontiguousarray(self.clip.T, "f4"))
+
+
+def photograph(node: Projection) -> Picture:
+    """The projection's photograph as a picture."""
+    return Picture(id=node.id, name=node.name, artwork=ImageFile(node.source), width=node.width, height=node.height)
+
+
+def projector_eye(evaluation: Evaluation, i: int, node: Projection) -> Eye:
+    """A projection seen as a camera sees: it throws along the rays along which a camera would have taken it."""
+    pose = rigid(evaluation.world(node.id)[i : i + 1])[0]
+    focal = float(evaluation.value(node.id, FOCAL)[i]) * node.width / node.sensor_width
+    to_eye = np.eye(4)
+    to_eye[:3, :3] = pose[:3, :3].T
+    to_eye[:3, 3] = -pose[:3, :3].T @ pose[:3, 3]
+    lens = np.zeros((4, 4))
+    lens[0, 0], lens[1, 1] = 2.0 * focal / node.width, -2.0 * focal / node.height
+    lens[2] = (0.0, 0.0, -1.0, -2e-3)
+    lens[3, 2] = -1.0
+    return Eye(lens @ to_eye, pose[:3, 3], -to_eye[2], focal, False)
+
+
+class ReachMaps:
+    """Depth maps by projection, drawn anew when something moved."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._maps: dict[str, tuple[moderngl.Framebuffer, moderngl.Texture, bytes]] = {}
+
+    def update(
+        self, node: Projection, eye: Eye, spheres: Array, state: bytes, draw: Callable[[Array], None]
+    ) -> tuple[moderngl.Texture, Array]:
+        """The map and the clip matrix it was drawn with; ``spheres`` (n, 4) bound all that stands in the way."""
+        depths = eye.depth(spheres[:, :3]) if len(spheres) else np.ones(1)
+        radii = spheres[:, 3] if len(spheres) else np.zeros(1)
+        clip = eye.ranged(float((depths - radii).min()), float((depths + radii).max())).clip
+        scale = _MAP_PIXELS / max(node.width, node.height)
+        size = (max(16, round(node.width * scale)), max(16, round(node.height * scale)))
+        known = self._maps.get(node.id)
+        if known is not None and known[1].size != size:
+            self._release(node.id)
+            known = None
+        full = state + clip.tobytes()
+        if known is None:
+            texture = self._context.depth_texture(size)
+            texture.compare_func = ""
+            texture.filter = (moderngl.NEAREST, moderngl.NEAREST)
+            texture.repeat_x = texture.repeat_y = False
+            known = (self._context.framebuffer(depth_attachment=texture), texture, b"")
+        if known[2] != full:
+            known[0].use()
+            known[0].clear(depth=1.0)
+            draw(clip)
+            self._maps[node.id] = (known[0], known[1], full)
+        return known[1], clip
+
+    def drop_unused(self, ids: set[str]) -> None:
+        for node_id in [node_id for node_id in self._maps if node_id not in ids]:
+            self._release(node_id)
+
+    def _release(self, node_id: str) -> None:
+        frame, texture, _ = self._maps.pop(node_id)
+        frame.release()
+        texture.release()
+
+
+def strength_of(evaluation: Evaluation, i: int, node: Projection) -> float:
+    return float(evaluation.value(node.id, OPACITY)[i])
