@@ -2,6 +2,10 @@
 
 from pathlib import Path
 
+from msgspec.structs import replace
+
+from ..evaluate.arranging import spread
+from ..files.bringing import add_proposals, bring
 from ..files.images import probe
 from ..files.project import save
 from ..scene import (
@@ -9,24 +13,35 @@ from ..scene import (
     Bezier,
     Camera,
     Channel,
+    Distance,
     Family,
     Flow,
     Format,
+    Gradient,
     Hold,
     ImageFile,
+    Light,
     Linear,
+    Logo,
+    Model,
     Null,
     Picture,
+    Plane,
+    Projection,
     Rate,
     Scene,
     Settings,
     Span,
+    Stop,
     edits,
 )
 from . import DEMO_SCENE
+from .painting import lane
 
 _SOFT = Bezier(0.45, 0.0, 0.2, 1.0)
 _BOTH = Family("sine", "in-out")
+
+_DUSK_HAZE = Distance("#8d6d9c", 16.0, 60.0, 0.34, 2.0)
 
 # name, file, x, y, z, scale, colour: far to near.
 _LAYERS = (
@@ -35,8 +50,7 @@ _LAYERS = (
     ("Far ridge", "far-ridge.webp", 2.0, 8.4, -26.0, 3.2, "#9a7fae"),
     ("Near ridge", "near-ridge.webp", -3.0, 5.6, -17.0, 2.4, "#5b5f9c"),
     ("Mist", "mist.webp", 0.0, 3.2, -11.0, 2.6, "#e6a87c"),
-    ("Town", "town.webp", -4.0, 5.0, -7.0, 1.6, "#7fb2c9"),
-    ("Emblem", "emblem.svg", 0.0, 5.0, 0.0, 0.52, "#f2c25b"),
+    ("Emblem glow", "emblem-glow.svg", 0.0, 5.3, -0.6, 0.68, "#f2c25b"),
     ("Stalls", "stalls.webp", 0.4, 1.14, 4.6, 0.85, "#e07a4f"),
     ("Far lanterns", "lanterns-far.webp", 0.6, 3.9, 8.0, 0.62, "#f2a65b"),
     ("Near lanterns", "lanterns-near.webp", -1.0, 3.45, 11.2, 0.46, "#f2a65b"),
@@ -49,7 +63,7 @@ def build(art: Path) -> Scene:
     """The opening of the Emberfold Lantern Fair: ten seconds at 24 frames per second."""
     scene = Scene(
         name="Lantern Fair, opening",
-        settings=Settings(1920, 1080, Rate(24), 0, 239, 100.0, 100.0, "#0b1230"),
+        settings=Settings(1920, 1080, Rate(24), 0, 239, 100.0, 100.0, "#0b1230", _DUSK_HAZE),
         formats=(
             Format("Portrait 4:5", 1080, 1350),
             Format("Vertical 9:16", 1080, 1920),
@@ -71,10 +85,97 @@ def build(art: Path) -> Scene:
         scene = _picture(scene, art, name, file, colour, None)
         node = scene.nodes[-1].id
         scene = _placed(scene, node, x, y, z, scale)
+    scene = _emblem(_town(scene, art), art)
     scene = edits.add_node(scene, Null(id="kite-flight", name="Kite flight", colour="#8fbf9f"))
     scene = _picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
     scene = _placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
-    return _keyed(scene)
+    return _keyed(_lane(_lights(scene), art))
+
+
+def _town(scene: Scene, art: Path) -> Scene:
+    """The town's layers, as they come in from their file, a few units apart."""
+    found = bring([art / "town.ora"], art.parent, scene.settings)
+    scene, ids = add_proposals(scene, found.proposals, lambda number: (-4.0, 5.0, -7.0))
+    tones = {"Towers": "#7fb2c9", "Back roofs": "#7fb2c9", "Front roofs": "#6f9ac9", "Low fog": "#e6a87c"}
+    for node_id in ids:
+        node = scene.node(node_id)
+        scene = edits.change_node(scene, node_id, colour=tones.get(node.name, "#8fbf9f"))
+    for channel in ("scale.x", "scale.y", "scale.z"):
+        scene = edits.set_value(scene, ids[0], channel, 1.6)
+    steps = spread(scene, "main-camera", ["towers", "back-roofs", "front-roofs", "low-fog"], 24.0, 33.0, "even", 96.0)
+    for (node_id, channel), value in steps.items():
+        scene = edits.set_value(scene, node_id, channel, value)
+    # Behind the emblem in the list too.
+    for node_id in reversed(ids):
+        scene = edits.move_in_list(scene, node_id, [node.id for node in scene.nodes].index("emblem-glow"))
+    return scene
+
+
+def _emblem(scene: Scene, art: Path) -> Scene:
+    found = bring([art / "emblem.svg"], art.parent, scene.settings, "logo")
+    (proposal,) = found.proposals
+    assert isinstance(proposal.node, Logo)
+    logo = replace(proposal.node, depth=54.0, bevel=5.0, side="#b9762f", gloss=0.45, colour="#f2c25b", takes_haze=False)
+    scene, (node_id,) = add_proposals(scene, [replace(proposal, node=logo)], lambda number: (0.0, 0.0, 0.0))
+    return _placed(scene, node_id, 0.0, 5.3, 0.0, 0.52)
+
+
+def _lights(scene: Scene) -> Scene:
+    """A warm key light from the upper left, which throws shadows, in a dusk that is blue."""
+    key = Light(id="key-light", name="Key light", shadow=True, softness=0.15, tint="#ffe2b4", colour="#f6e3b4")
+    dusk = Light(id="dusk", name="Dusk", light="ambient", tint="#a9a6d8", colour="#8d7fa6")
+    for light, values in (
+        (key, {"rotation.x": -34.0, "rotation.y": -32.0, "light.strength": 1.15, "position.y": 9.0, "position.z": 3.0}),
+        (dusk, {"light.strength": 0.42, "position.x": 1.5, "position.y": 9.0, "position.z": 3.0}),
+    ):
+        scene = edits.add_node(scene, light)
+        for channel, value in values.items():
+            scene = edits.set_value(scene, light.id, channel, value)
+    return scene
+
+
+def _lane(scene: Scene, art: Path) -> Scene:
+    """The market lane: plain walls behind the audience, a photograph thrown on them, and a camera that walks in.
+
+    It looks the other way, so that neither set is in the picture of the other.
+    """
+    scene = edits.add_node(scene, Null(id="market-lane", name="Market lane", colour="#8fbf9f"))
+    scene = _placed(scene, "market-lane", 0.0, 0.0, 40.0)
+    scene = edits.set_value(scene, "market-lane", "rotation.y", 180.0)
+    half, tall, middle, end = lane.HALF, lane.TALL, -(lane.AHEAD + lane.LONG / 2), -(lane.AHEAD + lane.LONG)
+    long = lane.LONG + lane.AHEAD
+    walls = (
+        ("Lane floor", Plane(2 * half, long), (0.0, 0.0, middle + 1.0), (-90.0, 0.0, 0.0)),
+        ("Left houses", Plane(long, tall), (-half, tall / 2, middle + 1.0), (0.0, 90.0, 0.0)),
+        ("Right houses", Plane(long, tall), (half, tall / 2, middle + 1.0), (0.0, -90.0, 0.0)),
+        ("Lane end", Plane(2 * half, tall), (0.0, tall / 2, end), (0.0, 0.0, 0.0)),
+    )
+    ids = []
+    for name, shape, (x, y, z), turn in walls:
+        node = Model(
+            id=edits.fresh_id(scene, name), name=name, carrier="market-lane", shape=shape, surface="#4b3d63",
+            colour="#b0869c",
+        )  # fmt: skip
+        scene = _placed(edits.add_node(scene, node), node.id, x, y, z)
+        for axis, angle in zip("xyz", turn, strict=True):
+            scene = edits.set_value(scene, node.id, f"rotation.{axis}", angle)
+        ids.append(node.id)
+    photo = Projection(
+        id="lane-photograph", name="Lane photograph", carrier="market-lane", source="art/market-lane.webp",
+        width=lane.WIDTH, height=lane.HEIGHT, sensor_width=lane.SENSOR_MM, receivers=tuple(ids), colour="#7fb2c9",
+    )  # fmt: skip
+    scene = _placed(edits.add_node(scene, photo), photo.id, 0.0, lane.EYE, 0.0)
+    scene = edits.set_value(scene, photo.id, "lens.focal", lane.FOCAL_MM)
+    card = Picture(
+        id="lane-sky", name="Lane sky", carrier="market-lane", width=2400, height=1200, colour="#6d6aa6",
+        artwork=Gradient((Stop(0.0, "#141a44"), Stop(0.6, "#5a4a86"), Stop(1.0, "#e08c6c")), "along", 180.0),
+        takes_haze=False,
+    )  # fmt: skip
+    scene = _placed(edits.add_node(scene, card), card.id, 0.0, 6.0, end - 3.0, 1.4)
+    camera = Camera(id="lane-camera", name="Lane camera", carrier="market-lane", colour="#e0a646")
+    scene = _placed(edits.add_node(scene, camera), camera.id, 0.0, 1.75, -1.2)
+    scene = edits.set_value(scene, camera.id, "lens.focal", 28.0)
+    return edits.set_value(scene, camera.id, "lens.focus", 9.0)
 
 
 def _placed(scene: Scene, node: str, x: float, y: float, z: float, scale: float = 1.0) -> Scene:
@@ -96,6 +197,7 @@ def _picture(scene: Scene, art: Path, name: str, file: str, colour: str, carrier
         height=size.height,
         colour=colour,
         carrier=carrier,
+        takes_haze=name not in ("Moon", "Mist", "Emblem glow"),
     )
     return edits.add_node(scene, picture)
 
@@ -108,6 +210,10 @@ def _keyed(scene: Scene) -> Scene:
         ("aim", "position.y"): [(0, 2.5, _BOTH), (96, 3.3, Hold()), (126, 3.3, _BOTH), (239, 4.3, Linear())],
         ("main-camera", "lens.focal"): [(126, 35.0, _BOTH), (239, 41.0, Linear())],
         ("main-camera", "rotation.z"): [(0, -1.2, _SOFT), (96, 0.0, Linear())],
+        ("emblem", "rotation.y"): [(0, -30, _SOFT), (120, 22, _BOTH), (239, -14, Linear())],
+        ("lane-camera", "position.z"): [(0, -1.2, _SOFT), (239, -6.4, Linear())],
+        ("lane-camera", "position.x"): [(0, -0.5, _BOTH), (239, 0.7, Linear())],
+        ("lane-camera", "rotation.y"): [(0, -5, _BOTH), (239, 6, Linear())],
         ("grass", "opacity"): [(140, 1.0, _BOTH), (190, 0.0, Linear())],
         ("kite-flight", "position.x"): [(0, 2.6, Flow()), (70, 0.9, Flow()), (140, 1.9, Flow()), (239, -1.4, Linear())],
         ("kite-flight", "position.y"): [(0, 4.2, Flow()), (70, 4.3, Flow()), (140, 4.75, Flow()), (239, 5.2, Linear())],

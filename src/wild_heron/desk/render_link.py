@@ -79,7 +79,7 @@ class RenderLink(QObject):
 
     @property
     def is_busy(self) -> bool:
-        return bool(self._asked or self._waiting)
+        return bool(self._asked or self._waiting or self.unfinished)
 
     def set_scene(self, scene: Scene, base: Path | None) -> None:
         self._scene = (scene, base)

@@ -28,6 +28,8 @@ Array = NDArray[np.float64]
 Step = Callable[[int, int], None]
 Report = Callable[[int, int, dict[str, str]], None]
 
+_DEPTH_CLAMP = 0x864F  # GL_DEPTH_CLAMP, OpenGL 3.2
+
 
 class Overtaken(Exception):
     """Drawing was given up for a newer request."""
@@ -56,6 +58,8 @@ class Renderer:
     def __init__(self, context: moderngl.Context | None = None) -> None:
         self.context = context or moderngl.create_context(standalone=True, backend="egl", require=330)
         gl = self.context
+        # Depths are spent on the range of the solids; what lies before or beyond it is drawn all the same.
+        gl.enable_direct(_DEPTH_CLAMP)
         self.artwork = ArtworkStore(gl)
         self.meshes = MeshStore(gl)
         self._pictures = PicturePainter(gl)

@@ -3,9 +3,10 @@
 import sys
 from pathlib import Path
 
-from .emblem import emblem
+from .emblem import emblem, emblem_glow
 from .fair import kite, lantern_string, stalls, town
 from .far import far_ridge, mist, moon, near_ridge, sky
+from .lane import market_lane
 from .near import crowd, grass
 
 PICTURES = {
@@ -13,15 +14,17 @@ PICTURES = {
     "moon.webp": moon,
     "far-ridge.webp": far_ridge,
     "near-ridge.webp": near_ridge,
-    "town.webp": town,
+    "town.ora": town,
     "mist.webp": mist,
     "emblem.svg": emblem,
+    "emblem-glow.svg": emblem_glow,
     "stalls.webp": stalls,
     "lanterns-far.webp": lambda: lantern_string(31, 15, 150),
     "lanterns-near.webp": lambda: lantern_string(47, 11, 190),
     "kite.webp": kite,
     "crowd.webp": crowd,
     "grass.webp": grass,
+    "market-lane.webp": market_lane,
 }
 
 

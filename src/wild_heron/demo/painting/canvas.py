@@ -73,10 +73,14 @@ class Canvas:
             f'viewBox="0 0 {self.width} {self.height}"><defs>{"".join(self._defs)}</defs>{"".join(self._body)}</svg>'
         )
 
+    def image(self) -> Image.Image:
+        """The drawing as pixels."""
+        return Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=self.svg(), skip_system_fonts=True))))
+
     def save(self, path: Path, quality: int = 84) -> None:
         """Rasterise to WebP, or write the SVG itself, by the file's ending."""
         if path.suffix == ".svg":
             path.write_text(self.svg() + "\n", encoding="utf-8")
             return
-        image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=self.svg(), skip_system_fonts=True))))
+        image = self.image()
         image.save(path, quality=quality, alpha_quality=90, method=6)

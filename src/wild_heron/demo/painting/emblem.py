@@ -1,41 +1,45 @@
-"""The fair's emblem: a lantern in a ring of rays, as vector art."""
+"""The fair's emblem as outlines to be extruded: a lantern in a ring of rays; and the glow behind it."""
 
 import math
 
 from .canvas import Canvas, number
 
 
+def emblem_glow() -> Canvas:
+    c = Canvas(900, 900)
+    halo = c.glow((0, "#ffdf9a", 0.85), (0.4, "#ffb85c", 0.36), (1, "#ff9a45", 0))
+    c.add(f'<circle cx="450" cy="450" r="448" fill="{halo}"/>')
+    return c
+
+
 def emblem() -> Canvas:
+    """Shapes that lie over each other: what is covered is cut away when they are made solid."""
     c = Canvas(600, 600)
-    halo = c.glow((0, "#ffdf9a", 0.9), (0.45, "#ffb85c", 0.4), (1, "#ff9a45", 0))
-    c.add(f'<circle cx="300" cy="300" r="298" fill="{halo}"/>')
     rays = []
     for k in range(24):
         a = k * math.tau / 24
-        inner, outer = 196, 258 if k % 2 == 0 else 230
-        for_side = 0.045 if k % 2 == 0 else 0.03
+        inner, outer = 180, 282 if k % 2 == 0 else 244
+        for_side = 0.06 if k % 2 == 0 else 0.042
         p = [(inner, a - for_side), (outer, a), (inner, a + for_side)]
         rays.append(
             "M" + "L".join(f"{number(300 + r * math.sin(t))} {number(300 - r * math.cos(t))}" for r, t in p) + "z"
         )
     c.add(f'<path d="{"".join(rays)}" fill="#f6cf73"/>')
-    gold = c.fade((0, "#fff0bd", 1), (0.5, "#f2c25b", 1), (1, "#b9762f", 1))
+    c.add('<circle cx="300" cy="300" r="190" fill="#e0a646"/><circle cx="300" cy="300" r="164" fill="#43234a"/>')
+    beads = "".join(
+        f'<circle cx="{number(300 + 146 * math.sin(k * math.tau / 32))}" '
+        f'cy="{number(300 - 146 * math.cos(k * math.tau / 32))}" r="4.5"/>'
+        for k in range(32)
+    )
+    c.add(f'<g fill="#f6e0a8">{beads}</g>')
+    c.add('<path d="M262 208h76l48 92l-48 100h-76l-48 -100z" fill="#f0803f"/>')
+    c.add('<path d="M274 214h52l30 86l-30 94h-52l-30 -94z" fill="#f7b155"/>')
+    c.add('<path d="M300 376C264 352 276 318 300 276C324 318 336 352 300 376z" fill="#fff6d6"/>')
     c.add(
-        f'<circle cx="300" cy="300" r="186" fill="#3a1f3a"/><circle cx="300" cy="300" r="176" fill="none" stroke="{gold}" stroke-width="18"/>'
+        '<g fill="#f2c25b"><rect x="248" y="190" width="104" height="22" rx="7"/>'
+        '<rect x="248" y="394" width="104" height="22" rx="7"/>'
+        '<path d="M293 192v-18h14v18z"/><path d="M300 148a15 15 0 1 0 0.1 0zm0 9a6 6 0 1 1 -0.1 0z"/>'
+        '<rect x="273" y="416" width="8" height="30" rx="3"/><rect x="296" y="416" width="8" height="40" rx="3"/>'
+        '<rect x="319" y="416" width="8" height="30" rx="3"/></g>'
     )
-    c.add(
-        '<circle cx="300" cy="300" r="156" fill="none" stroke="#f6e0a8" stroke-width="3" stroke-dasharray="3 11" stroke-linecap="round"/>'
-    )
-    flame = c.define(
-        '<radialGradient id="{id}" cx="0.5" cy="0.6" r="0.6"><stop offset="0" stop-color="#fffbe6"/><stop offset="0.4" stop-color="#ffd887"/>'
-        '<stop offset="0.85" stop-color="#f0803f"/><stop offset="1" stop-color="#c8503c"/></radialGradient>'
-    )
-    c.add(
-        f'<path d="M262 208h76l48 92l-48 100h-76l-48 -100z" fill="{flame}"/>'
-        '<path d="M300 208V400M262 208Q236 300 262 400M338 208Q364 300 338 400" stroke="#8a3a34" stroke-width="5" fill="none" opacity="0.7"/>'
-        f'<rect x="250" y="194" width="100" height="18" rx="6" fill="{gold}"/><rect x="250" y="396" width="100" height="18" rx="6" fill="{gold}"/>'
-        f'<path d="M300 194v-22m0 0a14 14 0 1 1 0.1 0" stroke="{gold}" stroke-width="9" fill="none"/>'
-        '<path d="M276 414v34M300 414v44M324 414v34" stroke="#f2c25b" stroke-width="7" stroke-linecap="round"/>'
-    )
-    c.add('<path d="M300 372C268 350 278 318 300 280C322 318 332 350 300 372z" fill="#fff6d6"/>')
     return c

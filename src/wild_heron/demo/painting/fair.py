@@ -4,6 +4,7 @@ import math
 from random import Random
 
 from .canvas import Canvas, number, points
+from .layered import Layered
 
 
 def _house(chance: Random, x: float, base: float, width: float, wall: float, roof: float, tone: str) -> tuple[str, str]:
@@ -32,11 +33,11 @@ def _house(chance: Random, x: float, base: float, width: float, wall: float, roo
     return shape, "".join(lights)
 
 
-def town() -> Canvas:
-    c = Canvas(2800, 900)
+def town() -> Layered:
+    """The town in four layers, far to near."""
     chance = Random(11)
     rows = []
-    for base, low, high, tone, rim in ((760, 150, 330, "#2c3268", "#a987b8"), (860, 110, 260, "#1d2450", "#d79a8a")):
+    for base, low, high, tone in ((760, 150, 330, "#2c3268"), (860, 110, 260, "#1d2450")):
         shapes, lights = [], []
         x = -20.0
         while x < 2820:
@@ -47,26 +48,25 @@ def town() -> Canvas:
             shapes.append(shape)
             lights.append(lit)
             x += width + chance.uniform(-10, 9)
-        rows.append((shapes, lights, rim))
-    tower = (
-        '<g fill="#262c5e"><rect x="1830" y="250" width="92" height="650"/><polygon points="1818,254 1876,96 1934,254"/>'
-        '<rect x="1872" y="52" width="8" height="60"/><rect x="1816" y="246" width="120" height="16"/></g>'
-    )
-    second = (
-        '<g fill="#262c5e"><rect x="760" y="330" width="64" height="570"/><path d="M750 334q42 -96 84 0z"/>'
+        rows.append((shapes, lights))
+    towers, back, front, fog = (Canvas(2800, 900) for _ in range(4))
+    clock = towers.glow((0, "#fff3cf", 1), (0.55, "#ffdf94", 1), (0.6, "#ffcf7a", 0.5), (1, "#ffcf7a", 0))
+    towers.add(
+        f'<g filter="{towers.paper("#a987b8", 0.5, 3, 12)}" fill="#262c5e">'
+        '<rect x="1830" y="250" width="92" height="650"/><polygon points="1818,254 1876,96 1934,254"/>'
+        '<rect x="1872" y="52" width="8" height="60"/><rect x="1816" y="246" width="120" height="16"/>'
+        '<rect x="760" y="330" width="64" height="570"/><path d="M750 334q42 -96 84 0z"/>'
         '<rect x="788" y="236" width="7" height="56"/></g>'
+        f'<circle cx="1876" cy="322" r="56" fill="{clock}"/>'
+        '<path d="M1876 322v-24M1876 322l15 10" stroke="#262c5e" stroke-width="4"/>'
     )
-    for i, (shapes, lights, rim) in enumerate(rows):
-        c.add(f'<g filter="{c.paper(rim, 0.5, 3, 12 + i)}">{(tower + second) if i == 0 else ""}{"".join(shapes)}</g>')
-        warm = c.blur(9)
-        c.add(f'<g opacity="0.7" filter="{warm}">{"".join(lights)}</g><g>{"".join(lights)}</g>')
-    clock = c.glow((0, "#fff3cf", 1), (0.55, "#ffdf94", 1), (0.6, "#ffcf7a", 0.5), (1, "#ffcf7a", 0))
-    c.add(
-        f'<circle cx="1876" cy="322" r="56" fill="{clock}"/><path d="M1876 322v-24M1876 322l15 10" stroke="#262c5e" stroke-width="4"/>'
-    )
-    fog = c.fade((0, "#f0a070", 0), (0.62, "#f0a070", 0), (1, "#ffb877", 0.5))
-    c.add(f'<g style="mix-blend-mode:normal"><rect y="560" width="2800" height="340" fill="{fog}"/></g>')
-    return c
+    for c, (shapes, lights), rim, seed in ((back, rows[0], "#a987b8", 12), (front, rows[1], "#d79a8a", 13)):
+        c.add(f'<g filter="{c.paper(rim, 0.5, 3, seed)}">{"".join(shapes)}</g>')
+        c.add(f'<g opacity="0.7" filter="{c.blur(9)}">{"".join(lights)}</g><g>{"".join(lights)}</g>')
+    haze = fog.fade((0, "#f0a070", 0), (1, "#ffb877", 0.5))
+    fog.add(f'<rect y="770" width="2800" height="130" fill="{haze}"/>')
+    roofs = Layered(2800, 900, (("Back roofs", back), ("Front roofs", front)))
+    return Layered(2800, 900, (("Towers", towers), ("Rooftops", roofs), ("Low fog", fog)))
 
 
 _CANOPIES = (

@@ -6,7 +6,7 @@ from typing import Any, Protocol
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QToolButton, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QSizePolicy, QToolButton, QWidget
 
 from ...scene import AnyNode, Scene
 from ...scene.channels import ChannelSpec, UnitName
@@ -124,6 +124,8 @@ class Rows:
         column = 1
         for k, widget in enumerate(widgets):
             span = spans[k] if k < len(spans) else 1
+            # All columns are equally wide, whatever would like to be wider.
+            widget.setSizePolicy(QSizePolicy.Policy.Ignored, widget.sizePolicy().verticalPolicy())
             self.grid.addWidget(widget, row, column, 1, span)
             column += span
             if hasattr(widget, "refresh"):
