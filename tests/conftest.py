@@ -7,6 +7,7 @@ import tempfile
 _home = tempfile.mkdtemp(prefix="wild-heron-tests-")
 os.environ["XDG_CONFIG_HOME"] = os.path.join(_home, "config")
 os.environ["XDG_DATA_HOME"] = os.path.join(_home, "data")
+os.environ["XDG_CACHE_HOME"] = os.path.join(_home, "cache")
 
 import numpy as np  # noqa: E402
 import pytest  # noqa: E402

@@ -3,6 +3,7 @@
 import contextlib
 import json
 import os
+from typing import get_args
 
 import msgspec
 import pytest
@@ -11,9 +12,11 @@ from hypothesis import strategies as st
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
+from wild_heron.files.artwork import missing_artwork
 from wild_heron.files.errors import FileError
 from wild_heron.files.project import decode, encode
 from wild_heron.files.schema import SCHEMA_PATH, schema_text
+from wild_heron.scene.model import AnyNode
 from wild_heron.scene.validate import validate
 
 names = st.text(min_size=1, max_size=12).filter(str.strip)
@@ -67,10 +70,20 @@ def test_the_published_schema_is_the_one_of_the_structs():
 def test_the_demo_is_valid_and_its_artwork_is_there():
     scene = wh.load(DEMO_SCENE)
     validate(scene)
-    pictures = [node for node in scene.nodes if isinstance(node, wh.Picture)]
-    assert len(pictures) >= 9
-    assert all((DEMO_SCENE.parent / node.artwork.source).is_file() for node in pictures)
+    assert missing_artwork(scene, DEMO_SCENE.parent) == []
+    assert {node.kind for node in scene.nodes} == {kind.kind for kind in get_args(AnyNode)}
     assert (scene.settings.width, scene.settings.height, scene.settings.frame_count) == (1920, 1080, 240)
+
+
+def test_a_version_1_file_is_read_and_becomes_version_2(rig):
+    old = json.loads(encode(rig))
+    old["version"] = 1
+    for node in old["scene"]["nodes"]:
+        if node["kind"] == "picture":
+            node["source"] = node.pop("artwork")["source"]
+    assert decode(json.dumps(old).encode()) == rig
+    with pytest.raises(FileError, match="unknown field `source`"):
+        decode(json.dumps(old | {"version": 2}).encode())
 
 
 def broken(rig: wh.Scene, old: str, new: str) -> bytes:

@@ -11,6 +11,7 @@ from .artwork import Artwork
 
 _KEPT_BYTES = 256 * 1024 * 1024
 _STEPS_PER_OCTAVE = 8
+_LARGEST = 8000
 LEAST = 0.25
 """A smaller radius, in artwork pixels, is no blur."""
 
@@ -54,9 +55,9 @@ class Blurring:
         source = artwork.texture
         per_texel = width / source.width
         deviation = 0.5 * radius
-        # Brought down until the deviation is between two and four texels.
-        level = max(0, math.floor(math.log2(max(deviation / per_texel / 2.0, 1.0))))
-        step = per_texel * 2.0**level
+        # In steps of a third of the deviation, which is all that is left to see, but none below a pixel.
+        step = max(deviation / 3.0, min(per_texel, 1.0), max(width, height) / _LARGEST)
+        level = max(0.0, math.log2(step / per_texel))
         pad = 3.0 * deviation
         size = (math.ceil((width + 2 * pad) / step), math.ceil((height + 2 * pad) / step))
         part = (-pad / width, -pad / height, size[0] * step / width, size[1] * step / height)
@@ -65,8 +66,8 @@ class Blurring:
             texture.repeat_x = texture.repeat_y = False
         self._context.disable(moderngl.BLEND)
         self._context.disable(moderngl.DEPTH_TEST)
-        self._pass(source, first, part, (step / width, 0.0), deviation / step, float(level))
-        self._pass(first, second, (0.0, 0.0, 1.0, 1.0), (0.0, 1.0 / size[1]), deviation / step, 0.0)
+        self._pass(source, first, part, (step / width, 0.0), (step / width, step / height), deviation / step, level)
+        self._pass(first, second, (0.0, 0.0, 1.0, 1.0), (0.0, 1.0 / size[1]), (0.0, 0.0), deviation / step, 0.0)
         first.release()
         second.build_mipmaps()
         second.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
@@ -82,6 +83,7 @@ class Blurring:
         target: moderngl.Texture,
         part: tuple[float, float, float, float],
         step: tuple[float, float],
+        cell: tuple[float, float],
         deviation: float,
         level: float,
     ) -> None:
@@ -90,6 +92,8 @@ class Blurring:
         source.use(0)
         program = self._program
         program["picture"] = 0
-        program["part"], program["step_uv"], program["deviation"], program["level"] = part, step, deviation, level
+        values = {"part": part, "step_uv": step, "cell": cell, "deviation": deviation, "level": level}
+        for name, value in values.items():
+            program[name] = value
         self._quad.render(moderngl.TRIANGLE_STRIP, 4)
         frame.release()

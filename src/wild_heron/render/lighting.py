@@ -133,7 +133,7 @@ class ShadowMap:
         self.taps = _TAPS if final else _FEW_TAPS
         self.clip, extent, depth = _view(light, world, spheres)
         texel = extent / _MAP_SIDE
-        self._soft = (light.softness / extent, 0.5 * texel / depth + 1e-4, 1.5 * texel)
+        self._soft = (0.5 * light.softness / extent, 0.5 * texel / depth + 1e-4, 1.5 * texel)
         full = state + self.clip.tobytes()
         if self._drawn_for == full:
             return

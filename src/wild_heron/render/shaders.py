@@ -276,10 +276,11 @@ uniform vec4 part;          // where the result lies in the picture: first and s
 uniform vec2 step_uv;       // one step of the result in the picture's coordinates
 uniform float deviation;    // in steps
 uniform float level;        // mipmap to read
+uniform vec2 cell;          // a step either way, over which the picture's edges fade; 0 where it has none
 out vec4 colour;
 vec4 taken(vec2 at) {
     // Beyond its edges a picture is empty.
-    vec2 within = step(vec2(0.0), at) * step(at, vec2(1.0));
+    vec2 within = clamp(0.5 + min(at, 1.0 - at) / max(cell, vec2(1e-9)), 0.0, 1.0);
     return textureLod(picture, at, level) * within.x * within.y;
 }
 void main() {

@@ -39,7 +39,8 @@ class Buffers:
             gltf = msgspec.json.decode(data)
         except (msgspec.DecodeError, RecursionError) as problem:
             raise refuse(path, f"is no glTF file: {problem}.") from problem
-        if not isinstance(gltf, dict) or not str(gltf.get("asset", {}).get("version", "")).startswith("2."):
+        asset = gltf.get("asset") if isinstance(gltf, dict) else None
+        if not isinstance(asset, dict) or not str(asset.get("version", "")).startswith("2."):
             raise refuse(path, "is not glTF 2.0.")
         self.gltf: dict[str, Any] = gltf
 
