@@ -156,6 +156,7 @@ class MainWindow(QMainWindow):
             act(f"set.align_{line}", lambda line=line: place.align(line))
             act(f"set.even_{line}", lambda line=line: place.distribute(line))
         act("set.replace", self.ask_replacement)
+        act("set.stretch", self.open_stretch)
         act("set.rename", self.rig.tree.rename_active)
         act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
         act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
@@ -425,6 +426,14 @@ class MainWindow(QMainWindow):
             self.document.say("Select two or more pictures, or the null that carries them, and have a camera.", True)
             return
         SpreadDialog(self.document, chosen, self).show()
+
+    def open_stretch(self) -> None:
+        from .dialogs.stretch import StretchDialog
+
+        if self.document.camera is None or not any(n.kind == "projection" for n in self.document.scene.nodes):
+            self.document.say("This needs a camera and a photo projection.", True)
+            return
+        StretchDialog(self.document, self).show()
 
     def open_export(self) -> None:
         from .dialogs.export import ExportDialog

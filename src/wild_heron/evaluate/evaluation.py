@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
-from ..scene import AimNode, AnyNode, Camera, FaceCamera, Format, Scene, spec
+from ..scene import AimNode, AnyNode, Camera, FaceCamera, Format, Projection, Scene, spec
 from ..scene.channels import AIM, ANCHOR, FOCAL, FOCUS, POSITION, ROTATION, SCALE
 from ..scene.dependencies import Part, closure, evaluation_order
 from ..space.aim import heading, level_frame, steady_headings, unit_directions
@@ -108,8 +108,11 @@ class Evaluation:
 
     def camera(self, camera_id: str, output: Format | None = None, size: tuple[int, int] | None = None) -> CameraView:
         """The camera's view in a format, or in the scene's own frame; ``size`` is the output's size in pixels where it
-        is another. KeyError where there is no such camera."""
+        is another. A projection is seen through as if it were the camera that took its photograph. KeyError where
+        there is no such camera."""
         node = self._nodes[camera_id]
+        if isinstance(node, Projection):
+            return self._projector(node, size or (node.width, node.height))
         if not isinstance(node, Camera):
             raise KeyError(camera_id)
         settings = self.scene.settings
@@ -124,6 +127,17 @@ class Evaluation:
             self.value(camera_id, FOCUS),
             width,
             height,
+        )
+
+    def _projector(self, node: Projection, size: tuple[int, int]) -> CameraView:
+        count = len(self.frames)
+        focal_mm = self.value(node.id, FOCAL)
+        return CameraView(
+            np.broadcast_to(rigid(self._worlds[node.id]), (count, 4, 4)),
+            focal_mm * (size[0] / node.sensor_width),
+            focal_mm,
+            np.full(count, np.inf),
+            *size,
         )
 
     def _value(self, node: AnyNode, name: str) -> Array:

@@ -147,6 +147,8 @@ class Renderer:
         if isinstance(view, FreeView):
             return np.full(samples, frame), None
         camera = self.scene.node(view.camera)
+        if isinstance(camera, Projection):
+            return np.full(samples, frame), None
         if not isinstance(camera, Camera):
             raise KeyError(view.camera)
         output = next((f for f in self.scene.formats if f.name == view.format), None)
@@ -322,7 +324,7 @@ class Renderer:
             for node in self.scene.nodes
             if isinstance(node, Projection) and node.receivers and (node.id not in hidden or drawing.stretch)
         ]
-        if not nodes or not solids:
+        if not nodes or not solids or (isinstance(drawing.view, LensView) and not drawing.view.thrown):
             return []
         wanted = [Want(photograph(node), 0, 1.0) for node in nodes]
         photos = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QToolTip, QWidget
 
 from ...evaluate import aim_distance, turn_speed
-from ...scene import AimNode, Camera
+from ...scene import AimNode, Camera, Projection
 from ...scene.channels import FOCAL, ROTATION, ChannelSpec, spec
 from ...space.moves import Moves
 from ..actions import ActionTable
@@ -18,6 +18,7 @@ from ..playback import Playback
 from ..quantities import format_number
 from ..render_link import RenderLink
 from ..theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font, laid_out
+from .matching import MatchPanel
 from .moves import MOVE_NAMES, CameraMoves
 from .view import LensView
 
@@ -193,9 +194,17 @@ class Readings(QWidget):
             "aim": ("aim", aim, TEXT),
             "pan": ("pan", f"{speed:.1f}°/s", TEXT),
             "roll": ("roll", format_number(self._document.value(camera.id, ROTATION[2]), "degrees"), TEXT),
-            "edges": ("edges", _edges(bare), SOFT if bare is None else RUST if bare else REED),
+            "edges": self._stretch()
+            if self._view.stretched
+            else ("edges", _edges(bare), SOFT if bare is None else RUST if bare else REED),
             "shown": ("shown", shown, TEXT),
         }
+
+    def _stretch(self) -> tuple[str, str, str]:
+        assert self._view.stretched is not None
+        beyond, missing = self._view.stretched
+        tone = RUST if beyond + missing > 0.01 else REED
+        return "stretched over 2×, missing", f"{beyond:.0%}, {missing:.0%}", tone
 
     def _column(self, index: int) -> QRectF:
         width = (self.width() - 34.0) / len(self._TIPS)
@@ -269,7 +278,11 @@ class LensPanel(Panel):
             self.strip.addWidget(button)
             actions[name].changed.connect(lambda button=button, text=text: button.setText(text))
         self._actions = actions
+        self.match = MatchPanel(document, link)
+        self.match.hide()
+        self.match.done.connect(lambda: self.show_match(False))
         self.body.addWidget(self.view, 1)
+        self.body.addWidget(self.match, 1)
         self.pending = PendingBar(document, actions)
         self.body.addWidget(self.pending)
         self.strip_moves = MovesStrip(document, self.moves)
@@ -283,6 +296,8 @@ class LensPanel(Panel):
         for guide in ("thirds", "safe", "formats"):
             actions[f"view.{guide}"].setChecked(self.view.guides[guide])
             actions.connect(f"view.{guide}", lambda on, guide=guide: self._guide(guide, on))
+        actions.connect("set.match", self.show_match)
+        actions.connect("view.stretch", self.show_stretch)
         document.changed.connect(self.refresh)
         self.choose_tool("orbit")
         self.refresh()
@@ -295,6 +310,33 @@ class LensPanel(Panel):
     def _guide(self, guide: str, on: bool) -> None:
         self.view.guides[guide] = on
         self.view.update()
+
+    def show_match(self, on: bool) -> None:
+        """Match the selected projection's photograph, or go back to the Lens."""
+        node = self._document.active
+        if on and not isinstance(node, Projection):
+            projections = [each for each in self._document.scene.nodes if isinstance(each, Projection)]
+            node = projections[0] if len(projections) == 1 else None
+            if node is None:
+                self._document.say("Select a photo projection first.", True)
+        on = on and isinstance(node, Projection)
+        self._actions["set.match"].setChecked(on)
+        self.view.setVisible(not on)
+        self.match.setVisible(on)
+        self.readings.setVisible(not on)
+        if on:
+            assert isinstance(node, Projection)
+            self._document.select([node.id])
+            self.match.begin(node)
+
+    def show_stretch(self, on: bool) -> None:
+        """Show how far thrown photographs are stretched, in place of the picture."""
+        if on and not any(isinstance(node, Projection) for node in self._document.scene.nodes):
+            self._document.say("There is no photo projection. Set ▸ Bring in as ▸ Photo projection.", True)
+            on = False
+        self._actions["view.stretch"].setChecked(on)
+        self.view.stretch = on
+        self.view.ask()
 
     def refresh(self) -> None:
         camera = self._document.camera

@@ -2,6 +2,7 @@
 
 import math
 
+import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -21,7 +22,7 @@ from ...space.lens import fit_scale
 from ...space.moves import Moves
 from ..document import Document
 from ..render_link import RenderLink, Wish
-from ..theme import AMBER, RUST, SKY, SURROUND, TEXT, colour, font
+from ..theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
 from .moves import CameraMoves
 
 _MARGIN = 14
@@ -48,6 +49,31 @@ def bare_sides(image: QImage) -> list[str]:
     return [name for name in ("left", "right", "top", "bottom") if min(bytes(sides[name])) < 250]
 
 
+def false_colours(image: QImage) -> tuple[QImage, tuple[float, float]]:
+    """A stretch picture in colours: reed up to 1 : 1, amber to rust beyond 2 : 1, violet where nothing is received.
+
+    Also the parts of all receivers that are stretched beyond twice, and that receive nothing.
+    """
+    from ...render.stretch import factors
+
+    bits = image.constBits()
+    bits.setsize(image.sizeInBytes())
+    width, height = image.width(), image.height()
+    pixels = np.frombuffer(bits, np.uint8).reshape(height, image.bytesPerLine() // 4, 4)[:, :width]
+    factor, received, receiver = factors(pixels)
+    share = np.clip(np.log2(np.maximum(factor, 1.0)), 0.0, 1.0)[..., None]
+    tones = [np.array([int(tone[k : k + 2], 16) for k in (1, 3, 5)], dtype=np.float64) for tone in (REED, AMBER, RUST)]
+    low = tones[0] + (tones[1] - tones[0]) * np.minimum(2.0 * share, 1.0)
+    shown = low + (tones[2] - tones[1]) * np.maximum(2.0 * share - 1.0, 0.0)
+    shown[receiver & ~received] = (124, 92, 170)
+    shown[~receiver] = (30, 38, 43)
+    out = np.full((height, width, 4), 255, np.uint8)
+    out[..., :3] = shown
+    total = max(int(receiver.sum()), 1)
+    parts = (int((received & (factor > 2.0)).sum()) / total, int((receiver & ~received).sum()) / total)
+    return QImage(out.data, width, height, width * 4, QImage.Format.Format_RGBA8888).copy(), parts
+
+
 class LensView(QWidget):
     """Shows the picture as large as it goes on a neutral surround."""
 
@@ -62,6 +88,10 @@ class LensView(QWidget):
         self.guides = {"thirds": False, "safe": False, "formats": True}
         self.bare: list[str] | None = None
         """The sides that show bare background; None while artwork is still being read."""
+        self.stretch = False
+        """Whether false colours show how far thrown photographs are stretched."""
+        self.stretched: tuple[float, float] | None = None
+        """The parts of all receivers in the picture that are stretched beyond twice, and that receive nothing."""
         self._image: QImage | None = None
         self._drag: tuple[QPointF, Moves, float, bool] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -107,12 +137,18 @@ class LensView(QWidget):
         ratio = self.devicePixelRatioF() * self.scale
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
         chosen = self._document.format_or_none
-        view = LensRequest(camera.id, chosen.name if chosen else None)
+        view = LensRequest(camera.id, chosen.name if chosen else None, self.stretch)
         self._link.want("lens", Wish(self._document.frame, view, min(width, 8192), min(height, 4320)))
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:
         if stream == "lens":
-            self.bare = None if stream in self._link.unfinished else bare_sides(image)
+            if not self.isVisible():
+                return
+            if self.stretch:
+                self.bare = None
+                image, self.stretched = false_colours(image)
+            else:
+                self.bare, self.stretched = None if stream in self._link.unfinished else bare_sides(image), None
             self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(
                 QImage.Format.Format_RGB32
             )
@@ -161,7 +197,7 @@ class LensView(QWidget):
         p.setPen(colour("#b9b4a6"))
         p.setFont(font(12))
         has = bool(self._document.scene.nodes)
-        first = "" if has else "Drop pictures here, or Set ▸ Add pictures (Ctrl+I).  "
+        first = "" if has else "Drop artwork here, or Set ▸ Bring in (Ctrl+I).  "
         p.drawText(
             middle.adjusted(0, 18, 0, 18), Qt.AlignmentFlag.AlignCenter, f"{first}Camera ▸ Add camera (Ctrl+Shift+C)."
         )
@@ -210,7 +246,7 @@ class LensView(QWidget):
 
     def _paint_missing(self, p: QPainter, rect: QRectF) -> None:
         count = sum(node in self._document.scene for node in self._link.problems)
-        text = f"{count} picture{'' if count == 1 else 's'} could not be read. Set ▸ Find missing artwork"
+        text = f"{count} file{'' if count == 1 else 's'} could not be read. Set ▸ Find missing files"
         p.setFont(font(11, QFont.Weight.Medium))
         width = p.fontMetrics().horizontalAdvance(text) + 20
         box = QRectF(rect.left() + 8, rect.bottom() - 30, width, 22)

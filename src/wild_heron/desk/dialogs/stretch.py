@@ -1,0 +1,217 @@
+"""The stretch over the whole move: how far the camera may travel before the photograph shows it."""
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QThread, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from ...render.messages import RenderError
+from ...render.stretch import Stretch, measure
+from ...scene.channels import ChannelSpec
+from ..document import Document
+from ..number_field import NumberField
+from ..panel import label
+from ..theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour, font
+
+_FACTOR = ChannelSpec("factor", "factor", "factor", 2.0, 1.0, 16.0, 0.1)
+_MISSING = "#8f6fc4"
+_MAX_FRAMES = 240
+
+
+class _Runner(QThread):
+    progressed = pyqtSignal(int, int)
+
+    def __init__(self, document: Document, frames: np.ndarray, factor: float) -> None:
+        super().__init__()
+        assert document.camera is not None
+        self._arguments = (document.scene, document.base, document.camera.id, frames, factor)
+        self.cancelled = False
+        self.result: Stretch | None = None
+        self.problem = ""
+
+    def run(self) -> None:
+        try:
+            self.result = measure(*self._arguments, self.progressed.emit, lambda: self.cancelled)
+        except (RenderError, KeyError, ValueError, OSError) as problem:
+            self.problem = str(problem)
+
+
+class _Graph(QWidget):
+    """The two parts over time; click to go to a frame."""
+
+    chosen = pyqtSignal(float)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.stretch: Stretch | None = None
+        self.setMinimumHeight(150)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip("Click to go to a frame")
+        document.frame_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 160)
+
+    @property
+    def _room(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(40, 8, -10, -20)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), colour(DEEP))
+        found = self.stretch
+        if found is None:
+            return
+        room = self._room
+        top = max(0.05, float(np.ceil(20 * (found.beyond + found.missing).max()) / 20))
+        first, last = float(found.frames[0]), float(max(found.frames[-1], found.frames[0] + 1))
+        p.setFont(font(10))
+        for share in (0.0, 0.5, 1.0):
+            y = room.bottom() - share * room.height()
+            p.setPen(QPen(colour(LINE), 1))
+            p.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
+            p.setPen(colour(SOFT))
+            p.drawText(
+                QRectF(0, y - 8, 34, 16),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{share * top:.0%}",
+            )
+        x = room.left() + (found.frames - first) / (last - first) * room.width()
+        below = np.zeros(len(x))
+        for part, tone in ((found.missing, _MISSING), (found.beyond, RUST)):
+            above = below + part
+            low, high = (room.bottom() - each / top * room.height() for each in (below, above))
+            outline = [QPointF(a, b) for a, b in zip(x, high, strict=True)]
+            outline += [QPointF(a, b) for a, b in zip(x[::-1], low[::-1], strict=True)]
+            p.setPen(QPen(colour(tone), 1.2))
+            p.setBrush(colour(tone, 0.55))
+            p.drawPolygon(QPolygonF(outline))
+            below = above
+        at = room.left() + (self._document.frame - first) / (last - first) * room.width()
+        p.setPen(QPen(colour(AMBER), 1.5))
+        p.drawLine(QPointF(at, room.top()), QPointF(at, room.bottom()))
+        p.setPen(colour(SOFT))
+        for frame, align in ((first, Qt.AlignmentFlag.AlignLeft), (last, Qt.AlignmentFlag.AlignRight)):
+            p.drawText(room.adjusted(0, room.height() + 3, 0, 18), align, f"{frame:.0f}")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        found = self.stretch
+        if event is not None and found is not None:
+            share = (event.position().x() - self._room.left()) / self._room.width()
+            index = int(np.clip(round(share * (len(found.frames) - 1)), 0, len(found.frames) - 1))
+            self.chosen.emit(float(found.frames[index]))
+
+
+class StretchDialog(QDialog):
+    """Measures when it opens, and again when asked."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Stretch over the move")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(520, 320)
+        self._document = document
+        self._runner: _Runner | None = None
+        self.graph = _Graph(document)
+        self.graph.chosen.connect(document.set_frame)
+        self.factor = NumberField(_FACTOR)
+        self.factor.show_value(2.0)
+        self.factor.setMaximumWidth(80)
+        self.factor.setToolTip("Output pixels to a photograph pixel that are too many")
+        self.factor.edited.connect(lambda value, repeats: (self.factor.show_value(value), self.start()))
+        self.factor.dragged.connect(self.factor.show_value)
+        self.factor.drag_finished.connect(self.start)
+        self.factor.refused.connect(lambda text: document.say(text, True))
+        self.bar = QProgressBar()
+        self.line = label("")
+        self.line.setWordWrap(True)
+        self.go = QPushButton("Go to the worst frame")
+        self.go.clicked.connect(self._go)
+        again, close = QPushButton("Measure again"), QPushButton("Close")
+        again.clicked.connect(self.start)
+        close.setProperty("main", True)
+        close.clicked.connect(self.close)
+        head = QHBoxLayout()
+        head.addWidget(label("Stretched beyond"))
+        head.addWidget(self.factor)
+        head.addWidget(label("output pixels to a photograph pixel", "soft"))
+        head.addStretch()
+        for tone, text in ((RUST, "stretched"), (_MISSING, "missing")):
+            mark = label(f"■ {text}", size=11)
+            mark.setStyleSheet(f"color: {tone};")
+            head.addWidget(mark)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.go)
+        buttons.addStretch()
+        buttons.addWidget(again)
+        buttons.addWidget(close)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(18, 16, 18, 14)
+        outer.setSpacing(10)
+        outer.addLayout(head)
+        outer.addWidget(self.graph, 1)
+        outer.addWidget(self.bar)
+        outer.addWidget(self.line)
+        outer.addLayout(buttons)
+        self.start()
+
+    def start(self) -> None:
+        self._stop()
+        first, last = self._document.range
+        step = max(1, -(-(last - first + 1) // _MAX_FRAMES))
+        frames = np.arange(first, last + 1, step, dtype=np.float64)
+        runner = self._runner = _Runner(self._document, frames, self.factor.value)
+        runner.progressed.connect(self._progress)
+        runner.finished.connect(lambda: self._ended(runner))
+        self.bar.setRange(0, len(frames))
+        self.bar.setValue(0)
+        self.bar.show()
+        self.go.setEnabled(False)
+        self._say("Measuring…", SOFT)
+        runner.start()
+
+    def _say(self, text: str, tone: str = TEXT) -> None:
+        self.line.setText(text)
+        self.line.setStyleSheet(f"color: {tone};")
+
+    def _progress(self, done: int, total: int) -> None:
+        self.bar.setValue(done)
+
+    def _ended(self, runner: _Runner) -> None:
+        if runner is not self._runner:
+            return
+        self._runner = None
+        self.bar.hide()
+        found = runner.result
+        if found is None:
+            self._say(runner.problem or "Cancelled.", RUST)
+            return
+        self.graph.stretch = found
+        self.graph.update()
+        self.go.setEnabled(True)
+        k = found.worst
+        name = self._document.camera.name if self._document.camera else "the camera"
+        beyond, missing = int(np.argmax(found.beyond)), int(np.argmax(found.missing))
+        fine = bool(found.beyond[k] + found.missing[k] < 0.005)
+        self._say(
+            f"Through {name}: at most {found.beyond[beyond]:.1%} is stretched beyond {self.factor.value:g}× "
+            f"(frame {found.frames[beyond]:.0f}), and {found.missing[missing]:.1%} missing "
+            f"(frame {found.frames[missing]:.0f}). One pixel in a hundred reaches {found.high.max():.1f}×.",
+            REED if fine else TEXT,
+        )
+
+    def _go(self) -> None:
+        if self.graph.stretch is not None:
+            self._document.set_frame(float(self.graph.stretch.frames[self.graph.stretch.worst]))
+
+    def _stop(self) -> None:
+        runner, self._runner = self._runner, None
+        if runner is not None:
+            runner.cancelled = True
+            runner.wait()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self._stop()
+        super().closeEvent(event)

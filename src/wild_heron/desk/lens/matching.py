@@ -1,0 +1,525 @@
+"""Matching a photograph: the set seen through the projection, the photograph over it at half strength, and corners,
+lines and the horizon dragged to where they are in it."""
+
+import math
+
+import msgspec
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from ...evaluate.extent import corners
+from ...evaluate.posing import values_for_pose
+from ...render.messages import LensView as LensRequest
+from ...scene import Projection, SceneError
+from ...scene.channels import FOCAL, ROTATION
+from ...space.matching import Match, solve
+from ..document import Document
+from ..panel import label
+from ..render_link import RenderLink, Wish
+from ..theme import AMBER, AXES, DEEP, LINE, PANEL, REED, RUST, SKY, SURROUND, TEXT, colour, font
+
+_MARGIN = 14
+_PICK = 11.0
+_PHOTO_SIDE = 2048
+_EDGES = [(i, i | bit) for bit in (1, 2, 4) for i in range(8) if not i & bit]
+_FLAT = 1e-9
+
+
+class Pin(msgspec.Struct, frozen=True):
+    """A corner of a receiver, and the pixel of the photograph where it is."""
+
+    node: str
+    corner: int
+    pixel: tuple[float, float]
+
+
+class _Line(msgspec.Struct, frozen=True):
+    """A segment in the photograph that runs along a world axis."""
+
+    axis: int
+    ends: tuple[tuple[float, float], tuple[float, float]]
+
+
+class MatchView(QWidget):
+    """The picture and the handles. What is found is written to the projection's place, turn and lens."""
+
+    found = pyqtSignal()
+    """Pins or lines changed, and with them the match."""
+
+    def __init__(self, document: Document, link: RenderLink) -> None:
+        super().__init__()
+        self._document, self._link = document, link
+        self.projection: str | None = None
+        self.pins: tuple[Pin, ...] = ()
+        self.lines: tuple[_Line, ...] = ()
+        self.match: Match | None = None
+        self._photo: QImage | None = None
+        self._image: QImage | None = None
+        self._grab: tuple[str, object] | None = None
+        self._hover: tuple[str, object] | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(240, 150)
+        self.setAccessibleName("Match the photograph")
+        link.drawn.connect(self._drawn)
+        for signal in (document.changed, document.frame_changed):
+            signal.connect(self.ask)
+
+    def sizeHint(self) -> QSize:
+        return QSize(710, 420)
+
+    @property
+    def _node(self) -> Projection | None:
+        if self.projection is None or self.projection not in self._document.scene:
+            return None
+        node = self._document.scene.node(self.projection)
+        return node if isinstance(node, Projection) else None
+
+    def begin(self, node: Projection) -> None:
+        """Show a projection's photograph over the set."""
+        from ...files.artwork import resolve
+        from ...files.errors import FileError
+        from ...files.images import read_picture
+
+        self.projection, self.pins, self.lines, self.match = node.id, (), (), None
+        self._photo = self._image = None
+        try:
+            pixels = np.ascontiguousarray(read_picture(resolve(self._document.base, node.source), limit=_PHOTO_SIDE))
+            height, width = pixels.shape[:2]
+            self._photo = QImage(
+                pixels.data, width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied
+            ).copy()
+        except FileError as problem:
+            self._document.say(str(problem), True)
+        self.ask()
+
+    # Where things are
+
+    @property
+    def picture_rect(self) -> QRectF:
+        node = self._node
+        width, height = (node.width, node.height) if node else (16, 9)
+        room = QRectF(self.rect()).adjusted(_MARGIN, _MARGIN / 2, -_MARGIN, -_MARGIN)
+        scale = max(min(room.width() / width, room.height() / height), 1e-3)
+        out = QRectF(0, 0, width * scale, height * scale)
+        out.moveCenter(room.center())
+        return out
+
+    def to_widget(self, pixel: tuple[float, float] | np.ndarray) -> QPointF:
+        """A pixel of the photograph in the widget."""
+        node, rect = self._node, self.picture_rect
+        assert node is not None
+        scale = rect.width() / node.width
+        return QPointF(rect.left() + float(pixel[0]) * scale, rect.top() + float(pixel[1]) * scale)
+
+    def to_photo(self, at: QPointF) -> tuple[float, float]:
+        node, rect = self._node, self.picture_rect
+        assert node is not None
+        scale = node.width / rect.width()
+        return (at.x() - rect.left()) * scale, (at.y() - rect.top()) * scale
+
+    def receiver_corners(self) -> dict[tuple[str, int], np.ndarray]:
+        """The corners of all receivers in the world, those of a plane once."""
+        node, here = self._node, self._document.here
+        found: dict[tuple[str, int], np.ndarray] = {}
+        for receiver in node.receivers if node else ():
+            places: list[np.ndarray] = []
+            for number, point in enumerate(corners(here, receiver)):
+                if all(np.linalg.norm(point - other) > _FLAT for other in places):
+                    places.append(point)
+                    found[receiver, number] = point
+        return found
+
+    def _seen(self, points: np.ndarray) -> np.ndarray:
+        """Pixels (N, 2) of the photograph at which world points are seen; NaN behind the lens."""
+        node = self._node
+        assert node is not None
+        view = self._document.here.camera(node.id)
+        count = len(points)
+        from ...space.lens import world_to_pixel
+
+        return world_to_pixel(
+            points,
+            np.broadcast_to(view.pose[0], (count, 4, 4)),
+            np.full(count, view.focal_px[0]),
+            node.width,
+            node.height,
+        )[0]
+
+    def horizon(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
+        """Where the horizon meets the left and right edge of the photograph; None where it is not in front."""
+        node = self._node
+        if node is None:
+            return None
+        view = self._document.here.camera(node.id)
+        pose, focal = view.pose[0], float(view.focal_px[0])
+        # Directions (x, y, −f) of the lens that are level in the world.
+        up = pose[1, :3]
+        if abs(up[1]) < 1e-6:
+            return None
+        ends = []
+        for x in (0.0, float(node.width)):
+            y = (-(x - node.width / 2) * up[0] + focal * up[2]) / up[1]
+            ends.append((x, node.height / 2 - y))
+        return ends[0], ends[1]
+
+    # The picture
+
+    def ask(self) -> None:
+        node = self._node
+        if node is None or not self.isVisible():
+            return
+        self._link.set_scene(self._document.shown, self._document.base)
+        rect, ratio = self.picture_rect, self.devicePixelRatioF() * 0.75
+        view = LensRequest(node.id, thrown=False)
+        width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
+        self._link.want("lens", Wish(self._document.frame, view, width, height))
+        self.update()
+
+    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+        if stream == "lens" and self.isVisible():
+            self._image = image
+            self.update()
+
+    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.ask()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.ask()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), colour(SURROUND))
+        if self._node is None:
+            return
+        rect = self.picture_rect
+        p.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        p.fillRect(rect, colour("#1f1f1f"))
+        if self._image is not None:
+            p.drawImage(rect, self._image)
+        if self._photo is not None:
+            p.setOpacity(0.5)
+            p.drawImage(rect, self._photo)
+            p.setOpacity(1.0)
+        p.setClipRect(self.rect())
+        self._paint_horizon(p)
+        self._paint_edges(p)
+        self._paint_lines(p)
+        self._paint_corners(p)
+
+    def _paint_horizon(self, p: QPainter) -> None:
+        ends = self.horizon()
+        if ends is None:
+            return
+        a, b = self.to_widget(ends[0]), self.to_widget(ends[1])
+        hot = self._hover is not None and self._hover[0] == "horizon"
+        p.setPen(QPen(colour(AMBER if hot else TEXT, 0.9 if hot else 0.6), 1.2, Qt.PenStyle.DashLine))
+        p.drawLine(a, b)
+        p.setFont(font(10, QFont.Weight.Medium))
+        p.drawText(QPointF(self.picture_rect.left() + 8, a.y() - 5), "horizon")
+
+    def _paint_edges(self, p: QPainter) -> None:
+        node, here = self._node, self._document.here
+        assert node is not None
+        p.setPen(QPen(colour(SKY, 0.9), 1.3))
+        for receiver in node.receivers:
+            pixels = self._seen(corners(here, receiver))
+            for i, j in _EDGES:
+                if np.isfinite(pixels[[i, j]]).all():
+                    p.drawLine(self.to_widget(pixels[i]), self.to_widget(pixels[j]))
+
+    def _paint_corners(self, p: QPainter) -> None:
+        places = self.receiver_corners()
+        if not places:
+            self._paint_hint(p)
+            return
+        pixels = self._seen(np.array(list(places.values())))
+        pinned = {(pin.node, pin.corner): pin for pin in self.pins}
+        for key, pixel in zip(places, pixels, strict=True):
+            hot = self._hover == ("corner", key)
+            pin = pinned.get(key)
+            if pin is not None:
+                at = self.to_widget(pin.pixel)
+                if np.isfinite(pixel).all():
+                    p.setPen(QPen(colour(RUST), 1.5))
+                    p.drawLine(at, self.to_widget(pixel))
+                p.setPen(QPen(colour(DEEP), 1.2))
+                p.setBrush(colour(AMBER))
+                p.drawEllipse(at, 6.5 if hot else 5.0, 6.5 if hot else 5.0)
+            elif np.isfinite(pixel).all():
+                p.setPen(QPen(colour(DEEP), 1.2))
+                p.setBrush(colour(AMBER if hot else SKY))
+                p.drawEllipse(self.to_widget(pixel), 5.5 if hot else 3.6, 5.5 if hot else 3.6)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _paint_lines(self, p: QPainter) -> None:
+        for number, line in enumerate(self.lines):
+            a, b = (self.to_widget(end) for end in line.ends)
+            p.setPen(QPen(colour(DEEP, 0.7), 4))
+            p.drawLine(a, b)
+            p.setPen(QPen(colour(AXES[line.axis]), 2))
+            p.drawLine(a, b)
+            for end, at in enumerate((a, b)):
+                hot = self._hover == ("end", (number, end))
+                p.setPen(QPen(colour(DEEP), 1.2))
+                p.setBrush(colour(AMBER if hot else AXES[line.axis]))
+                p.drawEllipse(at, 6.0 if hot else 4.5, 6.0 if hot else 4.5)
+                p.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _paint_hint(self, p: QPainter) -> None:
+        rect = self.picture_rect
+        box = QRectF(rect.center().x() - 210, rect.center().y() - 16, 420, 32)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(DEEP, 0.85))
+        p.drawRoundedRect(box, 5, 5)
+        p.setPen(colour(TEXT))
+        p.setFont(font(12))
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, "Choose in the inspector what the photograph is thrown on.")
+
+    # Dragging
+
+    def _under(self, at: QPointF) -> tuple[str, object] | None:
+        """What can be dragged at a point of the widget."""
+        best: tuple[float, tuple[str, object]] | None = None
+
+        def offer(point: QPointF, what: tuple[str, object], bonus: float = 0.0) -> None:
+            nonlocal best
+            away = math.hypot(point.x() - at.x(), point.y() - at.y())
+            if away < _PICK and (best is None or away - bonus < best[0]):
+                best = (away - bonus, what)
+
+        for number, line in enumerate(self.lines):
+            for end, place in enumerate(line.ends):
+                offer(self.to_widget(place), ("end", (number, end)), 2.0)
+        pinned = {(pin.node, pin.corner): pin.pixel for pin in self.pins}
+        places = self.receiver_corners()
+        if places:
+            for key, pixel in zip(places, self._seen(np.array(list(places.values()))), strict=True):
+                shown = pinned.get(key, pixel)
+                if np.isfinite(np.asarray(shown)).all():
+                    offer(self.to_widget(shown), ("corner", key), 1.0)
+        if best is not None:
+            return best[1]
+        ends = self.horizon()
+        if ends is not None:
+            a, b = self.to_widget(ends[0]), self.to_widget(ends[1])
+            share = (at.x() - a.x()) / max(b.x() - a.x(), 1e-6)
+            if 0.0 <= share <= 1.0 and abs(at.y() - (a.y() + share * (b.y() - a.y()))) < 6.0:
+                return ("horizon", share)
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        node = self._node
+        if event is None or node is None:
+            return
+        under = self._under(event.position())
+        if event.button() == Qt.MouseButton.RightButton:
+            if under is not None and under[0] == "corner":
+                self.let_go(under[1])  # type: ignore[arg-type]
+            return
+        if under is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._grab = under
+            self._document.begin(f"Match {node.name}")
+            if under[0] == "horizon":
+                self._start = (event.position(), {n: self._document.value(node.id, n) for n in ROTATION})
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._node is None:
+            return
+        if self._grab is None:
+            hover = self._under(event.position())
+            if hover != self._hover:
+                self._hover = hover
+                self.setCursor(Qt.CursorShape.PointingHandCursor if hover else Qt.CursorShape.ArrowCursor)
+                self.update()
+            return
+        kind, what = self._grab
+        if kind == "corner":
+            node_id, corner = what  # type: ignore[misc]
+            self.pin(node_id, corner, self.to_photo(event.position()))
+        elif kind == "end":
+            number, end = what  # type: ignore[misc]
+            self.move_end(number, end, self.to_photo(event.position()))
+        else:
+            self._drag_horizon(event.position(), float(what))  # type: ignore[arg-type]
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._grab is not None:
+            self._grab = None
+            self._document.commit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape and self._grab is not None:
+            self._grab = None
+            self._document.cancel()
+        else:
+            super().keyPressEvent(event)
+
+    def _drag_horizon(self, at: QPointF, share: float) -> None:
+        """Its middle third tilts, its ends roll."""
+        node = self._node
+        assert node is not None
+        start, values = self._start
+        focal = float(self._document.here.camera(node.id).focal_px[0]) * self.picture_rect.width() / node.width
+        down = at.y() - start.y()
+        tilt, _, roll = (values[name] for name in ROTATION)
+        if 1 / 3 < share < 2 / 3:
+            changes = {(node.id, ROTATION[0]): tilt + math.degrees(math.atan2(down, focal))}
+        else:
+            arm = (share - 0.5) * self.picture_rect.width()
+            changes = {
+                (node.id, ROTATION[2]): roll
+                + math.degrees(math.atan2(down, arm) if share > 0.5 else math.atan2(-down, -arm))
+            }
+        self._document.set_values(f"Match {node.name}", changes)
+
+    # What is given, and what follows from it
+
+    def pin(self, node_id: str, corner: int, pixel: tuple[float, float]) -> None:
+        """Say where in the photograph a corner of a receiver is."""
+        kept = tuple(pin for pin in self.pins if (pin.node, pin.corner) != (node_id, corner))
+        self.pins = (*kept, Pin(node_id, corner, pixel))
+        self._solve()
+
+    def let_go(self, key: tuple[str, int]) -> None:
+        self.pins = tuple(pin for pin in self.pins if (pin.node, pin.corner) != key)
+        self._solve()
+
+    def let_all_go(self) -> None:
+        self.pins, self.match = (), None
+        if self.lines:
+            self.lines = ()
+        self.found.emit()
+        self.update()
+
+    def show_lines(self, on: bool) -> None:
+        """Two lines along the set's x and two along its z, to be laid on edges of the photograph."""
+        node = self._node
+        if node is None:
+            return
+        w, h = float(node.width), float(node.height)
+        start = (
+            _Line(0, ((0.3 * w, 0.3 * h), (0.7 * w, 0.3 * h))),
+            _Line(0, ((0.3 * w, 0.7 * h), (0.7 * w, 0.7 * h))),
+            _Line(2, ((0.08 * w, 0.2 * h), (0.28 * w, 0.36 * h))),
+            _Line(2, ((0.92 * w, 0.2 * h), (0.72 * w, 0.36 * h))),
+        )
+        self.lines = start if on else ()
+        self.match = None
+        self.found.emit()
+        self.update()
+
+    def move_end(self, number: int, end: int, pixel: tuple[float, float]) -> None:
+        line = self.lines[number]
+        ends = (pixel, line.ends[1]) if end == 0 else (line.ends[0], pixel)
+        self.lines = tuple(_Line(line.axis, ends) if k == number else other for k, other in enumerate(self.lines))
+        self._solve()
+
+    def _solve(self) -> None:
+        node = self._node
+        if node is None:
+            return
+        places = self.receiver_corners()
+        pins = [pin for pin in self.pins if (pin.node, pin.corner) in places]
+        document = self._document
+        if pins or self.lines:
+            view = document.here.camera(node.id)
+            self.match = solve(
+                np.array([places[pin.node, pin.corner] for pin in pins]).reshape(-1, 3),
+                np.array([pin.pixel for pin in pins]).reshape(-1, 2),
+                np.array([line.ends for line in self.lines]).reshape(-1, 2, 2),
+                np.array([np.eye(3)[line.axis] for line in self.lines]).reshape(-1, 3),
+                (node.width, node.height),
+                np.array(view.pose[0]),
+                float(view.focal_px[0]),
+            )
+            focal = self.match.focal_px * node.sensor_width / node.width
+            try:
+                # Its scale plays no part in what a projection sees.
+                values = {
+                    name: value
+                    for name, value in values_for_pose(document.shown, node.id, self.match.pose, document.frame).items()
+                    if not name.startswith("scale")
+                }
+                changes = {(node.id, name): value for name, value in values.items()}
+                document.set_values(f"Match {node.name}", changes | {(node.id, FOCAL): min(max(focal, 1.0), 5000.0)})
+            except SceneError as problem:
+                document.say(str(problem), True)
+        else:
+            self.match = None
+        self.found.emit()
+        self.update()
+
+
+class MatchPanel(QWidget):
+    """The view with a line below it: what to do, how far off it is, and the way out."""
+
+    done = pyqtSignal()
+
+    def __init__(self, document: Document, link: RenderLink) -> None:
+        super().__init__()
+        self._document = document
+        self.view = MatchView(document, link)
+        self.text = label("", size=12)
+        self.text.setMinimumWidth(20)
+        self.error = label("", size=12, weight=QFont.Weight.DemiBold)
+        self.lines = QToolButton()
+        self.lines.setText("lines")
+        self.lines.setCheckable(True)
+        self.lines.setToolTip(
+            "Lay two red lines along the set's x and two blue ones along its z: they turn and zoom it"
+        )
+        self.lines.toggled.connect(self.view.show_lines)
+        self.free = QPushButton("Let pins go")
+        self.free.setToolTip("Forget where corners and lines were put; the match stays as it is")
+        self.free.clicked.connect(self._let_go)
+        self.close_ = QPushButton("Done")
+        self.close_.setProperty("main", True)
+        self.close_.setToolTip("Back to the Lens")
+        self.close_.clicked.connect(self.done)
+        bar = QWidget()
+        bar.setObjectName("match-bar")
+        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        bar.setStyleSheet(f"#match-bar {{ background: {PANEL}; border-top: 1px solid {LINE}; }}")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(14, 5, 10, 5)
+        row.addWidget(self.text, 1)
+        for widget in (self.error, self.lines, self.free, self.close_):
+            row.addWidget(widget)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.view, 1)
+        column.addWidget(bar)
+        self.view.found.connect(self.refresh)
+        document.changed.connect(self._still_there)
+
+    def begin(self, node: Projection) -> None:
+        self.lines.setChecked(False)
+        self.view.begin(node)
+        self.refresh()
+
+    def _let_go(self) -> None:
+        self.lines.setChecked(False)
+        self.view.let_all_go()
+
+    def _still_there(self) -> None:
+        if self.isVisible() and self.view._node is None:
+            self.done.emit()
+
+    def refresh(self) -> None:
+        view = self.view
+        count = len(view.pins)
+        if not count and not view.lines:
+            self.text.setText("Drag corners of the set to where they are in the photograph, or the horizon.")
+            self.error.setText("")
+            return
+        given = [f"{count} corner{'' if count == 1 else 's'}"] if count else []
+        given += [f"{len(view.lines)} lines"] if view.lines else []
+        enough = "" if count >= 4 or view.lines else f" · {4 - count} more fix the lens too"
+        self.text.setText(f"{' and '.join(given)} placed{enough}. Right-click a corner to let it go.")
+        error = view.match.error if view.match else 0.0
+        self.error.setText(f"{error:.1f} px off")
+        self.error.setStyleSheet(f"color: {REED if error < 2.0 else RUST};")
