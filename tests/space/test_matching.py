@@ -61,6 +61,13 @@ def test_four_corners_of_a_wall_seen_askew_are_enough():
     assert match.pose == pytest.approx(pose, abs=1e-2)
 
 
+def test_a_wall_seen_squarely_fits_many_lenses_and_that_is_said():
+    pose, focal = posed(), 1300.0
+    wall = BOX[[0, 2, 4, 6]]
+    assert solve(wall, seen(wall, pose, focal), *NONE, SIZE, pose, focal).loose
+    assert not solve(BOX, seen(BOX, pose, focal), *NONE, SIZE, pose, focal).loose
+
+
 def test_noise_shows_in_the_residual_and_hardly_in_the_pose():
     pose, focal = posed((12.0, -4.0, 1.0)), 1100.0
     pixels = seen(BOX, pose, focal) + np.random.default_rng(5).normal(0.0, 0.7, (8, 2))
@@ -94,7 +101,7 @@ def test_two_vanishing_points_give_focal_length_and_turn():
     for column, axis in ((0, 0), (1, 2)):
         assert abs(rotation[:, column] @ (np.eye(3)[axis] @ pose[:3, :3])) == pytest.approx(1.0)
     with pytest.raises(ValueError, match="right angles"):
-        from_vanishing_points(middle + [9.0, 0.0], middle + [20.0, 1.0], middle)
+        from_vanishing_points(middle + np.array([9.0, 0.0]), middle + np.array([20.0, 1.0]), middle)
 
 
 @pytest.mark.parametrize("turn", [(35.0, -8.0, 3.0), (-50.0, 5.0, -2.0)])

@@ -91,7 +91,7 @@ def outside(corners: Array) -> bool:
     return bool((w <= NEAR).all() or any((side > reach).all() for side in (x, -x, y, -y)))
 
 
-class _Shown(NamedTuple):
+class Shown(NamedTuple):
     """A piece that is in view: its clip corners, the picture and what it shows."""
 
     piece: Piece
@@ -123,9 +123,9 @@ class PicturePainter:
             self._programs[key] = (program, self._context.vertex_array(program, [(self._corners, "2f", "place")]))
         return self._programs[key]
 
-    def in_order(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], eye: Eye) -> list[_Shown]:
+    def in_order(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], eye: Eye) -> list[Shown]:
         """The pieces in view, from back to front; what lies behind a picture that fills the frame is left out."""
-        shown: list[_Shown] = []
+        shown: list[Shown] = []
         clips: dict[int, Array] = {}
         for piece in self._sorted(pictures, artworks).from_eye(eye.position):
             picture, artwork = pictures[piece.picture], artworks[piece.picture]
@@ -139,7 +139,7 @@ class PicturePainter:
                 continue
             if artwork.opaque and picture.opacity >= 1.0 and picture.blur < LEAST and _fills(corners):
                 shown.clear()
-            shown.append(_Shown(piece, corners, clip, picture, artwork))
+            shown.append(Shown(piece, corners, clip, picture, artwork))
         return shown
 
     def _sorted(self, pictures: list[PlacedPicture], artworks: list[Artwork | None]) -> DrawOrder:
@@ -153,7 +153,7 @@ class PicturePainter:
             self._order = (key, DrawOrder(pieces))
         return self._order[1]
 
-    def fill_first(self, shown: list[_Shown], eye: Eye, paint: "Paint", size: tuple[int, int]) -> bool:
+    def fill_first(self, shown: list[Shown], eye: Eye, paint: "Paint", size: tuple[int, int]) -> bool:
         """Draw the solid insides of opaque pictures from front to back, so that what they hide is not drawn at all.
 
         Their depths are their places in the order. Returns whether anything was drawn.
@@ -169,7 +169,7 @@ class PicturePainter:
             drawn = True
         return drawn
 
-    def draw(self, each: _Shown, eye: Eye, paint: "Paint", size: tuple[int, int], depth: float = 2.0) -> None:
+    def draw(self, each: Shown, eye: Eye, paint: "Paint", size: tuple[int, int], depth: float = 2.0) -> None:
         """Draw one piece; blending and depth are set by whoever calls. ``depth``: at the depth of its place in the
         order (2: at its own)."""
         blurred = each.picture.blur >= LEAST
@@ -177,7 +177,7 @@ class PicturePainter:
         self._draw(each, eye, paint, margin, edge_in_view, depth)
 
     def _draw(
-        self, each: _Shown, eye: Eye, paint: "Paint", margin: tuple[float, float], edged: bool, depth: float
+        self, each: Shown, eye: Eye, paint: "Paint", margin: tuple[float, float], edged: bool, depth: float
     ) -> None:
         node = each.picture.node
         hazed = paint.distance is not None and node.takes_haze
@@ -230,7 +230,7 @@ def depth_at(number: int, count: int) -> float:
     return 1.0 - 2.0 * (number + 1) / (count + 1)
 
 
-def centres(shown: list[_Shown], eye: Eye) -> Iterator[float]:
+def centres(shown: list[Shown], eye: Eye) -> Iterator[float]:
     """How far away the middle of each piece is, along the axis."""
     for each in shown:
         yield float(eye.depth(each.piece.corners.mean(axis=0)))

@@ -16,18 +16,20 @@ Array = NDArray[np.float64]
 
 _FOCAL_LENGTHS = 24
 _TRIED = 6
+_TELLS = 5e-3
 _CLOSE = 2.0
 """A fit within this many pixels of the one before needs no new start."""
 
 
 class Match(NamedTuple):
     """A pose (4, 4) that looks down its −Z, a focal length in pixels, how far off each point is in pixels (N,), and how
-    far off the ends of each line are (L,)."""
+    far off the ends of each line are (L,). It is ``loose`` where what is given fits a whole range of them."""
 
     pose: Array
     focal_px: float
     point_errors: Array
     line_errors: Array
+    loose: bool = False
 
     @property
     def error(self) -> float:
@@ -150,7 +152,12 @@ class _Problem:
 
         found = least_squares(offsets, np.zeros(7), method="lm", x_scale="jac", max_nfev=400)
         new, f = moved(found.x)
-        return Match(new, f, np.linalg.norm(self.point_offsets(new, f), axis=1), np.abs(self.line_offsets(new, f)))
+        # How far each combination of changes moves what is seen, in pixels for a change by one part in a thousand.
+        count = 2 * len(self.points) + len(self.lines)
+        moves = np.linalg.svd(found.jac[:count], compute_uv=False)
+        loose = len(moves) < 7 or 1e-3 * float(moves[-1]) < _TELLS
+        errors = np.linalg.norm(self.point_offsets(new, f), axis=1)
+        return Match(new, f, errors, np.abs(self.line_offsets(new, f)), loose)
 
     def closed_forms(self, focal: float) -> list[tuple[Array, float]]:
         """The best poses from three points each, over a range of focal lengths."""

@@ -1,15 +1,18 @@
 """Paint every picture of the demo scene into ``demo/art``: ``python -m wild_heron.demo.painting [FOLDER]``."""
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
+from .canvas import Canvas
 from .emblem import emblem, emblem_glow
 from .fair import kite, lantern_string, stalls, town
 from .far import far_ridge, mist, moon, near_ridge, sky
 from .lane import market_lane
+from .layered import Layered
 from .near import crowd, grass
 
-PICTURES = {
+PICTURES: dict[str, Callable[[], Canvas | Layered]] = {
     "sky.webp": sky,
     "moon.webp": moon,
     "far-ridge.webp": far_ridge,

@@ -7,18 +7,18 @@ import msgspec
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from ...evaluate.extent import corners
 from ...evaluate.posing import values_for_pose
 from ...render.messages import LensView as LensRequest
 from ...scene import Projection, SceneError
 from ...scene.channels import FOCAL, ROTATION
+from ...space.lens import world_to_pixel
 from ...space.matching import Match, solve
 from ..document import Document
-from ..panel import label
 from ..render_link import RenderLink, Wish
-from ..theme import AMBER, AXES, DEEP, LINE, PANEL, REED, RUST, SKY, SURROUND, TEXT, colour, font
+from ..theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
 
 _MARGIN = 14
 _PICK = 11.0
@@ -71,7 +71,7 @@ class MatchView(QWidget):
         return QSize(710, 420)
 
     @property
-    def _node(self) -> Projection | None:
+    def node(self) -> Projection | None:
         if self.projection is None or self.projection not in self._document.scene:
             return None
         node = self._document.scene.node(self.projection)
@@ -99,7 +99,7 @@ class MatchView(QWidget):
 
     @property
     def picture_rect(self) -> QRectF:
-        node = self._node
+        node = self.node
         width, height = (node.width, node.height) if node else (16, 9)
         room = QRectF(self.rect()).adjusted(_MARGIN, _MARGIN / 2, -_MARGIN, -_MARGIN)
         scale = max(min(room.width() / width, room.height() / height), 1e-3)
@@ -109,20 +109,20 @@ class MatchView(QWidget):
 
     def to_widget(self, pixel: tuple[float, float] | np.ndarray) -> QPointF:
         """A pixel of the photograph in the widget."""
-        node, rect = self._node, self.picture_rect
+        node, rect = self.node, self.picture_rect
         assert node is not None
         scale = rect.width() / node.width
         return QPointF(rect.left() + float(pixel[0]) * scale, rect.top() + float(pixel[1]) * scale)
 
     def to_photo(self, at: QPointF) -> tuple[float, float]:
-        node, rect = self._node, self.picture_rect
+        node, rect = self.node, self.picture_rect
         assert node is not None
         scale = node.width / rect.width()
         return (at.x() - rect.left()) * scale, (at.y() - rect.top()) * scale
 
     def receiver_corners(self) -> dict[tuple[str, int], np.ndarray]:
         """The corners of all receivers in the world, those of a plane once."""
-        node, here = self._node, self._document.here
+        node, here = self.node, self._document.here
         found: dict[tuple[str, int], np.ndarray] = {}
         for receiver in node.receivers if node else ():
             places: list[np.ndarray] = []
@@ -134,23 +134,16 @@ class MatchView(QWidget):
 
     def _seen(self, points: np.ndarray) -> np.ndarray:
         """Pixels (N, 2) of the photograph at which world points are seen; NaN behind the lens."""
-        node = self._node
+        node = self.node
         assert node is not None
         view = self._document.here.camera(node.id)
         count = len(points)
-        from ...space.lens import world_to_pixel
-
-        return world_to_pixel(
-            points,
-            np.broadcast_to(view.pose[0], (count, 4, 4)),
-            np.full(count, view.focal_px[0]),
-            node.width,
-            node.height,
-        )[0]
+        poses, focal = np.broadcast_to(view.pose[0], (count, 4, 4)), np.full(count, view.focal_px[0])
+        return world_to_pixel(points, poses, focal, node.width, node.height)[0]
 
     def horizon(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
         """Where the horizon meets the left and right edge of the photograph; None where it is not in front."""
-        node = self._node
+        node = self.node
         if node is None:
             return None
         view = self._document.here.camera(node.id)
@@ -168,7 +161,7 @@ class MatchView(QWidget):
     # The picture
 
     def ask(self) -> None:
-        node = self._node
+        node = self.node
         if node is None or not self.isVisible():
             return
         self._link.set_scene(self._document.shown, self._document.base)
@@ -192,7 +185,7 @@ class MatchView(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), colour(SURROUND))
-        if self._node is None:
+        if self.node is None:
             return
         rect = self.picture_rect
         p.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
@@ -221,7 +214,7 @@ class MatchView(QWidget):
         p.drawText(QPointF(self.picture_rect.left() + 8, a.y() - 5), "horizon")
 
     def _paint_edges(self, p: QPainter) -> None:
-        node, here = self._node, self._document.here
+        node, here = self.node, self._document.here
         assert node is not None
         p.setPen(QPen(colour(SKY, 0.9), 1.3))
         for receiver in node.receivers:
@@ -311,7 +304,7 @@ class MatchView(QWidget):
         return None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        node = self._node
+        node = self.node
         if event is None or node is None:
             return
         under = self._under(event.position())
@@ -326,7 +319,7 @@ class MatchView(QWidget):
                 self._start = (event.position(), {n: self._document.value(node.id, n) for n in ROTATION})
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self._node is None:
+        if event is None or self.node is None:
             return
         if self._grab is None:
             hover = self._under(event.position())
@@ -359,7 +352,7 @@ class MatchView(QWidget):
 
     def _drag_horizon(self, at: QPointF, share: float) -> None:
         """Its middle third tilts, its ends roll."""
-        node = self._node
+        node = self.node
         assert node is not None
         start, values = self._start
         focal = float(self._document.here.camera(node.id).focal_px[0]) * self.picture_rect.width() / node.width
@@ -369,10 +362,8 @@ class MatchView(QWidget):
             changes = {(node.id, ROTATION[0]): tilt + math.degrees(math.atan2(down, focal))}
         else:
             arm = (share - 0.5) * self.picture_rect.width()
-            changes = {
-                (node.id, ROTATION[2]): roll
-                + math.degrees(math.atan2(down, arm) if share > 0.5 else math.atan2(-down, -arm))
-            }
+            turned = math.atan2(down, arm) if share > 0.5 else math.atan2(-down, -arm)
+            changes = {(node.id, ROTATION[2]): roll + math.degrees(turned)}
         self._document.set_values(f"Match {node.name}", changes)
 
     # What is given, and what follows from it
@@ -396,7 +387,7 @@ class MatchView(QWidget):
 
     def show_lines(self, on: bool) -> None:
         """Two lines along the set's x and two along its z, to be laid on edges of the photograph."""
-        node = self._node
+        node = self.node
         if node is None:
             return
         w, h = float(node.width), float(node.height)
@@ -418,7 +409,7 @@ class MatchView(QWidget):
         self._solve()
 
     def _solve(self) -> None:
-        node = self._node
+        node = self.node
         if node is None:
             return
         places = self.receiver_corners()
@@ -451,75 +442,3 @@ class MatchView(QWidget):
             self.match = None
         self.found.emit()
         self.update()
-
-
-class MatchPanel(QWidget):
-    """The view with a line below it: what to do, how far off it is, and the way out."""
-
-    done = pyqtSignal()
-
-    def __init__(self, document: Document, link: RenderLink) -> None:
-        super().__init__()
-        self._document = document
-        self.view = MatchView(document, link)
-        self.text = label("", size=12)
-        self.text.setMinimumWidth(20)
-        self.error = label("", size=12, weight=QFont.Weight.DemiBold)
-        self.lines = QToolButton()
-        self.lines.setText("lines")
-        self.lines.setCheckable(True)
-        self.lines.setToolTip(
-            "Lay two red lines along the set's x and two blue ones along its z: they turn and zoom it"
-        )
-        self.lines.toggled.connect(self.view.show_lines)
-        self.free = QPushButton("Let pins go")
-        self.free.setToolTip("Forget where corners and lines were put; the match stays as it is")
-        self.free.clicked.connect(self._let_go)
-        self.close_ = QPushButton("Done")
-        self.close_.setProperty("main", True)
-        self.close_.setToolTip("Back to the Lens")
-        self.close_.clicked.connect(self.done)
-        bar = QWidget()
-        bar.setObjectName("match-bar")
-        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        bar.setStyleSheet(f"#match-bar {{ background: {PANEL}; border-top: 1px solid {LINE}; }}")
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(14, 5, 10, 5)
-        row.addWidget(self.text, 1)
-        for widget in (self.error, self.lines, self.free, self.close_):
-            row.addWidget(widget)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self.view, 1)
-        column.addWidget(bar)
-        self.view.found.connect(self.refresh)
-        document.changed.connect(self._still_there)
-
-    def begin(self, node: Projection) -> None:
-        self.lines.setChecked(False)
-        self.view.begin(node)
-        self.refresh()
-
-    def _let_go(self) -> None:
-        self.lines.setChecked(False)
-        self.view.let_all_go()
-
-    def _still_there(self) -> None:
-        if self.isVisible() and self.view._node is None:
-            self.done.emit()
-
-    def refresh(self) -> None:
-        view = self.view
-        count = len(view.pins)
-        if not count and not view.lines:
-            self.text.setText("Drag corners of the set to where they are in the photograph, or the horizon.")
-            self.error.setText("")
-            return
-        given = [f"{count} corner{'' if count == 1 else 's'}"] if count else []
-        given += [f"{len(view.lines)} lines"] if view.lines else []
-        enough = "" if count >= 4 or view.lines else f" · {4 - count} more fix the lens too"
-        self.text.setText(f"{' and '.join(given)} placed{enough}. Right-click a corner to let it go.")
-        error = view.match.error if view.match else 0.0
-        self.error.setText(f"{error:.1f} px off")
-        self.error.setStyleSheet(f"color: {REED if error < 2.0 else RUST};")

@@ -18,7 +18,7 @@ from ..playback import Playback
 from ..quantities import format_number
 from ..render_link import RenderLink
 from ..theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font, laid_out
-from .matching import MatchPanel
+from .match_panel import MatchPanel
 from .moves import MOVE_NAMES, CameraMoves
 from .view import LensView
 
@@ -204,7 +204,8 @@ class Readings(QWidget):
         assert self._view.stretched is not None
         beyond, missing = self._view.stretched
         tone = RUST if beyond + missing > 0.01 else REED
-        return "stretched over 2×, missing", f"{beyond:.0%}, {missing:.0%}", tone
+        bare = f", {missing:.0%} bare" if missing >= 0.005 else ""
+        return "stretch", f"{beyond:.0%} over 2×{bare}", tone
 
     def _column(self, index: int) -> QRectF:
         width = (self.width() - 34.0) / len(self._TIPS)

@@ -101,7 +101,8 @@ class OverviewView(QWidget):
             if has_body(node) and (node_ids or camera is None):
                 points.append(body_corners(node, scene, here))
             position = here.position(node.id)
-            if float((position[0] - lens) @ ahead) <= reach:
+            # Nor a set far behind the camera, which another camera is for.
+            if -0.35 * reach <= float((position[0] - lens) @ ahead) <= reach:
                 points.append(position)
             path = self._path(node.id) if node.id == scene.camera else None
             if path is not None:

@@ -1,0 +1,355 @@
+"""One sample of a frame: everything that is in view, placed, lit and drawn in order."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from ..evaluate import Evaluation
+from ..scene import Format, Logo, Model, Picture, Projection, Scene
+from .artwork import Artwork, ArtworkStore, Want
+from .blurring import LEAST, Blurring
+from .eye import Eye, Offset, make_eye
+from .frames import Frames
+from .lighting import Lighting, ShadowMap, lighting
+from .meshes import MeshStore
+from .messages import FreeView, LensView
+from .pictures import Paint, PicturePainter, PlacedPicture, Shown, centres, depth_at, place_pictures
+from .solids import PlacedSolid, SolidPainter, in_view, place
+from .throwing import ReachMaps, Thrown, photograph, projector_eye, strength_of
+
+Array = NDArray[np.float64]
+Report = Callable[[int, int, dict[str, str]], None]
+
+
+class Drawing:
+    """One frame under way: how it is drawn, and what is found out on the way."""
+
+    def __init__(
+        self, view: LensView | FreeView, output: Format | None, final: bool, check: Callable[[], None], report: Report
+    ) -> None:
+        self.view, self.output, self.final = view, output, final
+        self.check, self.report = check, report
+        self.stretch = isinstance(view, LensView) and view.stretch
+        self.problems: dict[str, str] = {}
+        self.complete = True
+
+    def step(self, done: int, total: int) -> None:
+        self.check()
+        self.report(done, total, {})
+
+
+class Stage:
+    """The scene as it is drawn: what was read and made for it, and the painters."""
+
+    def __init__(self, context: moderngl.Context, frames: Frames) -> None:
+        self.context = context
+        self.scene = Scene()
+        self.base: Path | None = None
+        self.artwork = ArtworkStore(context)
+        self.meshes = MeshStore(context)
+        self._frames = frames
+        self._pictures = PicturePainter(context)
+        self._solids = SolidPainter(context)
+        self._blurring = Blurring(context)
+        self._reach = ReachMaps(context)
+        self._shadow: ShadowMap | None = None
+
+    def set_scene(self, scene: Scene, base: Path | None) -> None:
+        """Draw another scene from now on; what only the old one used is released."""
+        self.scene, self.base = scene, base
+        throwers = [node for node in scene.nodes if isinstance(node, Projection)]
+        pictures = [node for node in scene.nodes if isinstance(node, Picture)]
+        self.artwork.drop_unused([*pictures, *map(photograph, throwers)], base)
+        self.meshes.drop_unused([node for node in scene.nodes if isinstance(node, Model | Logo)], base)
+        self._reach.drop_unused({node.id for node in throwers})
+
+    def tidy(self) -> None:
+        """Between frames: keep to the budgets."""
+        self.artwork.tidy()
+        self._blurring.tidy()
+
+    def draw(
+        self,
+        target: moderngl.Framebuffer,
+        evaluation: Evaluation,
+        i: int,
+        offset: Offset,
+        drawing: Drawing,
+        smooth: bool,
+    ) -> None:
+        """Draw sample ``i`` of an evaluation into a framebuffer; ``smooth``: with the edges of solids smoothed."""
+        scene = self.scene
+        eye = make_eye(evaluation, i, drawing.view, drawing.output, target.size, offset)
+        hidden = hidden_nodes(scene)
+        # Haze lies between the set and the camera; from outside, the set is seen clear.
+        distance = scene.settings.distance if isinstance(drawing.view, LensView) else None
+        solids = self._placed_solids(evaluation, i, hidden, drawing)
+        pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance)
+        artworks = self._artworks(pictures, eye, drawing)
+        spheres = _spheres(solids, pictures)
+        if len(solids):
+            depths = eye.depth(spheres[: len(solids), :3])
+            radii = spheres[: len(solids), 3]
+            eye = eye.ranged(float((depths - radii).min()), float((depths + radii).max()))
+        paint = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, drawing)
+        thrown = self._thrown(evaluation, i, hidden, solids, spheres[: len(solids)], drawing)
+        seen = [solid for solid in solids if in_view(solid, eye)]
+        artworks = self._blurred(pictures, artworks)
+        frame = (
+            self._frames.get(target.width, target.height, "smooth")
+            if smooth and seen and not drawing.stretch
+            else target
+        )
+        frame.use()
+        self._clear(frame, drawing)
+        paint = paint._replace(distance=distance)
+        if drawing.stretch:
+            self._draw_solids(seen, eye, paint, thrown, stretch=True)
+        else:
+            self._draw_all(seen, pictures, artworks, eye, paint, thrown, frame.size)
+        if frame is not target:
+            self.context.copy_framebuffer(target, frame)
+
+    def _clear(self, frame: moderngl.Framebuffer, drawing: Drawing) -> None:
+        view = drawing.view
+        background = view.background if isinstance(view, FreeView) else self.scene.settings.background
+        red, green, blue = (int(background[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
+        frame.depth_mask = True
+        if drawing.stretch:
+            red = green = blue = 0.0
+        # Alpha starts at nothing, so that it comes to say how far artwork covers the background.
+        frame.clear(red, green, blue, 0.0, depth=1.0)
+
+    def _placed_solids(self, evaluation: Evaluation, i: int, hidden: set[str], drawing: Drawing) -> list[PlacedSolid]:
+        nodes = [n for n in self.scene.nodes if isinstance(n, Model | Logo) and n.id not in hidden]
+        out = []
+        for node, solid in zip(nodes, self.meshes.get_all(nodes, self.base, drawing.final, drawing.step), strict=True):
+            if solid is None:
+                drawing.complete = False
+                continue
+            if solid.problem:
+                drawing.problems[node.id] = solid.problem
+            placed = place(node, solid, evaluation, i)
+            if placed is not None:
+                out.append(placed)
+        return out
+
+    def _artworks(self, pictures: list[PlacedPicture], eye: Eye, drawing: Drawing) -> list[Artwork | None]:
+        """What the pictures show; nothing is read for those that are neither in view nor throw a shadow."""
+        needed = [k for k, picture in enumerate(pictures) if picture.in_view or picture.node.takes_light]
+        wanted = [pictures[k].want(eye) for k in needed]
+        found = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
+        out: list[Artwork | None] = [None] * len(pictures)
+        for k, artwork in zip(needed, found, strict=True):
+            out[k] = artwork
+            if artwork is None:
+                drawing.complete = False
+            elif artwork.problem:
+                drawing.problems[pictures[k].node.id] = artwork.problem
+        if not drawing.final and self.artwork.pending:
+            drawing.complete = False
+        return out
+
+    def _blurred(self, pictures: list[PlacedPicture], artworks: list[Artwork | None]) -> list[Artwork | None]:
+        out = list(artworks)
+        for k, (picture, artwork) in enumerate(zip(pictures, artworks, strict=True)):
+            if artwork is not None and picture.in_view and picture.blur >= LEAST:
+                out[k] = self._blurring.get(artwork, picture.blur, picture.node.width, picture.node.height)
+        return out
+
+    def _lit(
+        self,
+        evaluation: Evaluation,
+        i: int,
+        hidden: set[str],
+        solids: list[PlacedSolid],
+        pictures: list[PlacedPicture],
+        artworks: list[Artwork | None],
+        spheres: Array,
+        drawing: Drawing,
+    ) -> Paint:
+        lights = lighting(evaluation, i, hidden)
+        shaded = [k for k, picture in enumerate(pictures) if picture.node.takes_light]
+        if lights.key is None or not (solids or shaded):
+            return Paint(_without_key(lights), self._idle_shadow(bool(solids or shaded)), None)
+        chosen = [*range(len(solids)), *(len(solids) + k for k in shaded)]
+        throwing = [pictures[k] for k in shaded]
+        shown = [artworks[k] for k in shaded]
+        state = _state(solids) + b"".join(
+            picture.placed.tobytes() + str((id(art), picture.opacity)).encode()
+            for picture, art in zip(throwing, shown, strict=True)
+        )
+
+        def depths(clip: Array) -> None:
+            self._depth_only()
+            self._solids.depths([solid for solid in solids if solid.is_solid], clip)
+            self._pictures.depths(throwing, shown, clip)
+
+        shadow = self._shadow_map()
+        shadow.update(lights.key, evaluation.world(lights.key.id)[i], spheres[chosen], state, drawing.final, depths)
+        return Paint(lights, shadow, None)
+
+    def _shadow_map(self) -> ShadowMap:
+        if self._shadow is None:
+            self._shadow = ShadowMap(self.context)
+        return self._shadow
+
+    def _idle_shadow(self, needed: bool) -> ShadowMap | None:
+        # A shader that may look a shadow up has to be given a map, even where no light throws one.
+        return self._shadow_map() if needed else None
+
+    def _thrown(
+        self,
+        evaluation: Evaluation,
+        i: int,
+        hidden: set[str],
+        solids: list[PlacedSolid],
+        spheres: Array,
+        drawing: Drawing,
+    ) -> list[Thrown]:
+        nodes = [
+            node
+            for node in self.scene.nodes
+            if isinstance(node, Projection) and node.receivers and (node.id not in hidden or drawing.stretch)
+        ]
+        if not nodes or not solids or (isinstance(drawing.view, LensView) and not drawing.view.thrown):
+            return []
+        wanted = [Want(photograph(node), 0, 1.0) for node in nodes]
+        photos = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
+        blockers = [solid for solid in solids if solid.is_solid]
+        out = []
+        for node, photo in zip(nodes, photos, strict=True):
+            if photo is None:
+                drawing.complete = False
+                continue
+            if photo.problem:
+                drawing.problems[node.id] = photo.problem
+            eye = projector_eye(evaluation, i, node)
+
+            def depths(clip: Array) -> None:
+                self._depth_only()
+                self._solids.depths(blockers, clip)
+
+            reach, clip = self._reach.update(node, eye, spheres, _state(blockers), depths)
+            strength = 1.0 if drawing.stretch else strength_of(evaluation, i, node)
+            receivers = frozenset(node.receivers)
+            size = (node.width, node.height)
+            out.append(Thrown(receivers, clip, eye.position, strength, photo.texture, reach, size))
+        return out
+
+    def _depth_only(self) -> None:
+        self.context.disable(moderngl.BLEND)
+        self.context.enable(moderngl.DEPTH_TEST)
+        self.context.depth_func = "<"
+
+    def _draw_solids(
+        self, solids: list[PlacedSolid], eye: Eye, paint: Paint, thrown: list[Thrown], stretch: bool = False
+    ) -> None:
+        """Draw solids that hide each other, the nearest first."""
+        gl = self.context
+        gl.enable(moderngl.DEPTH_TEST)
+        gl.disable(moderngl.BLEND)
+        gl.depth_func = "<"
+        for solid in sorted(solids, key=lambda solid: float(eye.depth(solid.middle))):
+            self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown, stretch)
+
+    def _draw_all(
+        self,
+        solids: list[PlacedSolid],
+        pictures: list[PlacedPicture],
+        artworks: list[Artwork | None],
+        eye: Eye,
+        paint: Paint,
+        thrown: list[Thrown],
+        size: tuple[int, int],
+    ) -> None:
+        gl = self.context
+        frame = gl.fbo
+        gl.disable(moderngl.DEPTH_TEST)
+        shown = self._pictures.in_order(pictures, artworks, eye)
+        gl.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        if not solids:
+            self._draw_flat(shown, eye, paint, size)
+            return
+        opaque = [solid for solid in solids if solid.is_solid]
+        clear = sorted((s for s in solids if not s.is_solid), key=lambda s: float(eye.depth(s.middle)))
+        self._draw_solids(opaque, eye, paint, thrown)
+        gl.enable(moderngl.BLEND)
+        gl.depth_func = "<="
+        for each, depth in zip(shown, centres(shown, eye), strict=True):
+            while clear and float(eye.depth(clear[-1].middle)) > depth:
+                self._draw_clear(clear.pop(), eye, paint, thrown)
+            frame.depth_mask = False
+            self._pictures.draw(each, eye, paint, size)
+        while clear:
+            self._draw_clear(clear.pop(), eye, paint, thrown)
+        frame.depth_mask = True
+
+    def _draw_clear(self, solid: PlacedSolid, eye: Eye, paint: Paint, thrown: list[Thrown]) -> None:
+        """Draw a solid that is seen through: its nearest surface alone."""
+        frame = self.context.fbo
+        frame.depth_mask = True
+        self.context.depth_func = "<"
+        self._solids.depths([solid], eye.clip)
+        self.context.depth_func = "<="
+        self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown)
+
+    def _draw_flat(self, shown: list[Shown], eye: Eye, paint: Paint, size: tuple[int, int]) -> None:
+        """Draw pictures alone: what is opaque fills first, from front to back."""
+        gl = self.context
+        frame = gl.fbo
+        gl.enable(moderngl.DEPTH_TEST)
+        gl.disable(moderngl.BLEND)
+        gl.depth_func = "<"
+        count = len(shown)
+        filled = self._pictures.fill_first(shown, eye, paint, size)
+        gl.enable(moderngl.BLEND)
+        frame.depth_mask = False
+        if not filled:
+            gl.disable(moderngl.DEPTH_TEST)
+        for number, each in enumerate(shown):
+            self._pictures.draw(each, eye, paint, size, depth_at(number, count) if filled else 2.0)
+        frame.depth_mask = True
+
+
+def _state(solids: list[PlacedSolid]) -> bytes:
+    return b"".join(
+        solid.world.tobytes() + solid.poses.tobytes() + str((id(solid.solid), solid.opacity)).encode()
+        for solid in solids
+    )
+
+
+def _without_key(lights: Lighting) -> Lighting:
+    kind = lights.kind.copy()
+    if len(kind):
+        kind[:, 1] = 0.0
+    return lights._replace(kind=kind)
+
+
+def _spheres(solids: list[PlacedSolid], pictures: list[PlacedPicture]) -> Array:
+    """Middles and radii (n, 4) of all that is placed, solids first."""
+    rows = [np.array([*solid.middle, solid.radius]) for solid in solids]
+    for picture in pictures:
+        across, down = picture.placed[:3, 0], picture.placed[:3, 1]
+        radius = 0.5 * float(np.sqrt((across**2).sum() + (down**2).sum()) * 1.0001) + 1e-9
+        rows.append(np.array([*(picture.placed[:3, 3] + 0.5 * (across + down)), radius]))
+    return np.array(rows).reshape(-1, 4)
+
+
+def hidden_nodes(scene: Scene) -> set[str]:
+    """Ids of nodes that are hidden themselves or hang, however far up, on one that is."""
+    hidden = {node.id for node in scene.nodes if node.hidden}
+    if not hidden:
+        return hidden
+    carriers = {node.id: node.carrier for node in scene.nodes}
+    for node in scene.nodes:
+        carrier = node.carrier
+        while carrier is not None:
+            if carrier in hidden:
+                hidden.add(node.id)
+                break
+            carrier = carriers[carrier]
+    return hidden
