@@ -245,8 +245,12 @@ class Rail(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._grabbed is not None:
+            node, dragged = self._grabbed[0], self._document.in_gesture
             self._grabbed = None
             self._document.commit()
+            several = bool(event and event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            if not dragged and not several:
+                self._document.select([node])  # A click, where a drag would have moved all that is selected.
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

@@ -107,11 +107,6 @@ def _look_row(rows: Rows, first: Any = None) -> None:
 def picture_rows(rows: Rows, node: Picture) -> None:
     """Size, opacity, blur, look, and what the artwork itself has."""
     _size_row(rows, node)
-    row = rows.channels("Opacity", (OPACITY, BLUR), axis=False)
-    rows.fields[BLUR].setToolTip("Blur: its radius in artwork pixels. Right-click to reset, key or lock.")
-    rows.grid.addWidget(label("px blur", "soft", 11), row, 3)
-    anchor_row(rows, node)
-    _look_row(rows)
     artwork = node.artwork
     if isinstance(artwork, Sequence | Movie):
         _timing_rows(rows, "artwork", f"{artwork.count} frames, {artwork.rate:g} fps")
@@ -120,8 +115,11 @@ def picture_rows(rows: Rows, node: Picture) -> None:
         rows.widgets("Colour", tone, _card_size(rows, "width"), _card_size(rows, "height"))
     elif isinstance(artwork, Gradient):
         _gradient_rows(rows, artwork)
-    elif isinstance(artwork, Text):
-        _text_rows(rows, "artwork")
+    row = rows.channels("Opacity", (OPACITY, BLUR), axis=False)
+    rows.fields[BLUR].setToolTip("Blur: its radius in artwork pixels. Right-click to reset, key or lock.")
+    rows.grid.addWidget(label("px blur", "soft", 11), row, 3)
+    anchor_row(rows, node)
+    _look_row(rows)
     _source_row(rows, node)
 
 
@@ -201,7 +199,12 @@ def _gradient_rows(rows: Rows, artwork: Gradient) -> None:
     )
 
 
-def _text_rows(rows: Rows, holder: str) -> None:
+def text_rows(rows: Rows, node: AnyNode) -> None:
+    """The words of a text card or of solid letters, and how they are set; nothing for other nodes."""
+    holder = "artwork" if isinstance(node, Picture) else "outlines"
+    if not isinstance(getattr(node, holder, None), Text):
+        return
+
     def text(name: str, field: str, turn: Any = lambda value: value) -> Property:
         def put(node: AnyNode, value: Any) -> AnyNode:
             changed = msgspec.structs.replace(getattr(node, holder), **{field: turn(value)})
@@ -255,8 +258,6 @@ def logo_rows(rows: Rows, node: Logo) -> None:
         label("gloss", "soft", 11),
     )
     _look_row(rows)
-    if isinstance(node.outlines, Text):
-        _text_rows(rows, "outlines")
     _source_row(rows, node)
 
 

@@ -13,7 +13,7 @@ from ..document import Document
 from ..panel import icon_button, label
 from ..theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
 from .camera import camera_rows
-from .contents import facing_text, is_facing, logo_rows, model_rows, picture_rows
+from .contents import facing_text, is_facing, logo_rows, model_rows, picture_rows, text_rows
 from .lights import light_rows, projection_rows
 from .rows import Rows
 from .scene_page import scene_rows
@@ -136,6 +136,7 @@ class Inspector(QWidget):
         self._scroll.setWidget(page)
 
     def _node_rows(self, node: AnyNode, rows: Rows) -> None:
+        text_rows(rows, node)
         rows.channels("Position", POSITION)
         if isinstance(node, Camera) and node.aim is not None:
             rows.channels("Roll", (ROTATION[2],), axis=False)
