@@ -15,17 +15,20 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(p
 
 import moderngl
 import numpy as np
+from msgspec.structs import replace
+from PIL import Image
 from scipy.interpolate import CubicHermiteSpline
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.evaluate import evaluate
-from wild_heron.files.images import read_picture
+from wild_heron.files.pixels import read_pixels
 from wild_heron.motion import Curve
 from wild_heron.render.client import RenderClient
 from wild_heron.render.export import ExportJob, export
 from wild_heron.render.messages import LensView
 from wild_heron.render.stream import FrameStream
+from wild_heron.scene.dependencies import descendants
 
 WIDTH, HEIGHT = 1280, 720
 VIEW = LensView("main-camera")
@@ -88,7 +91,7 @@ def evaluation(scene: wh.Scene) -> None:
 class BareLoop:
     """The least that draws the same pictures and reads them back: textured quads, one after the other."""
 
-    def __init__(self, scene: wh.Scene, base: Path, frame: float) -> None:
+    def __init__(self, scene: wh.Scene, base: Path, frame: float, only: set[str] | None = None) -> None:
         gl = self.gl = moderngl.create_context(standalone=True, backend="egl", require=330)
         self.program = gl.program(
             vertex_shader="#version 330\nin vec2 uv; uniform mat4 m; out vec2 t;\n"
@@ -107,8 +110,8 @@ class BareLoop:
         view = lens @ np.linalg.inv(pose)
         found = []
         for node in scene.nodes:
-            if isinstance(node, wh.Picture):
-                pixels = read_picture(base / node.artwork.source, node.width)
+            if isinstance(node, wh.Picture) and (only is None or node.id in only):
+                pixels = read_pixels(node, base, 0, 1.0, 8192)
                 texture = gl.texture((pixels.shape[1], pixels.shape[0]), 4, np.ascontiguousarray(pixels))
                 texture.build_mipmaps()
                 texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
@@ -134,7 +137,16 @@ class BareLoop:
         return self.target.read(components=4)
 
 
+def flat(scene: wh.Scene) -> wh.Scene:
+    """The demo's pictures alone, as a bare loop draws them: no solids, no haze, no second set."""
+    gone = {node.id for node in scene.nodes if isinstance(node, wh.Logo | wh.Model | wh.Projection | wh.Light)}
+    gone |= descendants(scene, "market-lane")
+    scene = wh.edits.remove_nodes(scene, gone)
+    return replace(scene, settings=replace(scene.settings, distance=None))
+
+
 def lens_frames(scene: wh.Scene, base: Path) -> None:
+    scene = flat(scene)
     with RenderClient() as client:
         client.set_scene(scene, base)
         ratios, ours_all, theirs_all = [], [], []
@@ -146,7 +158,7 @@ def lens_frames(scene: wh.Scene, base: Path) -> None:
             theirs_all.append(theirs)
     ours, theirs = statistics.median(ours_all), statistics.median(theirs_all)
     report(
-        "A demo Lens frame at 1280×720, request to pixels",
+        "A Lens frame of the demo's pictures at 1280×720, request to pixels",
         ms(ours),
         f"bare loop {ms(theirs)}",
         statistics.median(ratios),
@@ -154,7 +166,91 @@ def lens_frames(scene: wh.Scene, base: Path) -> None:
     )
 
 
+def crowd(folder: Path) -> tuple[wh.Scene, set[str]]:
+    """200 pictures of two megapixels with soft edges, 30 of them in the picture; and which those are."""
+    width, height = 1632, 1224
+    v, u = np.mgrid[0:1:1224j, 0:1:1632j]
+    fade = np.clip(12 * np.minimum(np.minimum(u, 1 - u), np.minimum(v, 1 - v)), 0, 1)
+    nodes: list[wh.Picture | wh.Camera] = [
+        wh.Camera(id="main-camera", name="Camera", channels=(wh.Channel("position.z", 60.0),))
+    ]
+    seen = set()
+    for k in range(200):
+        tone = np.array([(k * 37) % 256, (k * 91) % 256, (k * 53) % 256])
+        pixels = np.concatenate([np.broadcast_to(tone, (height, width, 3)), fade[..., None] * 255], axis=-1)
+        Image.fromarray(pixels.astype(np.uint8)).save(folder / f"{k}.png", compress_level=1)
+        if k < 30:
+            x, y, z = (k % 6 - 2.5) * 9.0, (k // 6 - 2) * 6.0, (k * 7) % 30 * 0.2
+            seen.add(f"p{k}")
+        else:
+            x, y, z = 300.0 + (k % 17) * 9.0, (k // 17) * 8.0, 0.1 * k
+        place = tuple(wh.Channel(f"position.{a}", float(value)) for a, value in zip("xyz", (x, y, z), strict=True))
+        nodes.append(
+            wh.Picture(
+                id=f"p{k}", name=f"P{k}", artwork=wh.ImageFile(f"{k}.png"), width=width, height=height, channels=place
+            )
+        )
+    return wh.Scene(settings=wh.Settings(background="#101010"), nodes=tuple(nodes), camera="main-camera"), seen
+
+
+def large_set() -> None:
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        scene, seen = crowd(folder)
+        with RenderClient() as client:
+            client.set_scene(scene, folder)
+            bare = BareLoop(scene, folder, 0.0, seen)
+            ours, theirs = paired(lambda: client.draw(0.0, VIEW, WIDTH, HEIGHT), bare.draw, 15)
+        report(
+            "200 pictures of 2 megapixels, 30 in the frame",
+            ms(ours),
+            f"bare loop of 30 {ms(theirs)}",
+            ours / theirs,
+            1.3,
+        )
+        wh.save(scene, folder / "crowd.heron")
+        painted, complete = opened(folder / "crowd.heron")
+    report("Opening it: window painted", ms(painted), f"last picture in {ms(complete)}", painted / complete, 1.0)
+
+
+def opened(path: Path) -> tuple[float, float]:
+    """Seconds until the window of a scene is painted, and until the Lens lacks no artwork."""
+    from PyQt6.QtCore import QEvent, QEventLoop, QObject, QTimer
+
+    from wild_heron.desk.app import make_app, make_settings
+    from wild_heron.desk.theme import apply_style
+    from wild_heron.desk.window import MainWindow
+
+    app = make_app()
+    started = time.perf_counter()
+    painted: list[float] = []
+
+    class Watch(QObject):
+        def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+            if event is not None and event.type() == QEvent.Type.UpdateRequest and not painted:
+                QTimer.singleShot(0, lambda: painted.append(time.perf_counter() - started))
+            return False
+
+    window = MainWindow(make_settings())
+    apply_style(app)
+    watch = Watch()
+    window.installEventFilter(watch)
+    window.resize(1280, 800)
+    window.files.open(path, ask=False)
+    loop = QEventLoop()
+    window.link.completed.connect(lambda stream: loop.quit() if stream == "lens" else None)
+    QTimer.singleShot(120_000, loop.quit)
+    window.show()
+    loop.exec()
+    complete = time.perf_counter() - started
+    window.files.may_leave = lambda: True  # type: ignore[method-assign]
+    window.close()
+    app.processEvents()
+    return painted[0], complete
+
+
 def movie(scene: wh.Scene, base: Path) -> None:
+    scene = flat(scene)
     frames = tuple(float(frame) for frame in range(48))
     with tempfile.TemporaryDirectory() as folder:
         job = ExportJob(Path(folder) / "movie.mp4", frames, "main-camera", (WIDTH, HEIGHT))
@@ -313,7 +409,7 @@ def write(path: Path) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--write", type=Path, help="also write the table to this file")
-    parser.add_argument("--only", help="curves, evaluation, lens, movie, start, loop")
+    parser.add_argument("--only", help="curves, evaluation, lens, set, movie, start, loop")
     options = parser.parse_args()
     scene = wh.load(DEMO_SCENE)
     base = DEMO_SCENE.parent
@@ -321,6 +417,7 @@ def main() -> None:
         "curves": curves,
         "evaluation": lambda: evaluation(scene),
         "lens": lambda: lens_frames(scene, base),
+        "set": large_set,
         "movie": lambda: movie(scene, base),
         "start": start_up,
         "loop": event_loop,

@@ -5,6 +5,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
+from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
 
@@ -35,12 +36,16 @@ _FAMILY = 3
 
 @dataclass
 class Artwork:
-    """A picture's texture. ``bounds`` (u0, v0, u1, v1) is the part that is not empty, v counted from the top;
-    ``opaque`` whether all of it is solid; ``inside`` where the picture lies in the texture."""
+    """A picture's texture.
+
+    ``bounds`` (u0, v0, u1, v1) is the part that is not empty, v counted from the top; ``opaque`` whether all of it is
+    solid; ``clear_rim`` whether its outermost pixels are empty; ``inside`` where the picture lies in the texture.
+    """
 
     texture: moderngl.Texture
     bounds: tuple[float, float, float, float]
     opaque: bool = False
+    clear_rim: bool = False
     problem: str | None = None
     size: int = 0
     inside: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
@@ -65,6 +70,7 @@ class _Read(NamedTuple):
     pixels: Pixels
     bounds: tuple[float, float, float, float]
     opaque: bool
+    clear_rim: bool
     problem: str | None
 
 
@@ -151,21 +157,22 @@ class ArtworkStore:
     def _key(self, want: Want, base: Path | None, final: bool) -> _Key:
         picture = want.picture
         artwork = picture.artwork
-        family = _family(picture, base)
-        path = file_of(picture, base, want.moment)
+        family, drawn, path = _identity(picture, base)
+        if isinstance(artwork, Sequence):
+            path = file_of(picture, base, want.moment)
         index = want.moment if isinstance(artwork, Sequence | Movie) else 0
         stamp = self._stamp(path) if path is not None else ()
         if stamp is None:
             return _Key((*family, picture.name, picture.width, picture.height), index, None, 0)
         if isinstance(artwork, Solid | Movie):
             level = 0
-        elif is_drawn(picture):
+        elif drawn:
             level = self._vector_level(picture, want.scale)
         elif final or picture.width * picture.height <= _DRAFT_PIXELS:
             level = 0
         else:
             level = max(_SMALLEST_LEVEL, min(0, math.ceil(math.log2(max(want.scale, 1e-3)) - 0.05)))
-        return self._sharper(_Key(family, index, stamp, level), exact=final and not is_drawn(picture))
+        return self._sharper(_Key(family, index, stamp, level), exact=final and not drawn)
 
     def _vector_level(self, picture: Picture, scale: float) -> int:
         level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
@@ -251,7 +258,7 @@ class ArtworkStore:
         if "llvmpipe" not in str(self.context.info["GL_RENDERER"]):
             # Sharper at a slant; on a processor it would cost more than it shows.
             texture.anisotropy = 8.0
-        return Artwork(texture, read.bounds, read.opaque, read.problem, width * height * 16 // 3)
+        return Artwork(texture, read.bounds, read.opaque, read.clear_rim, read.problem, width * height * 16 // 3)
 
     def tidy(self) -> None:
         """Between frames: release smaller drawings of which there is a larger one, and what was not used for longest
@@ -283,6 +290,12 @@ class ArtworkStore:
     def bytes(self) -> int:
         """What all textures take up."""
         return sum(artwork.size for artwork in self._loaded.values())
+
+
+@lru_cache(maxsize=8192)
+def _identity(picture: Picture, base: Path | None) -> tuple[tuple[Hashable, ...], bool, Path | None]:
+    """A picture's family, whether it is drawn, and its (first) file: asked for in every frame, and never changing."""
+    return _family(picture, base), is_drawn(picture), file_of(picture, base)
 
 
 def _family(picture: Picture, base: Path | None) -> tuple[Hashable, ...]:
@@ -335,7 +348,8 @@ def _font_problem(picture: Picture) -> str | None:
 
 def _looked_at(pixels: Pixels, problem: str | None) -> _Read:
     alpha = pixels[..., 3]
-    return _Read(pixels, _bounds(alpha), bool(alpha.min(initial=255) == 255), problem)
+    rim = max(int(edge.max()) for edge in (alpha[0], alpha[-1], alpha[:, 0], alpha[:, -1]))
+    return _Read(pixels, _bounds(alpha), bool(alpha.min(initial=255) == 255), rim == 0, problem)
 
 
 def _bounds(alpha: Pixels) -> tuple[float, float, float, float]:

@@ -75,7 +75,7 @@ class Blurring:
         u0, v0, u1, v1 = artwork.bounds
         across, down = pad / width, pad / height
         bounds = (u0 - across, v0 - down, u1 + across, v1 + down)
-        return Artwork(second, bounds, False, artwork.problem, size[0] * size[1] * 16 // 3, inside)
+        return Artwork(second, bounds, False, True, artwork.problem, size[0] * size[1] * 16 // 3, inside)
 
     def _pass(
         self,

@@ -29,6 +29,7 @@ class Piece:
 @dataclass
 class _Partition:
     normal: Array
+    facing: tuple[float, float, float]
     offset: float
     level: list[Piece] = field(default_factory=list)
     front: "_Partition | None" = None
@@ -66,7 +67,8 @@ class DrawOrder:
         chosen = pieces[len(pieces) // 2]
         normal = _normal(chosen.corners)
         assert normal is not None
-        partition = _Partition(normal, float(normal @ chosen.corners[0]))
+        x, y, z = normal.tolist()
+        partition = _Partition(normal, (x, y, z), float(normal @ chosen.corners[0]))
         counts = np.array([len(piece.corners) for piece in pieces])
         sides = np.concatenate([piece.corners for piece in pieces]) @ normal - partition.offset
         starts = np.concatenate([[0], np.cumsum(counts)[:-1]])
@@ -85,11 +87,14 @@ class DrawOrder:
                 for part, side in ((_cut(piece, here), front), (_cut(piece, -here), back)):
                     if part is not None:
                         side.append(part)
+        partition.level.sort(key=lambda piece: piece.picture)
         return partition, front, back
 
     def from_eye(self, eye: Array) -> Iterator[Piece]:
         """The pieces from the farthest to the nearest as seen from a point (3,). Pieces in one plane keep the order of
         their pictures."""
+        # Plain numbers: an array for each of many partitions would take longer than all the rest.
+        x, y, z = (float(value) for value in eye)
         stack: list[_Partition | list[Piece]] = [self._root] if self._root else []
         while stack:
             item = stack.pop()
@@ -97,11 +102,12 @@ class DrawOrder:
                 yield from item
                 continue
             far, near = item.back, item.front
-            if float(item.normal @ eye) < item.offset:
+            nx, ny, nz = item.facing
+            if nx * x + ny * y + nz * z < item.offset:
                 far, near = near, far
             if near is not None:
                 stack.append(near)
-            stack.append(sorted(item.level, key=lambda piece: piece.picture))
+            stack.append(item.level)
             if far is not None:
                 stack.append(far)
 

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
 from ..motion.timing import source_frame
-from ..scene import Distance, Movie, Picture, Sequence
-from ..scene.channels import BLUR, OPACITY
+from ..scene import Distance, Movie, Picture, Scene, Sequence
+from ..scene.channels import ANCHOR, BLUR, OPACITY
 from ..space.transform import product
 from . import shaders
 from .artwork import Artwork, Want
@@ -45,39 +45,73 @@ class PlacedPicture(NamedTuple):
         return Want(self.node, self.moment, eye.pixels_at_unit * max(across, down) / depth)
 
 
+class StillPictures:
+    """What of pictures does not change over time, worked out once for a scene."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, tuple[Array, float, float]] = {}
+        self._scene: Scene | None = None
+
+    def look_up(self, evaluation: Evaluation, i: int, node: Picture) -> tuple[Array, float, float]:
+        """The picture's matrix from u, v, its opacity and its own blur at sample ``i``."""
+        if self._scene is not evaluation.scene:
+            self._known, self._scene = {}, evaluation.scene
+        known = self._known.get(node.id)
+        if known is not None:
+            return known
+        unit = evaluation.scene.settings.pixels_per_unit
+        w, h = node.width / unit, node.height / unit
+        placed = evaluation.content(node.id)[i] @ np.array(
+            [[w, 0, 0, -w / 2], [0, -h, 0, h / 2], [0, 0, 1, 0], [0, 0, 0, 1.0]]
+        )
+        opacity, blur = (float(evaluation.value(node.id, name)[i]) for name in (OPACITY, BLUR))
+        found = (placed, opacity, blur)
+        own = (node.channel(name) for name in (OPACITY, BLUR, *ANCHOR))
+        if evaluation.is_still(node.id) and not any(channel is not None and channel.keys for channel in own):
+            self._known[node.id] = found
+        return found
+
+
 def place_pictures(
-    evaluation: Evaluation, i: int, hidden: set[str], eye: Eye, distance: Distance | None
+    evaluation: Evaluation, i: int, hidden: set[str], eye: Eye, distance: Distance | None, still: StillPictures
 ) -> list[PlacedPicture]:
     """The scene's pictures that show at sample ``i``, in the order of the scene."""
     scene = evaluation.scene
-    unit = scene.settings.pixels_per_unit
-    out = []
+    found: list[tuple[Picture, int, Array, float, float]] = []
     for node in scene.nodes:
         if not isinstance(node, Picture) or node.id in hidden:
             continue
-        opacity = float(evaluation.value(node.id, OPACITY)[i])
+        placed, opacity, blur = still.look_up(evaluation, i, node)
         if opacity <= 0.0:
             continue
-        index: int | None = 0
+        moment: int | None = 0
         if isinstance(node.artwork, Sequence | Movie):
-            index = source_frame(node.artwork, float(evaluation.frames[i]), scene.settings.rate.fps)
-        if index is None:
+            moment = source_frame(node.artwork, float(evaluation.frames[i]), scene.settings.rate.fps)
+        if moment is None:
             continue
-        world = evaluation.content(node.id)[i]
-        w, h = node.width / unit, node.height / unit
-        placed = world @ np.array([[w, 0, 0, -w / 2], [0, -h, 0, h / 2], [0, 0, 1, 0], [0, 0, 0, 1.0]])
-        blur = float(evaluation.value(node.id, BLUR)[i])
         if distance is not None and distance.blur > 0.0 and node.takes_haze:
-            away = float(np.linalg.norm(world[:3, 3] - eye.position))
+            middle = placed[:3, 3] + 0.5 * (placed[:3, 0] + placed[:3, 1])
+            away = float(np.linalg.norm(middle - eye.position))
             blur += distance.blur * min(max((away - distance.start) / (distance.end - distance.start), 0.0), 1.0)
-        out.append(PlacedPicture(node, index, placed, opacity, blur, _may_be_seen(placed, blur, node, eye)))
-    return out
+        found.append((node, moment, placed, opacity, blur))
+    return [PlacedPicture(*each, ok) for each, ok in zip(found, _may_be_seen(found, eye), strict=True)]
 
 
-def _may_be_seen(placed: Array, blur: float, node: Picture, eye: Eye) -> bool:
-    across, down = 1.6 * blur / node.width, 1.6 * blur / node.height
-    corners = _corners(np.array([[-across, -down], [1 + across, -down], [1 + across, 1 + down], [-across, 1 + down]]))
-    return not outside(corners @ (eye.clip @ placed).T)
+def _may_be_seen(pictures: list[tuple[Picture, int, Array, float, float]], eye: Eye) -> list[bool]:
+    """Whether any of each picture, with what blur spreads, can be in the frame."""
+    if not pictures:
+        return []
+    pads = np.array([(1.6 * blur / node.width, 1.6 * blur / node.height) for node, _, _, _, blur in pictures])
+    uv = np.array([[0, 0], [1, 0], [1, 1], [0, 1.0]])
+    places = np.zeros((len(pictures), 4, 4))
+    places[..., :2] = uv + pads[:, None, :] * (2.0 * uv - 1.0)
+    places[..., 3] = 1.0
+    clips = eye.clip @ np.array([placed for _, _, placed, _, _ in pictures])
+    corners = places @ clips.transpose(0, 2, 1)
+    w = corners[..., 3]
+    behind = (w <= NEAR).all(axis=1)
+    beyond = [(side > w * 1.02).all(axis=1) for k in (0, 1) for side in (corners[..., k], -corners[..., k])]
+    return (~(behind | np.any(beyond, axis=0))).tolist()
 
 
 def _corners(uv: Array) -> Array:
@@ -159,7 +193,8 @@ class PicturePainter:
         Their depths are their places in the order. Returns whether anything was drawn.
         """
         count, drawn = len(shown), False
-        for number in range(count - 1, -1, -1):
+        # The farthest hides nothing.
+        for number in range(count - 1, 0, -1):
             each = shown[number]
             if not each.artwork.opaque or each.picture.opacity < 1.0 or each.picture.blur >= LEAST:
                 continue
@@ -173,7 +208,8 @@ class PicturePainter:
         """Draw one piece; blending and depth are set by whoever calls. ``depth``: at the depth of its place in the
         order (2: at its own)."""
         blurred = each.picture.blur >= LEAST
-        margin, edge_in_view = ((0.0, 0.0), False) if blurred else _edges(each.piece, each.corners, each.clip, size)
+        soft = blurred or each.artwork.clear_rim
+        margin, edge_in_view = ((0.0, 0.0), False) if soft else _edges(each.piece, each.corners, each.clip, size)
         self._draw(each, eye, paint, margin, edge_in_view, depth)
 
     def _draw(

@@ -102,12 +102,15 @@ uniform mat4 clip_from_picture;
 uniform mat4 world_from_picture;
 uniform vec2 margin;        // beyond the true edges, in u and v
 uniform float order;        // a depth to draw at in place of its own, or 2
+uniform vec4 inside;        // where the artwork lies in its texture: first and size, in u and v
 out vec2 uv;
+out vec2 spot;
 out vec3 at;
 void main() {
     uv = place + margin * (step(1.0, place) - step(place, vec2(0.0)));
     gl_Position = clip_from_picture * vec4(uv, 0.0, 1.0);
     if (order < 1.5) gl_Position.z = order * gl_Position.w;
+    spot = inside.xy + uv * inside.zw;
     at = (world_from_picture * vec4(uv, 0.0, 1.0)).xyz;
 }
 """
@@ -125,15 +128,15 @@ def picture_fragment(edged: bool, hazed: bool, lit: bool) -> str:
     return f"""
 #version 330
 in vec2 uv;
+in vec2 spot;
 in vec3 at;
 uniform sampler2D artwork;
-uniform vec4 inside;        // where the artwork lies in its texture: first and size, in u and v
 uniform float opacity;
 uniform vec3 normal;
 out vec4 result;
 {_HAZE if hazed else ""}{_LIGHT if lit else ""}
 void main() {{
-    vec4 colour = texture(artwork, inside.xy + uv * inside.zw) * opacity;{light if lit else ""}{cover if edged else ""}
+    vec4 colour = texture(artwork, spot) * opacity;{light if lit else ""}{cover if edged else ""}
     result = {"hazed(colour, at)" if hazed else "colour"};
 }}
 """
@@ -227,13 +230,11 @@ void main() {{
 
 SHADOW_PICTURE_FRAGMENT = """
 #version 330
-in vec2 uv;
-in vec3 at;
+in vec2 spot;
 uniform sampler2D artwork;
-uniform vec4 inside;
 uniform float opacity;
 void main() {
-    if (texture(artwork, inside.xy + uv * inside.zw).a * opacity < 0.5) discard;
+    if (texture(artwork, spot).a * opacity < 0.5) discard;
 }
 """
 

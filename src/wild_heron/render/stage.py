@@ -16,7 +16,7 @@ from .frames import Frames
 from .lighting import Lighting, ShadowMap, lighting
 from .meshes import MeshStore
 from .messages import FreeView, LensView
-from .pictures import Paint, PicturePainter, PlacedPicture, Shown, centres, depth_at, place_pictures
+from .pictures import Paint, PicturePainter, PlacedPicture, Shown, StillPictures, centres, depth_at, place_pictures
 from .solids import PlacedSolid, SolidPainter, in_view, place
 from .throwing import ReachMaps, Thrown, photograph, projector_eye, strength_of
 
@@ -56,6 +56,7 @@ class Stage:
         self._blurring = Blurring(context)
         self._reach = ReachMaps(context)
         self._shadow: ShadowMap | None = None
+        self._still = StillPictures()
 
     def set_scene(self, scene: Scene, base: Path | None) -> None:
         """Draw another scene from now on; what only the old one used is released."""
@@ -87,9 +88,10 @@ class Stage:
         # Haze lies between the set and the camera; from outside, the set is seen clear.
         distance = scene.settings.distance if isinstance(drawing.view, LensView) else None
         solids = self._placed_solids(evaluation, i, hidden, drawing)
-        pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance)
+        pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance, self._still)
         artworks = self._artworks(pictures, eye, drawing)
-        spheres = _spheres(solids, pictures)
+        lit = [picture for picture in pictures if picture.node.takes_light]
+        spheres = _spheres(solids, pictures) if solids or lit else np.zeros((0, 4))
         if len(solids):
             depths = eye.depth(spheres[: len(solids), :3])
             radii = spheres[: len(solids), 3]
