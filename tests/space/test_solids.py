@@ -11,7 +11,7 @@ from shapely.geometry import MultiPolygon, Point, Polygon, box
 
 import wild_heron as wh
 from wild_heron.space.extrude import extrude, filled, triangulated
-from wild_heron.space.mesh import Mesh, joined, solid
+from wild_heron.space.mesh import Mesh, fewer_faces, joined, solid
 
 SQUARE = np.array([[0, 0], [4, 0], [4, 4], [0, 4.0]])
 INNER = np.array([[1, 1], [3, 1], [3, 3], [1, 3.0]])
@@ -120,3 +120,15 @@ def test_a_bevel_wider_than_the_shape_makes_a_ridge_and_loses_nothing():
     whole = volume(joined([made.face, made.side]))
     assert 0.5 * 8 < whole < 8 * 4
     assert shapely.box(0, 0, 8, 1).area * 4 > whole
+
+
+def test_a_draft_has_few_faces_of_the_same_form():
+    u, v = np.meshgrid(np.linspace(0, 2 * np.pi, 301), np.linspace(0, np.pi, 151))
+    points = np.stack([np.sin(v) * np.cos(u), np.cos(v), np.sin(v) * np.sin(u)], axis=-1).reshape(-1, 3)
+    a = (np.arange(150)[:, None] * 301 + np.arange(300)).ravel()
+    faces = np.concatenate([np.stack([a, a + 302, a + 301], 1), np.stack([a, a + 1, a + 302], 1)])
+    ball = Mesh(points.astype(np.float32), points.astype(np.float32), np.zeros((len(points), 2), np.float32), faces)
+    few = fewer_faces(ball, 24)
+    assert len(few) < 0.1 * len(faces)
+    assert few.max() < len(points)
+    assert volume(ball._replace(faces=few)) == pytest.approx(volume(ball), rel=0.12)

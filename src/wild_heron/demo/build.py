@@ -211,7 +211,7 @@ def _keyed(scene: Scene) -> Scene:
         ("main-camera", "lens.focal"): [(126, 35.0, _BOTH), (239, 41.0, Linear())],
         ("main-camera", "rotation.z"): [(0, -1.2, _SOFT), (96, 0.0, Linear())],
         ("emblem", "rotation.y"): [(0, -30, _SOFT), (120, 22, _BOTH), (239, -14, Linear())],
-        ("lane-camera", "position.z"): [(0, -1.2, _SOFT), (239, -6.4, Linear())],
+        ("lane-camera", "position.z"): [(0, -0.9, _SOFT), (239, -4.2, Linear())],
         ("lane-camera", "position.x"): [(0, -0.5, _BOTH), (239, 0.7, Linear())],
         ("lane-camera", "rotation.y"): [(0, -5, _BOTH), (239, 6, Linear())],
         ("grass", "opacity"): [(140, 1.0, _BOTH), (190, 0.0, Linear())],

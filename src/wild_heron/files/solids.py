@@ -8,24 +8,26 @@ from numpy.typing import NDArray
 
 from ..scene import Box, ImageFile, Logo, Model, ModelFile, Plane
 from ..space.extrude import extrude
-from ..space.mesh import joined, solid
+from ..space.mesh import fewer_faces, joined, solid
 from .artwork import resolve
 from .errors import FileError
 from .gltf import Material, ModelContents, Part, read_model
 from .outlines import outlines_of, rgb
 
 _SIDE_DARKER = 0.62
+_MANY_FACES = 10_000
 _MISSING = (0.88, 0.48, 0.31, 1.0)
 
 
 class SolidData(NamedTuple):
     """Parts in the node's own space, and what is wrong (None for nothing). A logo is in artwork pixels, a model in
-    units; ``contents`` poses the parts of a file."""
+    units; ``contents`` poses the parts of a file. ``drafts`` are fewer faces of meshes of many, by the mesh's id."""
 
     parts: tuple[Part, ...]
     textures: tuple[NDArray[np.uint8], ...]
     contents: ModelContents | None
     problem: str | None = None
+    drafts: dict[int, NDArray[np.uint32]] = {}  # noqa: RUF012
 
     def sphere(self) -> tuple[NDArray[np.float64], float]:
         """Middle (3,) and radius of a sphere around all of it, at rest."""
@@ -41,7 +43,9 @@ class SolidData(NamedTuple):
 def build(node: Model | Logo, base: Path | None) -> SolidData:
     """The parts of a model or logo; where its file cannot be read, a plain stand-in and the problem."""
     try:
-        return _logo(node, base) if isinstance(node, Logo) else _model(node, base)
+        made = _logo(node, base) if isinstance(node, Logo) else _model(node, base)
+        many = [part.mesh for part in made.parts if len(part.mesh.faces) > _MANY_FACES]
+        return made._replace(drafts={id(mesh): fewer_faces(mesh) for mesh in many})
     except FileError as problem:
         if isinstance(node, Logo):
             mesh = solid(Plane(float(node.width), float(node.height)))

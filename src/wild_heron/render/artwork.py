@@ -93,6 +93,8 @@ class ArtworkStore:
         self._stamps: dict[Path, Hashable] = {}
         self._movies: OrderedDict[Path, MovieReader] = OrderedDict()
         self._used: set[_Key] = set()
+        self.arrived = 0
+        """How many pictures came in since this was last set to 0."""
 
     @property
     def pending(self) -> int:
@@ -129,6 +131,7 @@ class ArtworkStore:
                 read = self._loader.take(key)
                 if read is not None:
                     self._loaded[key] = self._upload(read)
+                    self.arrived += 1
                     missing.discard(key)
         if not final:
             self.collect()
@@ -139,20 +142,18 @@ class ArtworkStore:
             out.append(self._loaded.get(key) or self._nearest(key))
         return out
 
-    def collect(self) -> int:
-        """Send what was read to the graphics card, for a few milliseconds; returns how many pictures arrived."""
+    def collect(self) -> None:
+        """Send what was read to the graphics card, for a few milliseconds."""
         deadline = time.perf_counter() + _UPLOAD_SECONDS
-        arrived = 0
         for key in list(self._loader._jobs):
             read = self._loader.take(key)
             if read is not None:
                 assert isinstance(key, _Key)
                 self._loaded[key] = self._upload(read)
                 self._used.add(key)
-                arrived += 1
+                self.arrived += 1
                 if time.perf_counter() > deadline:
                     break
-        return arrived
 
     def _key(self, want: Want, base: Path | None, final: bool) -> _Key:
         picture = want.picture

@@ -19,17 +19,22 @@ Array = NDArray[np.float64]
 
 @dataclass
 class GpuPart:
-    """One mesh in one material; its vertex arrays are made for each program that draws it."""
+    """One mesh in one material; its vertex arrays are made for each program that draws it.
+
+    ``draft`` are the fewer faces it has when it is seen small, of the same corners; None where it has few anyway.
+    """
 
     vertices: moderngl.Buffer
     indices: moderngl.Buffer
+    draft: moderngl.Buffer | None
     material: Material
     texture: moderngl.Texture | None
     node: int
-    arrays: dict[moderngl.Program, moderngl.VertexArray] = field(default_factory=dict)
+    arrays: dict[tuple[moderngl.Program, bool], moderngl.VertexArray] = field(default_factory=dict)
 
-    def array(self, context: moderngl.Context, program: moderngl.Program) -> moderngl.VertexArray:
-        known = self.arrays.get(program)
+    def array(self, context: moderngl.Context, program: moderngl.Program, draft: bool = False) -> moderngl.VertexArray:
+        draft = draft and self.draft is not None
+        known = self.arrays.get((program, draft))
         if known is None:
             # Not every program uses everything that a corner has.
             names = [name for name in ("position", "direction", "texture_place") if name in program]
@@ -37,8 +42,9 @@ class GpuPart:
                 f"{size}{'f' if name in names else 'x4'}"
                 for name, size in (("position", 3), ("direction", 3), ("texture_place", 2))
             )
-            known = context.vertex_array(program, [(self.vertices, layout, *names)], self.indices)
-            self.arrays[program] = known
+            faces = self.draft if draft else self.indices
+            known = context.vertex_array(program, [(self.vertices, layout, *names)], faces)
+            self.arrays[program, draft] = known
         return known
 
 
@@ -55,8 +61,9 @@ class GpuSolid:
 
     def release(self) -> None:
         for part in self.parts:
-            for each in (*part.arrays.values(), part.vertices, part.indices):
-                each.release()
+            for each in (*part.arrays.values(), part.vertices, part.indices, part.draft):
+                if each is not None:
+                    each.release()
         for texture in self.textures:
             texture.release()
 
@@ -70,6 +77,8 @@ class MeshStore:
         self._latest: dict[str, Hashable] = {}
         self._loader = Loader()
         self._stamps: dict[Path, Hashable] = {}
+        self.arrived = 0
+        """How many solids came in since this was last set to 0."""
 
     @property
     def pending(self) -> int:
@@ -122,6 +131,7 @@ class MeshStore:
                 data = self._loader.take(key)
                 if data is not None:
                     self._loaded[key] = self._upload(data)
+                    self.arrived += 1
                     missing.discard(key)
         if not final:
             self.collect()
@@ -133,12 +143,11 @@ class MeshStore:
             out.append(self._loaded.get(self._latest.get(node.id)))
         return out
 
-    def collect(self) -> int:
-        """Send what was made to the graphics card; returns how many arrived."""
-        finished = self._loader.finished()
-        for key, data in finished:
+    def collect(self) -> None:
+        """Send what was made to the graphics card."""
+        for key, data in self._loader.finished():
             self._loaded[key] = self._upload(data)
-        return len(finished)
+            self.arrived += 1
 
     def drop_unused(self, nodes: list[Model | Logo], base: Path | None) -> None:
         """Between frames: release what no node uses any more."""
@@ -163,8 +172,8 @@ class MeshStore:
                 continue
             corners = np.concatenate([mesh.positions, mesh.normals, mesh.uv], axis=1).astype("f4")
             texture_ = textures[material.texture] if material.texture is not None and textures else None
-            parts.append(
-                GpuPart(gl.buffer(corners), gl.buffer(np.ascontiguousarray(mesh.faces, "u4")), material, texture_, node)
-            )
+            indices = gl.buffer(np.ascontiguousarray(mesh.faces, "u4"))
+            draft = gl.buffer(fewer) if (fewer := data.drafts.get(id(mesh))) is not None else None
+            parts.append(GpuPart(gl.buffer(corners), indices, draft, material, texture_, node))
         middle, radius = data.sphere()
         return GpuSolid(parts, textures, data.contents, middle, radius, data.problem)

@@ -254,11 +254,12 @@ class PicturePainter:
 
 
 class Paint(NamedTuple):
-    """What all pictures of a sample are drawn with."""
+    """What everything in a sample is drawn with; ``drafts``: what is seen small may be drawn coarsely."""
 
     lights: Lighting
     shadow: ShadowMap | None
     distance: Distance | None
+    drafts: bool = False
 
 
 def depth_at(number: int, count: int) -> float:

@@ -61,8 +61,13 @@ class Renderer:
         return self._stage.artwork.pending + self._stage.meshes.pending
 
     def collect(self) -> int:
-        """Take in what was read in the background; returns how much arrived."""
-        return self._stage.artwork.collect() + self._stage.meshes.collect()
+        """Take in what was read in the background; returns how much arrived since it was last asked, in draws too."""
+        stage = self._stage
+        stage.artwork.collect()
+        stage.meshes.collect()
+        arrived = stage.artwork.arrived + stage.meshes.arrived
+        stage.artwork.arrived = stage.meshes.arrived = 0
+        return arrived
 
     def draw(
         self,

@@ -18,6 +18,8 @@ from .throwing import Thrown
 
 Array = NDArray[np.float64]
 
+_SMALL_PIXELS = 90.0
+
 
 class PlacedSolid(NamedTuple):
     """A solid at one sample: the matrix of its contents (4, 4), the poses of its parts (K, 4, 4), a sphere around it
@@ -71,6 +73,12 @@ def in_view(solid: PlacedSolid, eye: Eye) -> bool:
     return eye.parallel or float(eye.depth(solid.middle)) > -solid.radius
 
 
+def is_small(solid: PlacedSolid, eye: Eye) -> bool:
+    """Whether a solid takes up so few pixels that its draft does."""
+    depth = 1.0 if eye.parallel else max(float(eye.depth(solid.middle)) - solid.radius, 1e-6)
+    return eye.pixels_at_unit * solid.radius / depth < _SMALL_PIXELS
+
+
 class SolidPainter:
     """Draws placed solids."""
 
@@ -106,8 +114,9 @@ class SolidPainter:
         distance: Distance | None,
         thrown: list[Thrown],
         stretch: bool = False,
+        draft: bool = False,
     ) -> None:
-        """Draw one solid; blending and depth are set by whoever calls."""
+        """Draw one solid; blending and depth are set by whoever calls. ``draft``: with fewer faces if it has many."""
         node = placed.node
         own = [each for each in thrown if node.id in each.receivers][: 1 if stretch else shaders.MAX_PROJECTIONS]
         if stretch and not own:
@@ -133,7 +142,7 @@ class SolidPainter:
                 set_haze(program, distance, eye.position)
             for k, each in enumerate(own):
                 each.bind(program, k)
-            part.array(self._context, program).render(moderngl.TRIANGLES)
+            part.array(self._context, program, draft).render(moderngl.TRIANGLES)
 
     @staticmethod
     def _place(program: moderngl.Program, placed: PlacedSolid, part: GpuPart, clip: Array) -> None:

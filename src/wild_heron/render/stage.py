@@ -17,7 +17,7 @@ from .lighting import Lighting, ShadowMap, lighting
 from .meshes import MeshStore
 from .messages import FreeView, LensView
 from .pictures import Paint, PicturePainter, PlacedPicture, Shown, StillPictures, centres, depth_at, place_pictures
-from .solids import PlacedSolid, SolidPainter, in_view, place
+from .solids import PlacedSolid, SolidPainter, in_view, is_small, place
 from .throwing import ReachMaps, Thrown, photograph, projector_eye, strength_of
 
 Array = NDArray[np.float64]
@@ -107,7 +107,7 @@ class Stage:
         )
         frame.use()
         self._clear(frame, drawing)
-        paint = paint._replace(distance=distance)
+        paint = paint._replace(distance=distance, drafts=not drawing.final)
         if drawing.stretch:
             self._draw_solids(seen, eye, paint, thrown, stretch=True)
         else:
@@ -256,7 +256,8 @@ class Stage:
         gl.disable(moderngl.BLEND)
         gl.depth_func = "<"
         for solid in sorted(solids, key=lambda solid: float(eye.depth(solid.middle))):
-            self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown, stretch)
+            small = paint.drafts and is_small(solid, eye)
+            self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown, stretch, small)
 
     def _draw_all(
         self,

@@ -33,6 +33,7 @@ class Worker:
         self._waiting: deque[Request] = deque()
         self._renderer: Renderer | None = None
         self._arrived = self._total = 0
+        self._awaited = False
         self._told = 0.0
 
     def run(self) -> None:
@@ -45,7 +46,8 @@ class Worker:
             return
         self._send(Ready(str(self._renderer.context.info["GL_RENDERER"])))
         while True:
-            self._take_in(block=not self._waiting and not self._renderer.pending)
+            self._count_arrivals(self._renderer)
+            self._take_in(block=not (self._waiting or self._arrived or self._renderer.pending))
             if not self._waiting:
                 self._read_on(self._renderer)
                 continue
@@ -62,7 +64,7 @@ class Worker:
     def _read_on(self, renderer: Renderer) -> None:
         """While nothing is asked for: take in artwork as it is read, and say so now and then."""
         self._connection.poll(_IDLE_SECONDS)
-        self._arrived += renderer.collect()
+        self._count_arrivals(renderer)
         now = time.monotonic()
         left = renderer.pending
         if self._arrived and (not left or now - self._told > _TELL_SECONDS):
@@ -71,6 +73,12 @@ class Worker:
             self._told, self._arrived = now, 0
             if not left:
                 self._total = 0
+                self._awaited = False
+
+    def _count_arrivals(self, renderer: Renderer) -> None:
+        """What came in is told only to those who got a picture without it."""
+        arrived = renderer.collect()
+        self._arrived = self._arrived + arrived if self._awaited else 0
 
     def _take_in(self, block: bool) -> None:
         """Read what has come in; drop requests that a newer one overtakes."""
@@ -112,6 +120,7 @@ class Worker:
             what = f"there is no camera {problem}" if isinstance(problem, KeyError) else str(problem)
             self._send(Failed(request.id, f"The picture could not be drawn: {what}."))
             return
+        self._awaited = self._awaited or not complete
         self._send(Drawn(request.id, time.perf_counter() - started, complete))
 
     def _loading(self, done: int, total: int, problems: dict[str, str]) -> None:

@@ -141,3 +141,20 @@ def smooth_normals(positions: Floats, faces: NDArray[np.uint32]) -> Floats:
         np.add.at(total, faces[:, k], normal)
     size = np.linalg.norm(total, axis=1, keepdims=True)
     return np.asarray(np.where(size > 1e-20, total / np.maximum(size, 1e-20), [0.0, 0.0, 1.0]), np.float32)
+
+
+def fewer_faces(mesh: Mesh, cells: int = 56) -> NDArray[np.uint32]:
+    """Faces of the same corners for when a mesh is seen small: corners in one cell of a grid, ``cells`` to its longest
+    side, become one, and faces that vanish or repeat are left out (Rossignac and Borrel 1993).
+
+    Corners of one cell whose normals face apart are kept apart, so that thin walls keep both sides.
+    """
+    low, high = mesh.bounds()
+    size = max(float((high - low).max()), 1e-9) / cells
+    cell = np.floor((mesh.positions - low) / size).astype(np.int64)
+    side = (mesh.normals > 0.0).astype(np.int64) @ np.array([1, 2, 4])
+    key = ((cell[:, 0] * (cells + 1) + cell[:, 1]) * (cells + 1) + cell[:, 2]) * 8 + side
+    _, first, member = np.unique(key, return_index=True, return_inverse=True)
+    faces = first[member.ravel()[mesh.faces]]
+    kept = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 0] != faces[:, 2])
+    return np.ascontiguousarray(np.unique(faces[kept], axis=0), dtype=np.uint32)

@@ -9,13 +9,14 @@ from random import Random
 
 from .canvas import Canvas, number
 
-WIDTH, HEIGHT = 1500, 1000
+WIDTH, HEIGHT = 2400, 1600
 FOCAL_MM, SENSOR_MM = 24.0, 36.0
 HALF, TALL, LONG, EYE = 3.0, 5.0, 20.0, 1.7
 AHEAD = 2.0
 """How far before the lens the lane begins."""
 
 _FOCAL = FOCAL_MM * WIDTH / SENSOR_MM
+_LIGHT = WIDTH / 1500
 _PLASTER = ("#8c6a86", "#7a5b7c", "#a0768a", "#6d5577", "#94728f")
 _CLOTH = (("#d8923a", "#fbf0d2"), ("#2f7f79", "#f0e2bf"), ("#c8503c", "#f2dfb8"), ("#386a9c", "#f3e6c8"))
 
@@ -85,7 +86,7 @@ def _ground(c: Canvas, far: float) -> None:
     for x, z in ((-1.6, 4.6), (1.4, 7.0), (-1.2, 10.0), (1.2, 13.5)):
         u, v = _at(x, 0, z)
         c.add(
-            f'<ellipse cx="{number(u)}" cy="{number(v)}" rx="{number(1500 / z)}" ry="{number(420 / z)}" fill="{glow}"/>'
+            f'<ellipse cx="{number(u)}" cy="{number(v)}" rx="{number(1500 * _LIGHT / z)}" ry="{number(420 * _LIGHT / z)}" fill="{glow}"/>'
         )
 
 
@@ -102,7 +103,7 @@ def _end(c: Canvas, far: float) -> None:
         f'{number(u1)} {number(v0)}V{number(v1)}z" fill="#ffe3a6"/>'
     )
     u, v = _at(0, 4.0, far)
-    c.add(f'<circle cx="{number(u)}" cy="{number(v)}" r="20" fill="#fff1c9"/>')
+    c.add(f'<circle cx="{number(u)}" cy="{number(v)}" r="{number(20 * _LIGHT)}" fill="#fff1c9"/>')
 
 
 def _houses(c: Canvas, side: float, far: float, chance: Random) -> None:
@@ -153,5 +154,5 @@ def _lanterns(c: Canvas, far: float) -> None:
         z = 2.6 + k * (far - 3.0) / 9
         for side in (-1.0, 1.0):
             u, v = _at(side * HALF, 2.75 + 0.12 * math.sin(3.0 * k + side), z)
-            r = 330 / z
+            r = 330 * _LIGHT / z
             c.add(f'<circle cx="{number(u)}" cy="{number(v)}" r="{number(r)}" fill="{glow}"/>')

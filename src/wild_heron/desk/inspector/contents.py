@@ -31,7 +31,7 @@ from .rows import Rows, spec, word_button
 _PIXELS = ChannelSpec("size", "size", "pixels", 100.0, 0.01, 1e7, 1.0)
 _ENDS = [("hold", "then hold"), ("loop", "then loop"), ("swing", "back and forth"), ("nothing", "then nothing")]
 _WEIGHTS = [
-    (100, "Thin"), (300, "Light"), (400, "Regular"), (500, "Medium"), (600, "Semi-bold"), (700, "Bold"), (900, "Black"),
+    (100, "Thin"), (300, "Light"), (400, "Regular"), (500, "Medium"), (600, "Semi"), (700, "Bold"), (900, "Black"),
 ]  # fmt: skip
 _ALIGNS = [("left", "left"), ("middle", "middle"), ("right", "right")]
 ANCHORS = (

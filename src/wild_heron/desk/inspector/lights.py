@@ -9,7 +9,7 @@ from ...scene.edits import change_node
 from ..panel import label
 from .rows import Rows, spec, word_button
 
-_KINDS = [("ambient", "all over"), ("directional", "from afar"), ("point", "from a point")]
+_KINDS = [("ambient", "all over"), ("directional", "afar"), ("point", "point")]
 _FALLOFFS = [("none", "no falloff"), ("even", "even falloff"), ("square", "square falloff")]
 
 
