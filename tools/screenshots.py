@@ -15,6 +15,7 @@ from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.app import make_app, make_settings
 from wild_heron.desk.dialogs.export import ExportDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
+from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.theme import apply_style
 from wild_heron.desk.window import MainWindow
 from wild_heron.scene.edits import KeyRef
@@ -75,6 +76,7 @@ class Studio:
         trigger("ease.panel")
         self.take("ease-panel")
         window.lanes.ease.leave()
+        self._set()
         for name, dialog in (
             ("export", ExportDialog(document, window)),
             ("scene-settings", SettingsDialog(document, window)),
@@ -86,6 +88,35 @@ class Studio:
             dialog.close()
         window.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
+
+    def _set(self) -> None:
+        """Letters among the lanterns, the town's layers being spread, the lane's photograph matched and measured."""
+        window, document = self.window, self.window.document
+        trigger = lambda name: window.actions_[name].trigger()  # noqa: E731
+        window.overview.choose("free")
+        document.set_frame(96)
+        trigger("set.letters")
+        place = {"position.x": 0.1, "position.y": 1.95, "position.z": 7.7, "rotation.y": -16.0, "rotation.x": -6.0}
+        document.set_values("Place letters", {(document.active.id, name): value for name, value in place.items()})
+        self.take("solid-letters")
+        document.undo()
+        document.undo()
+        document.select(["town"])
+        trigger("set.spread")
+        dialog = window.findChild(SpreadDialog)
+        dialog.farthest.edited.emit(36.0, False)
+        self.take("spread", dialog)
+        dialog.reject()
+        document.look_through("lane-camera")
+        document.set_frame(239)
+        document.select(["lane-photograph"])
+        trigger("view.stretch")
+        self.take("stretch-map")
+        trigger("view.stretch")
+        trigger("set.match")
+        self.take("match-photograph")
+        window.lens.match.close_.click()
+        document.look_through("main-camera")
 
 
 if __name__ == "__main__":

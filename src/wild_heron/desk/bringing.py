@@ -64,11 +64,15 @@ class Bringer(QObject):
             self._waiting.append((paths, as_))
             return
         reader = self._reader = _Reader(self._document, paths, as_)
-        reader.progressed.connect(self.progressed)
+        reader.progressed.connect(lambda done, total: self._progress(reader, done, total))
         reader.finished.connect(self._done)
         reader.start()
         if reader.wait(_SOON_MS):
             self._done()
+
+    def _progress(self, reader: _Reader, done: int, total: int) -> None:
+        if reader is self._reader:  # It may have come in before this was told.
+            self.progressed.emit(done, total)
 
     def cancel(self) -> None:
         """Give up what is being looked at; nothing of it comes in."""

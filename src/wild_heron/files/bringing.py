@@ -25,7 +25,7 @@ from ..scene import (
     Settings,
 )
 from ..scene.channels import OPACITY, POSITION, SCALE
-from ..scene.edits import add_node, fresh_id, fresh_name
+from ..scene.edits import add_nodes, free_id, free_name
 from .artwork import source_for
 from .errors import FileError
 from .gltf import read_model
@@ -238,9 +238,15 @@ def add_proposals(
     Returns the scene and the new ids in order.
     """
     ids: list[str] = []
+    added: list[AnyNode] = []
+    names = {node.name for node in scene.nodes}
+    taken = {node.id for node in scene.nodes}
     free = 0
     for proposal in proposals:
-        name = fresh_name(scene, proposal.node.name)
+        name = free_name(names, proposal.node.name)
+        node_id = free_id(taken, name)
+        names.add(name)
+        taken.add(node_id)
         x, y, z = proposal.position
         carrier = None
         if proposal.holder is not None:
@@ -251,19 +257,18 @@ def add_proposals(
             dx, dy, dz = places(free)
             x, y, z = x + dx, y + dy, z + dz
             free += 1
-        values = {name_: value for name_, value in zip(POSITION, (x, y, z), strict=True) if value} | dict(
-            proposal.values
-        )
+        place = {channel: value for channel, value in zip(POSITION, (x, y, z), strict=True) if value}
+        values = place | dict(proposal.values)
         node = msgspec.structs.replace(
             proposal.node,
-            id=fresh_id(scene, name),
+            id=node_id,
             name=name,
             carrier=carrier,
             channels=tuple(Channel(channel, float(value)) for channel, value in values.items()),
         )
-        scene = add_node(scene, node)
-        ids.append(node.id)
-    return scene, tuple(ids)
+        added.append(node)
+        ids.append(node_id)
+    return add_nodes(scene, added), tuple(ids)
 
 
 def with_file(node: AnyNode, path: Path, base: Path | None, settings: Settings) -> AnyNode:

@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import msgspec
@@ -15,15 +15,23 @@ from ..model import AimNode, AimPoint, AnyNode, Camera, Projection, Scene
 
 def fresh_id(scene: Scene, name: str) -> str:
     """An id that is not taken, made from a name: “Far ridge” → ``far-ridge``, ``far-ridge-2`` …"""
+    return free_id({node.id for node in scene.nodes}, name)
+
+
+def free_id(taken: set[str], name: str) -> str:
+    """The same beside ids that are taken."""
     plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
     stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "node"
-    taken = {node.id for node in scene.nodes}
     return _first_free(stem, "-", taken)
 
 
 def fresh_name(scene: Scene, name: str) -> str:
     """The name, with a number behind it where it is taken."""
-    taken = {node.name for node in scene.nodes}
+    return free_name({node.name for node in scene.nodes}, name)
+
+
+def free_name(taken: set[str], name: str) -> str:
+    """The same beside names that are taken."""
     name = name.strip()[:180] or "Node"
     if name not in taken:
         return name
@@ -47,6 +55,16 @@ def add_node(scene: Scene, node: AnyNode, index: int | None = None) -> Scene:
     added = msgspec.structs.replace(scene, nodes=(*scene.nodes[:at], node, *scene.nodes[at:]))
     if isinstance(node, Camera) and scene.camera is None:
         added = msgspec.structs.replace(added, camera=node.id)
+    evaluation_order(added)
+    return added
+
+
+def add_nodes(scene: Scene, nodes: Sequence[AnyNode]) -> Scene:
+    """The scene with nodes more, at the end. SceneError where an id is taken or a relation fails."""
+    ids = [node.id for node in (*scene.nodes, *nodes)]
+    if len(set(ids)) != len(ids):
+        raise SceneError("There are two nodes of one id.")
+    added = msgspec.structs.replace(scene, nodes=(*scene.nodes, *nodes))
     evaluation_order(added)
     return added
 
