@@ -9,6 +9,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="wild-heron-bench-")
@@ -213,15 +214,23 @@ def large_set() -> None:
     report("Opening it: window painted", ms(painted), f"last picture in {ms(complete)}", painted / complete, 1.0)
 
 
+@cache
+def application() -> "QApplication":  # noqa: F821
+    """The one application of this process."""
+    from wild_heron.desk.app import make_app
+
+    return make_app()
+
+
 def opened(path: Path) -> tuple[float, float]:
     """Seconds until the window of a scene is painted, and until the Lens lacks no artwork."""
     from PyQt6.QtCore import QEvent, QEventLoop, QObject, QTimer
 
-    from wild_heron.desk.app import make_app, make_settings
+    from wild_heron.desk.app import make_settings
     from wild_heron.desk.theme import apply_style
     from wild_heron.desk.window import MainWindow
 
-    app = make_app()
+    app = application()
     started = time.perf_counter()
     painted: list[float] = []
 
@@ -323,11 +332,11 @@ def event_loop() -> None:
     from PyQt6.QtCore import Qt, QTimer
     from PyQt6.QtTest import QTest
 
-    from wild_heron.desk.app import make_app, make_settings, settle_memory
+    from wild_heron.desk.app import make_settings, settle_memory
     from wild_heron.desk.theme import apply_style
     from wild_heron.desk.window import MainWindow
 
-    app = make_app()
+    app = application()
     window = MainWindow(make_settings())
     apply_style(app)
     window.files.open(DEMO_SCENE, as_copy=True, ask=False)

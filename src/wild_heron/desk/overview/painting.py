@@ -180,10 +180,11 @@ class OverviewPainter:
                 for i, j in _BOX_EDGES:
                     self.p.drawLine(QPointF(*pixels[i]), QPointF(*pixels[j]))
 
-    def lights(self) -> None:
-        """Lights as small suns; one that shines from afar has a ray that shows where to."""
+    def lights(self, still: bool) -> None:
+        """Lights that stand still, or that move, as small suns; one that shines from afar has a ray that shows where
+        to."""
         for node in self.scene.nodes:
-            if not isinstance(node, Light) or node.hidden:
+            if not isinstance(node, Light) or node.hidden or self.here.is_still(node.id) != still:
                 continue
             world = self.here.world(node.id)[0]
             unit = self.eye.units_per_pixel(world[:3, 3], self.width)
@@ -202,10 +203,14 @@ class OverviewPainter:
             if node.light == "directional" and np.isfinite(end).all():
                 self.p.drawLine(QPointF(*at), QPointF(*end))
 
-    def projections(self) -> None:
-        """Photo projections as the pyramids they throw, up to their receivers."""
+    def projections(self, still: bool) -> None:
+        """Photo projections that stand still, or that move, as the pyramids they throw, up to their receivers."""
         for node in self.scene.nodes:
             if not isinstance(node, Projection) or node.hidden:
+                continue
+            channel = node.channel(FOCAL)
+            keyed = channel is not None and bool(channel.keys)
+            if (self.here.is_still(node.id) and not keyed) != still:
                 continue
             pose = rigid(self.here.world(node.id))[0]
             focal = self.here.value(node.id, FOCAL)[:1] * node.width / node.sensor_width

@@ -169,8 +169,8 @@ class OverviewView(QWidget):
         painter.pictures(still=False)
         painter.carriers()
         painter.nulls()
-        painter.projections()
-        painter.lights()
+        painter.projections(still=False)
+        painter.lights(still=False)
         painter.cameras()
         painter.labels()
         painter.handles(self._handles(), self._hovered)
@@ -187,6 +187,8 @@ class OverviewView(QWidget):
             painter = OverviewPainter(p, self._document, self.eye, self.width(), self.height())
             painter.grid()
             painter.pictures(still=True)
+            painter.projections(still=True)
+            painter.lights(still=True)
             for node_id in dict.fromkeys([*([scene.camera] if scene.camera else []), *self._document.selection]):
                 path = self._path(node_id)
                 if path is not None:
