@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, QThread, pyqtSignal
+from PyQt6.QtCore import QObject, QThread, pyqtSignal, pyqtSlot
 
 from ..scene import Scene
 from ..space.lens import frame_distance
@@ -52,6 +52,7 @@ class Bringer(QObject):
         super().__init__()
         self._document = document
         self._reader: _Reader | None = None
+        self._last: _Reader | None = None
         self._waiting: list[tuple[list[Path], str]] = []
 
     @property
@@ -64,14 +65,15 @@ class Bringer(QObject):
             self._waiting.append((paths, as_))
             return
         reader = self._reader = _Reader(self._document, paths, as_)
-        reader.progressed.connect(lambda done, total: self._progress(reader, done, total))
+        reader.progressed.connect(self._progress)
         reader.finished.connect(self._done)
         reader.start()
         if reader.wait(_SOON_MS):
             self._done()
 
-    def _progress(self, reader: _Reader, done: int, total: int) -> None:
-        if reader is self._reader:  # It may have come in before this was told.
+    @pyqtSlot(int, int)
+    def _progress(self, done: int, total: int) -> None:
+        if self._reader is not None:  # It may have come in before this was told.
             self.progressed.emit(done, total)
 
     def cancel(self) -> None:
@@ -85,11 +87,13 @@ class Bringer(QObject):
         if self._reader is not None:
             self._reader.wait()
 
+    @pyqtSlot()
     def _done(self) -> None:
-        reader, self._reader = self._reader, None
-        if reader is None:
-            return
-        reader.wait()
+        reader = self._reader
+        if reader is None or not reader.isFinished():
+            return  # It was taken in already, and this is about the one before.
+        # Signals of it may still be on their way: it must outlive them.
+        self._reader, self._last = None, reader
         self.progressed.emit(0, 0)
         if reader.problem:
             self._document.say(reader.problem, True)

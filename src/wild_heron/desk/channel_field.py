@@ -30,13 +30,8 @@ class ChannelField(NumberField):
     ) -> None:
         super().__init__(spec(document.scene.node(node_id), name), axis, parent=parent)
         self.document, self.node_id, self.name = document, node_id, name
-        self.edited.connect(self._set)
-        self.drag_started.connect(lambda: document.begin(self._label()))
-        self.dragged.connect(lambda value: document.set_values(self._label(), {(node_id, name): value}))
-        self.drag_finished.connect(document.commit)
-        self.drag_cancelled.connect(document.cancel)
+        self.follow(document, self._label, self._set, f"{node_id}/{name}")
         self.menu_wanted.connect(self._menu)
-        self.refused.connect(lambda text: document.say(text, True))
         self.setToolTip(f"{self.spec.label}: drag, type, or use the wheel. Right-click to reset, key or lock.")
         self.refresh()
 
@@ -51,8 +46,8 @@ class ChannelField(NumberField):
         mark = channel_mark(self.document, self.node_id, self.name)
         self.show_value(self.document.value(self.node_id, self.name), mark, locked)
 
-    def _set(self, value: float, repeats: bool) -> None:
-        merge = f"{self.node_id}/{self.name}/{self.document.frame}" if repeats else ""
+    def _set(self, value: float, merge: str = "") -> None:
+        merge = merge and f"{merge}/{self.document.frame}"
         self.document.set_values(self._label(), {(self.node_id, self.name): value}, merge)
 
     def _menu(self, at: QPoint) -> None:
@@ -61,7 +56,7 @@ class ChannelField(NumberField):
         key = channel.key_at(document.frame)
         menu = QMenu(self)
         reset = menu.addAction(f"Reset to {edit_text(self.spec.default, self.spec.unit)}")
-        reset.triggered.connect(lambda: self._set(self.spec.default, False))
+        reset.triggered.connect(lambda: self._set(self.spec.default))
         reset.setEnabled(not channel.locked)
         menu.addSeparator()
         put = menu.addAction("Key now")
@@ -105,6 +100,6 @@ class ChannelField(NumberField):
 
     def _paste(self, text: str) -> None:
         try:
-            self._set(self._clamped(parse_number(text, self.spec.unit)), False)
+            self._set(self._clamped(parse_number(text, self.spec.unit)))
         except ValueError as problem:
             self.document.say(str(problem), True)

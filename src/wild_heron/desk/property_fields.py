@@ -52,13 +52,7 @@ class PropertyField(NumberField):
     def __init__(self, prop: Property, spec: ChannelSpec, axis: int | None = None) -> None:
         super().__init__(spec, axis)
         self._property = prop
-        document = prop.document
-        self.edited.connect(lambda value, repeats: prop.set(value, f"{prop.name}/{id(self)}" if repeats else ""))
-        self.drag_started.connect(lambda: document.begin(prop.name))
-        self.dragged.connect(prop.set)
-        self.drag_finished.connect(document.commit)
-        self.drag_cancelled.connect(document.cancel)
-        self.refused.connect(lambda text: document.say(text, True))
+        self.follow(prop.document, lambda: prop.name, prop.set, f"{prop.name}/{id(self)}")
         self.setToolTip(f"{spec.label.capitalize()}: drag, type, or use the wheel")
         self.refresh()
 

@@ -123,17 +123,9 @@ class ArtworkStore:
                 self._begin(key, want, base)
             if isinstance(want.picture.artwork, Sequence | Movie):
                 self._read_ahead(want, base, final)
-        total = len(missing)
-        while final and missing:
-            step(total - len(missing), total)
-            self._loader.wait(set(missing))
-            for key in list(missing):
-                read = self._loader.take(key)
-                if read is not None:
-                    self._loaded[key] = self._upload(read)
-                    self.arrived += 1
-                    missing.discard(key)
-        if not final:
+        if final:
+            self._loader.finish(missing, self._take_in, step)
+        else:
             self.collect()
         out = []
         for key in keys:
@@ -145,15 +137,18 @@ class ArtworkStore:
     def collect(self) -> None:
         """Send what was read to the graphics card, for a few milliseconds."""
         deadline = time.perf_counter() + _UPLOAD_SECONDS
-        for key in list(self._loader._jobs):
+        for key in self._loader:
             read = self._loader.take(key)
             if read is not None:
                 assert isinstance(key, _Key)
-                self._loaded[key] = self._upload(read)
-                self._used.add(key)
-                self.arrived += 1
+                self._take_in(key, read)
                 if time.perf_counter() > deadline:
                     break
+
+    def _take_in(self, key: _Key, read: _Read) -> None:
+        self._loaded[key] = self._upload(read)
+        self._used.add(key)
+        self.arrived += 1
 
     def _key(self, want: Want, base: Path | None, final: bool) -> _Key:
         picture = want.picture

@@ -1,6 +1,6 @@
 """Work done in threads beside the drawing: files are read and meshes made while frames go out."""
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from typing import Any
 
@@ -26,6 +26,9 @@ class Loader:
         if key not in self._jobs:
             self._jobs[key] = self._readers.submit(job)
 
+    def __iter__(self) -> Iterator[Hashable]:
+        return iter(list(self._jobs))
+
     def finished(self) -> list[tuple[Hashable, Any]]:
         """Keys and results of the jobs that are done; they are forgotten here. What a job raised is raised."""
         done = [key for key, job in self._jobs.items() if job.done()]
@@ -36,11 +39,18 @@ class Loader:
         job = self._jobs.get(key)
         return self._jobs.pop(key).result() if job is not None and job.done() else None
 
-    def wait(self, keys: set[Hashable]) -> None:
-        """Wait a moment for one of the jobs."""
-        jobs = [self._jobs[key] for key in keys if key in self._jobs]
-        if jobs:
-            wait(jobs, _WAIT_SECONDS, FIRST_COMPLETED)
+    def finish(self, keys: set[Any], take_in: Callable[[Any, Any], None], step: Callable[[int, int], None]) -> None:
+        """Wait for jobs, and hand over each key and result as it comes. ``step(done, total)`` is called meanwhile, and
+        may raise."""
+        left = set(keys)
+        while left:
+            step(len(keys) - len(left), len(keys))
+            wait([self._jobs[key] for key in left], _WAIT_SECONDS, FIRST_COMPLETED)
+            for key in list(left):
+                result = self.take(key)
+                if result is not None:
+                    take_in(key, result)
+                    left.discard(key)
 
     def drop(self, keep: Callable[[Hashable], bool]) -> None:
         """Give up jobs that were not begun and are not wanted any more."""

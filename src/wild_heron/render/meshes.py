@@ -123,17 +123,9 @@ class MeshStore:
             else:
                 missing.add(key)
                 self._loader.begin(key, lambda node=node: build(node, base))  # type: ignore[misc]
-        total = len(missing)
-        while final and missing:
-            step(total - len(missing), total)
-            self._loader.wait(missing)
-            for key in list(missing):
-                data = self._loader.take(key)
-                if data is not None:
-                    self._loaded[key] = self._upload(data)
-                    self.arrived += 1
-                    missing.discard(key)
-        if not final:
+        if final:
+            self._loader.finish(missing, self._take_in, step)
+        else:
             self.collect()
         out: list[GpuSolid | None] = []
         for key, node in zip(keys, nodes, strict=True):
@@ -146,8 +138,11 @@ class MeshStore:
     def collect(self) -> None:
         """Send what was made to the graphics card."""
         for key, data in self._loader.finished():
-            self._loaded[key] = self._upload(data)
-            self.arrived += 1
+            self._take_in(key, data)
+
+    def _take_in(self, key: Hashable, data: SolidData) -> None:
+        self._loaded[key] = self._upload(data)
+        self.arrived += 1
 
     def drop_unused(self, nodes: list[Model | Logo], base: Path | None) -> None:
         """Between frames: release what no node uses any more."""

@@ -1,7 +1,7 @@
 """The stretch over the whole move: how far the camera may travel before the photograph shows it."""
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QThread, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QThread, pyqtSignal, pyqtSlot
 from PyQt6.QtGui import QCloseEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
@@ -114,6 +114,7 @@ class StretchDialog(QDialog):
         self.resize(520, 320)
         self._document = document
         self._runner: _Runner | None = None
+        self._last: _Runner | None = None
         self.graph = _Graph(document)
         self.graph.chosen.connect(document.set_frame)
         self.factor = NumberField(_FACTOR)
@@ -164,7 +165,7 @@ class StretchDialog(QDialog):
         frames = np.arange(first, last + 1, step, dtype=np.float64)
         runner = self._runner = _Runner(self._document, frames, self.factor.value)
         runner.progressed.connect(self._progress)
-        runner.finished.connect(lambda: self._ended(runner))
+        runner.finished.connect(self._ended)
         self.bar.setRange(0, len(frames))
         self.bar.setValue(0)
         self.bar.show()
@@ -179,10 +180,12 @@ class StretchDialog(QDialog):
     def _progress(self, done: int, total: int) -> None:
         self.bar.setValue(done)
 
-    def _ended(self, runner: _Runner) -> None:
-        if runner is not self._runner:
-            return
-        self._runner = None
+    @pyqtSlot()
+    def _ended(self) -> None:
+        runner = self._runner
+        if runner is None or not runner.isFinished():
+            return  # An earlier one, which another took the place of.
+        self._runner, self._last = None, runner
         self.bar.hide()
         found = runner.result
         if found is None:
@@ -211,6 +214,8 @@ class StretchDialog(QDialog):
         if runner is not None:
             runner.cancelled = True
             runner.wait()
+            # Signals of it may still be on their way: it must outlive them.
+            self._last = runner
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._stop()

@@ -30,23 +30,18 @@ class AngleField(NumberField):
         super().__init__(_ANGLE)
         self._document, self._node = document, node
         self.setToolTip("Horizontal angle of view; it sets the focal length")
-        self.edited.connect(self._set)
-        self.drag_started.connect(lambda: document.begin(document.label(node.id, FOCAL)))
-        self.dragged.connect(lambda value: self._set(value, False))
-        self.drag_finished.connect(document.commit)
-        self.drag_cancelled.connect(document.cancel)
-        self.refused.connect(lambda text: document.say(text, True))
+        self.follow(document, lambda: document.label(node.id, FOCAL), self._set, f"{node.id}/angle")
 
     def refresh(self) -> None:
         horizontal, _ = self._document.here.camera(self._node.id).angles()
         self.show_value(float(horizontal[0]), "none", self._node.locked)
 
-    def _set(self, angle: float, repeats: bool) -> None:
+    def _set(self, angle: float, merge: str) -> None:
         document, node = self._document, self._node
         focal_px = document.settings.width / (2.0 * math.tan(math.radians(angle) / 2.0))
         view = document.here.camera(node.id)
         focal = focal_px / float(view.focal_px[0] / view.focal_mm[0])
-        merge = f"{node.id}/angle/{document.frame}" if repeats else ""
+        merge = merge and f"{merge}/{document.frame}"
         document.set_values(document.label(node.id, FOCAL), {(node.id, FOCAL): focal}, merge)
 
 

@@ -49,14 +49,9 @@ class SizeField(NumberField):
         document, word = rows.document, ("width", "height")[side]
         self._name = f"{node.name}: {word}"
         self.setToolTip(f"{word.capitalize()} in artwork pixels; it sets the scale, and keeps the proportions")
-        self.edited.connect(lambda value, repeats: self._set(value, self._name if repeats else ""))
-        self.drag_started.connect(lambda: document.begin(self._name))
-        self.dragged.connect(self._set)
-        self.drag_finished.connect(document.commit)
-        self.drag_cancelled.connect(document.cancel)
-        self.refused.connect(lambda text: document.say(text, True))
+        self.follow(document, lambda: self._name, self._set, self._name)
 
-    def _set(self, value: float, merge: str = "") -> None:
+    def _set(self, value: float, merge: str) -> None:
         document = self._document
         scene = document.gesture_base.shown(document.frame)
         sizes = (value, None) if self._side == 0 else (None, value)
