@@ -290,22 +290,32 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
     view = window.lens.match.view
     assert view.isVisible()
     assert not window.lens.view.isVisible()
-    for key in list(view.receiver_corners())[:6]:
-        point = view.receiver_corners()[key]
+    for key in list(view.photo.receiver_corners())[:6]:
+        point = view.photo.receiver_corners()[key]
         wanted = there.camera("photo").pixels(point[None])[0][0]
-        start = view.to_widget(view._seen(point[None])[0])
+        start = view.to_widget(view.photo.seen(point[None])[0])
         end = view.to_widget(wanted)
         mouse.drag(view, start, ((end - start).x() / 2, (end - start).y() / 2), ((end - start).x(), (end - start).y()))
-    assert len(view.pins) == 6
-    assert view.match.error < 0.3
+    assert len(view.photo.pins) == 6
+    assert view.photo.match.error < 0.3
     assert document.value("photo", "lens.focal") == pytest.approx(40.0, rel=0.03)
     assert document.value("photo", "position.x") == pytest.approx(1.2, abs=0.2)
     assert "6 corners placed" in window.lens.match.text.text()
     assert document.undo_name == "Match Photo"
     # A right click lets one go; Done goes back to the Lens.
-    at = view.to_widget(view.pins[0].pixel)
+    at = view.to_widget(view.photo.pins[0].pixel)
     mouse.drag(view, at, button=Qt.MouseButton.RightButton)
-    assert len(view.pins) == 5
+    assert len(view.photo.pins) == 5
+    QTest.keyClick(view, Qt.Key.Key_N)
+    before = view.photo.pins
+    QTest.keyClick(view, Qt.Key.Key_Right)
+    QTest.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    moved = [pin for pin in view.photo.pins if pin not in before]
+    assert len(moved) == 1
+    assert document.frame == 0.0
+    QTest.keyClick(view, Qt.Key.Key_Delete)
+    assert moved[0] not in view.photo.pins
+    assert "photo" in document.scene
     window.lens.match.close_.click()
     assert window.lens.view.isVisible()
 
@@ -315,23 +325,23 @@ def test_the_horizon_tilts_and_rolls_and_lines_turn(window, lane, mouse):
     document.select(["photo"])
     window.actions_["set.match"].trigger()
     view = window.lens.match.view
-    left, right = view.horizon()
+    left, right = view.photo.horizon()
     assert left[1] == right[1] == pytest.approx(50.0)
     middle = view.to_widget((80.0, 50.0))
     mouse.drag(view, middle, (0, 10), (0, 40))
     tilt = document.value("photo", "rotation.x")
     assert tilt > 1.0
-    assert view.horizon()[0][1] == pytest.approx(50.0 + 40 * 200 / view.picture_rect.width(), abs=1.0)
-    end = view.to_widget(view.horizon()[1])
+    assert view.photo.horizon()[0][1] == pytest.approx(50.0 + 40 * 200 / view.picture_rect.width(), abs=1.0)
+    end = view.to_widget(view.photo.horizon()[1])
     mouse.drag(view, end - QPointF(20, 0), (0, 10), (0, 30))
     assert document.value("photo", "rotation.z") > 1.0
-    assert view.horizon()[1][1] > view.horizon()[0][1] + 5.0
+    assert view.photo.horizon()[1][1] > view.photo.horizon()[0][1] + 5.0
     before = document.value("photo", "position.x")
     window.lens.match.findChildren(QToolButton)[0].click()
-    assert len(view.lines) == 4
-    mouse.drag(view, view.to_widget(view.lines[2].ends[0]), (0, 5), (3, 25))
+    assert len(view.photo.lines) == 4
+    mouse.drag(view, view.to_widget(view.photo.lines[2].ends[0]), (0, 5), (3, 25))
     assert document.value("photo", "position.x") == pytest.approx(before, abs=1e-6)
-    assert view.match is not None
+    assert view.photo.match is not None
 
 
 def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):

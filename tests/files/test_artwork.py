@@ -136,3 +136,20 @@ def test_unsaved_scenes_of_dead_programs_are_offered_and_broken_ones_are_not(tmp
     write_autosave(wh.Scene(name="alive"), autosave_path(None, tmp_path, str(os.getpid())))
     (tmp_path / "unsaved-999999998.heron").write_text("{")
     assert [wh.load(each.autosave).name for each in unsaved_recoveries(tmp_path)] == ["lost"]
+
+
+def test_a_folder_that_moved_whole_is_found_whole(tmp_path, art):
+    old, new = tmp_path / "job", tmp_path / "elsewhere" / "job"
+    for name in ("cards/a.png", "cards/b.png", "models/c.png", "walk/w_01.png", "walk/w_02.png"):
+        path = new / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes((art / "card.png").read_bytes())
+    places = {"a": "cards", "b": "cards", "c": "models"}
+    nodes = [picture(name, f"{old}/{place}/{name}.png") for name, place in places.items()]
+    walk = wh.Picture(id="w", name="W", artwork=wh.Sequence(f"{old}/walk/w_##.png", 1, 2, 24.0), width=9, height=9)
+    scene = wh.Scene(nodes=(*nodes, walk))
+    assert len(missing_artwork(scene, None)) == 4
+    found, count = relink(scene, None, "a", new / "cards" / "a.png")
+    assert count == 4
+    assert missing_artwork(found, None) == []
+    assert found.node("w").artwork.source == (new / "walk" / "w_##.png").as_posix()

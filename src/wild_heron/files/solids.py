@@ -47,11 +47,17 @@ def build(node: Model | Logo, base: Path | None) -> SolidData:
         many = [part.mesh for part in made.parts if len(part.mesh.faces) > _MANY_FACES]
         return made._replace(drafts={id(mesh): fewer_faces(mesh) for mesh in many})
     except FileError as problem:
-        if isinstance(node, Logo):
-            mesh = solid(Plane(float(node.width), float(node.height)))
-        else:
-            mesh = solid(Box(1.0, 1.0, 1.0))
-        return SolidData((Part(mesh, Material(_MISSING), 0),), (), None, str(problem))
+        return _stand_in(node, str(problem))
+    except Exception as problem:  # Whatever a stranger's file makes a library do, the other nodes go on.
+        return _stand_in(node, f"{node.name} could not be made: {problem!r}.")
+
+
+def _stand_in(node: Model | Logo, problem: str) -> SolidData:
+    if isinstance(node, Logo):
+        mesh = solid(Plane(float(node.width), float(node.height)))
+    else:
+        mesh = solid(Box(1.0, 1.0, 1.0))
+    return SolidData((Part(mesh, Material(_MISSING), 0),), (), None, problem)
 
 
 def _model(node: Model, base: Path | None) -> SolidData:

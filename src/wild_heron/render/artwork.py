@@ -328,6 +328,8 @@ def _read(
         path = file_of(picture, base, want.moment)
         note = "cannot be read" if path is not None and path.exists() else "missing"
         return _looked_at(_stand_in(picture, note), str(error))
+    except Exception as error:  # Whatever a stranger's file makes a library do, the other pictures go on.
+        return _looked_at(_stand_in(picture, "cannot be read"), f"{picture.name} could not be read: {error!r}.")
 
 
 def _stand_in(picture: Picture, note: str) -> Pixels:

@@ -30,7 +30,7 @@ class MatchPanel(QWidget):
         self.lines.setToolTip(
             "Lay two red lines along the set's x and two blue ones along its z: they turn and zoom it"
         )
-        self.lines.toggled.connect(self.view.show_lines)
+        self.lines.toggled.connect(self.view.photo.show_lines)
         self.free = QPushButton("Let pins go")
         self.free.setToolTip("Forget where corners and lines were put; the match stays as it is")
         self.free.clicked.connect(self._let_go)
@@ -62,7 +62,7 @@ class MatchPanel(QWidget):
 
     def _let_go(self) -> None:
         self.lines.setChecked(False)
-        self.view.let_all_go()
+        self.view.photo.let_all_go()
 
     def _still_there(self) -> None:
         if self.isVisible() and self.view.node is None:
@@ -70,17 +70,17 @@ class MatchPanel(QWidget):
 
     def refresh(self) -> None:
         view = self.view
-        count = len(view.pins)
-        if not count and not view.lines:
+        count = len(view.photo.pins)
+        if not count and not view.photo.lines:
             self.text.setText("Drag corners of the set to where they are in the photograph, or the horizon.")
             self.error.setText("")
             return
         given = [f"{count} corner{'' if count == 1 else 's'}"] if count else []
-        given += [f"{len(view.lines)} lines"] if view.lines else []
-        enough = "" if count >= 4 or view.lines else f" · {4 - count} more fix the lens too"
+        given += [f"{len(view.photo.lines)} lines"] if view.photo.lines else []
+        enough = "" if count >= 4 or view.photo.lines else f" · {4 - count} more fix the lens too"
         self.text.setText(f"{' and '.join(given)} placed{enough}. Right-click a corner to let it go.")
-        error = view.match.error if view.match else 0.0
-        loose = view.match is not None and view.match.loose and count >= 4
+        error = view.photo.match.error if view.photo.match else 0.0
+        loose = view.photo.match is not None and view.photo.match.loose and count >= 4
         self.error.setText(f"{error:.1f} px off" + (", lens left open" if loose else ""))
         self.error.setToolTip(
             "These corners fit many lenses: place one that is much nearer or farther" if loose else ""

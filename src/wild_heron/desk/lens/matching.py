@@ -3,43 +3,24 @@ lines and the horizon dragged to where they are in it."""
 
 import math
 
-import msgspec
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ...evaluate.extent import corners
-from ...evaluate.posing import values_for_pose
 from ...render.messages import LensView as LensRequest
-from ...scene import Projection, SceneError
-from ...scene.channels import FOCAL, ROTATION
-from ...space.lens import world_to_pixel
-from ...space.matching import Match, solve
+from ...scene import Projection
+from ...scene.channels import ROTATION
 from ..document import Document
 from ..render_link import RenderLink, Wish
 from ..theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
+from .photo_match import PhotoMatch
 
 _MARGIN = 14
 _PICK = 11.0
 _PHOTO_SIDE = 2048
 _EDGES = [(i, i | bit) for bit in (1, 2, 4) for i in range(8) if not i & bit]
-_FLAT = 1e-9
-
-
-class Pin(msgspec.Struct, frozen=True):
-    """A corner of a receiver, and the pixel of the photograph where it is."""
-
-    node: str
-    corner: int
-    pixel: tuple[float, float]
-
-
-class _Line(msgspec.Struct, frozen=True):
-    """A segment in the photograph that runs along a world axis."""
-
-    axis: int
-    ends: tuple[tuple[float, float], tuple[float, float]]
 
 
 class MatchView(QWidget):
@@ -51,11 +32,8 @@ class MatchView(QWidget):
     def __init__(self, document: Document, link: RenderLink) -> None:
         super().__init__()
         self._document, self._link = document, link
-        self.projection: str | None = None
-        self.pins: tuple[Pin, ...] = ()
-        self.lines: tuple[_Line, ...] = ()
-        self.match: Match | None = None
-        self._photo: QImage | None = None
+        self.photo = PhotoMatch(document, self._changed)
+        self._picture: QImage | None = None
         self._image: QImage | None = None
         self._grab: tuple[str, object] | None = None
         self._hover: tuple[str, object] | None = None
@@ -72,10 +50,11 @@ class MatchView(QWidget):
 
     @property
     def node(self) -> Projection | None:
-        if self.projection is None or self.projection not in self._document.scene:
-            return None
-        node = self._document.scene.node(self.projection)
-        return node if isinstance(node, Projection) else None
+        return self.photo.node
+
+    def _changed(self) -> None:
+        self.found.emit()
+        self.update()
 
     def begin(self, node: Projection) -> None:
         """Show a projection's photograph over the set."""
@@ -83,12 +62,12 @@ class MatchView(QWidget):
         from ...files.errors import FileError
         from ...files.images import read_picture
 
-        self.projection, self.pins, self.lines, self.match = node.id, (), (), None
-        self._photo = self._image = None
+        self.photo.begin(node)
+        self._picture = self._image = None
         try:
             pixels = np.ascontiguousarray(read_picture(resolve(self._document.base, node.source), limit=_PHOTO_SIDE))
             height, width = pixels.shape[:2]
-            self._photo = QImage(
+            self._picture = QImage(
                 pixels.data, width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied
             ).copy()
         except FileError as problem:
@@ -119,44 +98,6 @@ class MatchView(QWidget):
         assert node is not None
         scale = node.width / rect.width()
         return (at.x() - rect.left()) * scale, (at.y() - rect.top()) * scale
-
-    def receiver_corners(self) -> dict[tuple[str, int], np.ndarray]:
-        """The corners of all receivers in the world, those of a plane once."""
-        node, here = self.node, self._document.here
-        found: dict[tuple[str, int], np.ndarray] = {}
-        for receiver in node.receivers if node else ():
-            places: list[np.ndarray] = []
-            for number, point in enumerate(corners(here, receiver)):
-                if all(np.linalg.norm(point - other) > _FLAT for other in places):
-                    places.append(point)
-                    found[receiver, number] = point
-        return found
-
-    def _seen(self, points: np.ndarray) -> np.ndarray:
-        """Pixels (N, 2) of the photograph at which world points are seen; NaN behind the lens."""
-        node = self.node
-        assert node is not None
-        view = self._document.here.camera(node.id)
-        count = len(points)
-        poses, focal = np.broadcast_to(view.pose[0], (count, 4, 4)), np.full(count, view.focal_px[0])
-        return world_to_pixel(points, poses, focal, node.width, node.height)[0]
-
-    def horizon(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
-        """Where the horizon meets the left and right edge of the photograph; None where it is not in front."""
-        node = self.node
-        if node is None:
-            return None
-        view = self._document.here.camera(node.id)
-        pose, focal = view.pose[0], float(view.focal_px[0])
-        # Directions (x, y, −f) of the lens that are level in the world.
-        up = pose[1, :3]
-        if abs(up[1]) < 1e-6:
-            return None
-        ends = []
-        for x in (0.0, float(node.width)):
-            y = (-(x - node.width / 2) * up[0] + focal * up[2]) / up[1]
-            ends.append((x, node.height / 2 - y))
-        return ends[0], ends[1]
 
     # The picture
 
@@ -192,9 +133,9 @@ class MatchView(QWidget):
         p.fillRect(rect, colour("#1f1f1f"))
         if self._image is not None:
             p.drawImage(rect, self._image)
-        if self._photo is not None:
+        if self._picture is not None:
             p.setOpacity(0.5)
-            p.drawImage(rect, self._photo)
+            p.drawImage(rect, self._picture)
             p.setOpacity(1.0)
         p.setClipRect(self.rect())
         self._paint_horizon(p)
@@ -203,7 +144,7 @@ class MatchView(QWidget):
         self._paint_corners(p)
 
     def _paint_horizon(self, p: QPainter) -> None:
-        ends = self.horizon()
+        ends = self.photo.horizon()
         if ends is None:
             return
         a, b = self.to_widget(ends[0]), self.to_widget(ends[1])
@@ -218,18 +159,18 @@ class MatchView(QWidget):
         assert node is not None
         p.setPen(QPen(colour(SKY, 0.9), 1.3))
         for receiver in node.receivers:
-            pixels = self._seen(corners(here, receiver))
+            pixels = self.photo.seen(corners(here, receiver))
             for i, j in _EDGES:
                 if np.isfinite(pixels[[i, j]]).all():
                     p.drawLine(self.to_widget(pixels[i]), self.to_widget(pixels[j]))
 
     def _paint_corners(self, p: QPainter) -> None:
-        places = self.receiver_corners()
+        places = self.photo.receiver_corners()
         if not places:
             self._paint_hint(p)
             return
-        pixels = self._seen(np.array(list(places.values())))
-        pinned = {(pin.node, pin.corner): pin for pin in self.pins}
+        pixels = self.photo.seen(np.array(list(places.values())))
+        pinned = {(pin.node, pin.corner): pin for pin in self.photo.pins}
         for key, pixel in zip(places, pixels, strict=True):
             hot = self._hover == ("corner", key)
             pin = pinned.get(key)
@@ -248,7 +189,7 @@ class MatchView(QWidget):
         p.setBrush(Qt.BrushStyle.NoBrush)
 
     def _paint_lines(self, p: QPainter) -> None:
-        for number, line in enumerate(self.lines):
+        for number, line in enumerate(self.photo.lines):
             a, b = (self.to_widget(end) for end in line.ends)
             p.setPen(QPen(colour(DEEP, 0.7), 4))
             p.drawLine(a, b)
@@ -283,19 +224,19 @@ class MatchView(QWidget):
             if away < _PICK and (best is None or away - bonus < best[0]):
                 best = (away - bonus, what)
 
-        for number, line in enumerate(self.lines):
+        for number, line in enumerate(self.photo.lines):
             for end, place in enumerate(line.ends):
                 offer(self.to_widget(place), ("end", (number, end)), 2.0)
-        pinned = {(pin.node, pin.corner): pin.pixel for pin in self.pins}
-        places = self.receiver_corners()
+        pinned = {(pin.node, pin.corner): pin.pixel for pin in self.photo.pins}
+        places = self.photo.receiver_corners()
         if places:
-            for key, pixel in zip(places, self._seen(np.array(list(places.values()))), strict=True):
+            for key, pixel in zip(places, self.photo.seen(np.array(list(places.values()))), strict=True):
                 shown = pinned.get(key, pixel)
                 if np.isfinite(np.asarray(shown)).all():
                     offer(self.to_widget(shown), ("corner", key), 1.0)
         if best is not None:
             return best[1]
-        ends = self.horizon()
+        ends = self.photo.horizon()
         if ends is not None:
             a, b = self.to_widget(ends[0]), self.to_widget(ends[1])
             share = (at.x() - a.x()) / max(b.x() - a.x(), 1e-6)
@@ -310,7 +251,7 @@ class MatchView(QWidget):
         under = self._under(event.position())
         if event.button() == Qt.MouseButton.RightButton:
             if under is not None and under[0] == "corner":
-                self.let_go(under[1])  # type: ignore[arg-type]
+                self.photo.let_go(under[1])  # type: ignore[arg-type]
             return
         if under is not None and event.button() == Qt.MouseButton.LeftButton:
             self._grab = under
@@ -331,10 +272,10 @@ class MatchView(QWidget):
         kind, what = self._grab
         if kind == "corner":
             node_id, corner = what  # type: ignore[misc]
-            self.pin(node_id, corner, self.to_photo(event.position()))
+            self.photo.pin(node_id, corner, self.to_photo(event.position()))
         elif kind == "end":
             number, end = what  # type: ignore[misc]
-            self.move_end(number, end, self.to_photo(event.position()))
+            self.photo.move_end(number, end, self.to_photo(event.position()))
         else:
             self._drag_horizon(event.position(), float(what))  # type: ignore[arg-type]
 
@@ -347,8 +288,50 @@ class MatchView(QWidget):
         if event is not None and event.key() == Qt.Key.Key_Escape and self._grab is not None:
             self._grab = None
             self._document.cancel()
-        else:
+        elif event is None or not self._press(event):
             super().keyPressEvent(event)
+
+    def _press(self, event: QKeyEvent) -> bool:
+        """N goes from corner to corner, arrows move the one that is lit by a pixel (Shift: a tenth), Delete lets it
+        go. Whether the key meant anything."""
+        steps = {
+            Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Up: (0.0, -1.0),
+            Qt.Key.Key_Down: (0.0, 1.0),
+        }  # fmt: skip
+        places = self.photo.receiver_corners()
+        if not places:
+            return False
+        keys = list(places)
+        lit = self._hover[1] if self._hover is not None and self._hover[0] == "corner" else None
+        if event.key() == Qt.Key.Key_N:
+            back = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            at = keys.index(lit) if lit in keys else (0 if back else -1)  # type: ignore[arg-type]
+            self._hover = ("corner", keys[(at + (-1 if back else 1)) % len(keys)])
+            self.update()
+            return True
+        if lit not in places:
+            return False
+        if event.key() == Qt.Key.Key_Delete:
+            self.photo.let_go(lit)  # type: ignore[arg-type]
+            return True
+        if event.key() not in steps:
+            return False
+        fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        pinned = {(pin.node, pin.corner): pin.pixel for pin in self.photo.pins}
+        x, y = pinned.get(lit, self.photo.seen(places[lit][None])[0])  # type: ignore[index, call-overload]
+        dx, dy = steps[Qt.Key(event.key())]
+        if math.isfinite(x) and math.isfinite(y):
+            self.photo.pin(lit[0], lit[1], (float(x) + fine * dx, float(y) + fine * dy))  # type: ignore[index]
+        return True
+
+    def event(self, event: QEvent | None) -> bool:
+        # These keys are actions elsewhere; here they are the view's.
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            arrows = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down)
+            if event.key() in (Qt.Key.Key_N, Qt.Key.Key_Delete, *arrows) and self.node is not None:
+                event.accept()
+                return True
+        return super().event(event)
 
     def _drag_horizon(self, at: QPointF, share: float) -> None:
         """Its middle third tilts, its ends roll."""
@@ -365,80 +348,3 @@ class MatchView(QWidget):
             turned = math.atan2(down, arm) if share > 0.5 else math.atan2(-down, -arm)
             changes = {(node.id, ROTATION[2]): roll + math.degrees(turned)}
         self._document.set_values(f"Match {node.name}", changes)
-
-    # What is given, and what follows from it
-
-    def pin(self, node_id: str, corner: int, pixel: tuple[float, float]) -> None:
-        """Say where in the photograph a corner of a receiver is."""
-        kept = tuple(pin for pin in self.pins if (pin.node, pin.corner) != (node_id, corner))
-        self.pins = (*kept, Pin(node_id, corner, pixel))
-        self._solve()
-
-    def let_go(self, key: tuple[str, int]) -> None:
-        self.pins = tuple(pin for pin in self.pins if (pin.node, pin.corner) != key)
-        self._solve()
-
-    def let_all_go(self) -> None:
-        self.pins, self.match = (), None
-        if self.lines:
-            self.lines = ()
-        self.found.emit()
-        self.update()
-
-    def show_lines(self, on: bool) -> None:
-        """Two lines along the set's x and two along its z, to be laid on edges of the photograph."""
-        node = self.node
-        if node is None:
-            return
-        w, h = float(node.width), float(node.height)
-        start = (
-            _Line(0, ((0.3 * w, 0.3 * h), (0.7 * w, 0.3 * h))),
-            _Line(0, ((0.3 * w, 0.7 * h), (0.7 * w, 0.7 * h))),
-            _Line(2, ((0.08 * w, 0.2 * h), (0.28 * w, 0.36 * h))),
-            _Line(2, ((0.92 * w, 0.2 * h), (0.72 * w, 0.36 * h))),
-        )
-        self.lines = start if on else ()
-        self.match = None
-        self.found.emit()
-        self.update()
-
-    def move_end(self, number: int, end: int, pixel: tuple[float, float]) -> None:
-        line = self.lines[number]
-        ends = (pixel, line.ends[1]) if end == 0 else (line.ends[0], pixel)
-        self.lines = tuple(_Line(line.axis, ends) if k == number else other for k, other in enumerate(self.lines))
-        self._solve()
-
-    def _solve(self) -> None:
-        node = self.node
-        if node is None:
-            return
-        places = self.receiver_corners()
-        pins = [pin for pin in self.pins if (pin.node, pin.corner) in places]
-        document = self._document
-        if pins or self.lines:
-            view = document.here.camera(node.id)
-            self.match = solve(
-                np.array([places[pin.node, pin.corner] for pin in pins]).reshape(-1, 3),
-                np.array([pin.pixel for pin in pins]).reshape(-1, 2),
-                np.array([line.ends for line in self.lines]).reshape(-1, 2, 2),
-                np.array([np.eye(3)[line.axis] for line in self.lines]).reshape(-1, 3),
-                (node.width, node.height),
-                np.array(view.pose[0]),
-                float(view.focal_px[0]),
-            )
-            focal = self.match.focal_px * node.sensor_width / node.width
-            try:
-                # Its scale plays no part in what a projection sees.
-                values = {
-                    name: value
-                    for name, value in values_for_pose(document.shown, node.id, self.match.pose, document.frame).items()
-                    if not name.startswith("scale")
-                }
-                changes = {(node.id, name): value for name, value in values.items()}
-                document.set_values(f"Match {node.name}", changes | {(node.id, FOCAL): min(max(focal, 1.0), 5000.0)})
-            except SceneError as problem:
-                document.say(str(problem), True)
-        else:
-            self.match = None
-        self.found.emit()
-        self.update()
