@@ -332,7 +332,8 @@ def event_loop() -> None:
     from PyQt6.QtCore import Qt, QTimer
     from PyQt6.QtTest import QTest
 
-    from wild_heron.desk.app import make_settings, settle_memory
+    from wild_heron.desk.app import make_settings
+    from wild_heron.desk.collector import Collector
     from wild_heron.desk.theme import apply_style
     from wild_heron.desk.window import MainWindow
 
@@ -344,7 +345,8 @@ def event_loop() -> None:
     window.document.select(["turn"])
     window.show()
     QTest.qWait(4000)
-    settle_memory()  # as the program does once its window is up
+    collector = Collector()
+    collector.start()  # as the program does once its window is up
     for name, play in (("scrubbing", False), ("playing", True)):
         gaps: list[float] = []
         last = [time.perf_counter()]

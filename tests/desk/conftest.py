@@ -1,5 +1,7 @@
 """A real window on its own scene."""
 
+import gc
+
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
 from PyQt6.QtGui import QMouseEvent
@@ -9,6 +11,16 @@ from PyQt6.QtWidgets import QApplication, QWidget
 import wild_heron as wh
 from wild_heron.desk.theme import apply_style, apply_theme
 from wild_heron.desk.window import MainWindow
+
+
+@pytest.fixture(scope="session", autouse=True)
+def collect_in_this_thread():
+    """As in the program: the collector does not run in threads that read files."""
+    gc.collect()
+    gc.freeze()
+    gc.disable()
+    yield
+    gc.enable()
 
 
 @pytest.fixture(scope="session")
@@ -44,7 +56,10 @@ def make_window(qapp, settings):
         window.files.may_leave = lambda: True
         window.close()
         window.deleteLater()
+    made.clear()
     QApplication.sendPostedEvents()
+    # Here, where the widgets belong; a thread of a later test would take them down in the wrong place.
+    gc.collect()
 
 
 @pytest.fixture

@@ -1,15 +1,18 @@
 """The program as it is started: a window for a file, closed in order with Ctrl-C."""
 
+import gc
 import os
 import signal
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QSettings
 
 import wild_heron as wh
+from wild_heron.desk.collector import Collector
 from wild_heron.desk.turns import Turns
 
 
@@ -59,3 +62,28 @@ def test_refreshes_take_turns_and_are_carried_out_once(qtbot):
     turns.ask(owners[0], lambda: done.append(10))
     turns.finish()
     assert done[-1] == 9
+
+
+def test_garbage_is_collected_by_the_thread_that_owns_the_widgets(qtbot):
+    collector = Collector()
+    gone: list[int] = []
+
+    class Loop:
+        def __init__(self) -> None:
+            self.itself = self
+
+        def __del__(self) -> None:
+            gone.append(threading.get_ident())
+
+    collector.start()
+    try:
+        assert not gc.isenabled()
+        worker = threading.Thread(target=lambda: [Loop() for _ in range(5000)])
+        worker.start()
+        worker.join()
+        assert not gone
+        qtbot.waitUntil(lambda: len(gone) >= 4000, timeout=10_000)
+        assert set(gone) == {threading.get_ident()}
+    finally:
+        collector._timer.stop()
+        gc.unfreeze()

@@ -86,8 +86,8 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     }
 
     # Output.
-    window.open_export()
-    dialog = window.export_dialog
+    window.open.export()
+    dialog = window.open.export_dialog
     dialog.path.setText(str(art / "first.mp4"))
     dialog.scale.setCurrentIndex(2)
     dialog.first.setText("110")

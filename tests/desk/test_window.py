@@ -299,8 +299,8 @@ def test_stepping_and_jumping(window, qtbot):
 
 
 def test_export_runs_with_progress_and_can_be_cancelled(window, qtbot, tmp_path):
-    window.open_export()
-    dialog = window.export_dialog
+    window.open.export()
+    dialog = window.open.export_dialog
     dialog.path.setText(str(tmp_path / "film.mp4"))
     dialog.last.setText("5")
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)

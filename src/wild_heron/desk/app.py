@@ -1,6 +1,5 @@
 """Starting the window."""
 
-import gc
 import signal
 import sys
 from pathlib import Path
@@ -10,6 +9,7 @@ import platformdirs
 from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
+from .collector import Collector
 from .theme import apply_style, apply_theme
 from .window import MainWindow
 
@@ -57,13 +57,6 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     if window.banner.isHidden():
         window.files.offer_unsaved()
     window.show()
-    # What is there once the window is up stays: the collector need not look at it again.
-    QTimer.singleShot(1500, settle_memory)
+    collector = Collector()
+    QTimer.singleShot(1500, collector.start)
     return app.exec()
-
-
-def settle_memory() -> None:
-    """Let the collector forget what lives as long as the program; its pauses are then too short to feel."""
-    gc.collect()
-    gc.freeze()
-    gc.enable()

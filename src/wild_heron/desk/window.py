@@ -5,14 +5,12 @@ from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import QFileDialog, QMainWindow, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from ..demo import DEMO_SCENE
 from ..files.autosave import Recovery
-from ..files.kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES, PICTURE_SUFFIXES
 from ..files.project import SUFFIX
 from ..scene import Family, Flow, Hold, Linear
-from ..scene.dependencies import descendants
 from .actions import ActionTable
 from .bringing import Bringer
 from .commands import Commands
@@ -22,6 +20,7 @@ from .inspector import Inspector
 from .lanes.ease_panel import apply_ease
 from .lanes.panel import LanesPanel
 from .lens.panel import LensPanel
+from .opening import Opener
 from .overview.painting import has_body
 from .overview.panel import OverviewPanel
 from .playback import Playback
@@ -33,13 +32,6 @@ from .status import Banner, StatusLine
 from .top_bar import TopBar
 from .watching import FileWatcher
 
-_CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
-    "best": ("Artwork", (*PICTURE_SUFFIXES, ".ora", *MOVIE_SUFFIXES, *MODEL_SUFFIXES)),
-    "sequence": ("Numbered pictures", PICTURE_SUFFIXES),
-    "layers": ("Layered artwork", LAYERED_SUFFIXES),
-    "logo": ("Vector art", (".svg", ".svgz")),
-    "projection": ("Photographs", PICTURE_SUFFIXES),
-}
 _AREAS = ("rig", "depth", "overview", "inspector", "lanes")
 
 
@@ -63,7 +55,7 @@ class MainWindow(QMainWindow):
         self.menus = self.actions_.fill(self.menuBar())
         self._recent = self.menus["scene"].addMenu("Recent")
         self.menus["scene"].insertMenu(self.actions_["scene.demo"], self._recent)
-        self.export_dialog: QWidget | None = None
+        self.open = Opener(self.document, self)
         self._first_body = False
         self._start = QTimer(self)
         self._start.setSingleShot(True)
@@ -122,7 +114,7 @@ class MainWindow(QMainWindow):
         act("scene.demo", lambda: files.open(DEMO_SCENE, as_copy=True))
         act("scene.save", files.save)
         act("scene.save_as", files.ask_save_as)
-        act("scene.settings", self.open_settings)
+        act("scene.settings", self.open.settings)
         act("scene.quit", self.close)
         act("edit.undo", document.undo)
         act("edit.redo", document.redo)
@@ -132,9 +124,9 @@ class MainWindow(QMainWindow):
         act("edit.delete", commands.delete)
         act("edit.select_all", commands.select_all)
         act("edit.select_none", commands.select_none)
-        act("set.bring", lambda: self.ask_files("best"))
+        act("set.bring", lambda: self.open.files("best"))
         for as_ in ("sequence", "layers", "logo", "projection"):
-            act(f"set.{as_}", lambda as_=as_: self.ask_files(as_))
+            act(f"set.{as_}", lambda as_=as_: self.open.files(as_))
         for kind in ("solid", "gradient", "text"):
             act(f"set.{kind}", lambda kind=kind: place.add_card(kind))
         for kind in ("plane", "box", "sphere", "cylinder", "cone", "torus"):
@@ -143,7 +135,7 @@ class MainWindow(QMainWindow):
         for kind in ("ambient", "directional", "point"):
             act(f"set.{kind}", lambda kind=kind: place.add_light(kind))
         act("set.solo", place.solo)
-        act("set.spread", self.open_spread)
+        act("set.spread", self.open.spread)
         act("set.fill", place.fill_frame)
         act("set.ground", place.stand_on_ground)
         act("set.one_to_one", place.to_frame_distance)
@@ -155,14 +147,14 @@ class MainWindow(QMainWindow):
         for line in ("x", "y", "depth"):
             act(f"set.align_{line}", lambda line=line: place.align(line))
             act(f"set.even_{line}", lambda line=line: place.distribute(line))
-        act("set.replace", self.ask_replacement)
-        act("set.stretch", self.open_stretch)
+        act("set.replace", self.open.replacement)
+        act("set.stretch", self.open.stretch)
         act("set.rename", self.rig.tree.rename_active)
         act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
         act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
         act("set.up", lambda: commands.move_in_list(-1))
         act("set.down", lambda: commands.move_in_list(1))
-        act("set.missing", self.open_missing)
+        act("set.missing", self.open.missing)
         act("set.reload", self.reload_artwork)
         act("camera.add", self.add_camera)
         act("camera.look", commands.look_through_selected)
@@ -203,9 +195,9 @@ class MainWindow(QMainWindow):
             act(f"view.{area}", lambda on, area=area: self.show_area(area, on))
         act("view.swap", self.swap)
         act("view.renderer", self.restart_renderer)
-        act("output.export", self.open_export)
-        act("help.shortcuts", self.open_shortcuts)
-        act("help.about", self.open_about)
+        act("output.export", self.open.export)
+        act("help.shortcuts", self.open.shortcuts)
+        act("help.about", self.open.about)
         self.actions_["play.loop"].setChecked(True)
         self.top_bar.quality.currentIndexChanged.connect(self._quality)
         self.link.status.connect(self._render_status)
@@ -336,22 +328,6 @@ class MainWindow(QMainWindow):
         gone = [path for path in paths if not path.exists()]
         self.document.say(f"{gone[0].name} is not there any more." if gone else f"Read again: {names}", bool(gone))
 
-    def ask_files(self, as_: str) -> None:
-        """Choose files and bring them in."""
-        title, suffixes = _CHOICES[as_]
-        kinds = " ".join(f"*{suffix}" for suffix in suffixes)
-        start = str(self.document.base or Path.home())
-        names, _ = QFileDialog.getOpenFileNames(self, title, start, f"{title} ({kinds});;All files (*)")
-        if names:
-            self.bring_in([Path(name) for name in names], as_)
-
-    def ask_replacement(self) -> None:
-        if self.set_commands.can_replace():
-            start = str(self.document.base or Path.home())
-            name, _ = QFileDialog.getOpenFileName(self, "Replace the file", start, "All files (*)")
-            if name:
-                self.set_commands.replace_file(Path(name))
-
     def bring_in(self, paths: list[Path], as_: str = "best") -> None:
         """Files that were dropped or chosen: a scene is opened, other files become nodes."""
         scenes = [path for path in paths if path.suffix == SUFFIX]
@@ -399,60 +375,8 @@ class MainWindow(QMainWindow):
             "A picture is missing; a labelled stand-in is shown."
             if count == 1
             else f"{count} pictures are missing; labelled stand-ins are shown.",
-            {"Find…": self.open_missing, "Not now": None},
+            {"Find…": self.open.missing, "Not now": None},
         )
-
-    # Dialogs are imported when they are first opened, so that the window starts sooner.
-
-    def open_settings(self) -> None:
-        from .dialogs.settings import SettingsDialog
-
-        SettingsDialog(self.document, self).show()
-
-    def open_missing(self) -> None:
-        from .dialogs.missing import MissingDialog
-
-        MissingDialog(self.document, self).show()
-
-    def open_spread(self) -> None:
-        from .dialogs.spread import SpreadDialog
-
-        chosen = tuple(i for i in self.document.selection if has_body(self.document.scene.node(i)))
-        if not chosen and self.document.selection:
-            # A carrier that holds artwork stands for what it carries.
-            under = set().union(*(descendants(self.document.scene, i) for i in self.document.selection))
-            chosen = tuple(n.id for n in self.document.scene.nodes if n.id in under and has_body(n))
-        if self.document.camera is None or len(chosen) < 2:
-            self.document.say("Select two or more pictures, or the null that carries them, and have a camera.", True)
-            return
-        SpreadDialog(self.document, chosen, self).show()
-
-    def open_stretch(self) -> None:
-        from .dialogs.stretch import StretchDialog
-
-        if self.document.camera is None or not any(n.kind == "projection" for n in self.document.scene.nodes):
-            self.document.say("This needs a camera and a photo projection.", True)
-            return
-        StretchDialog(self.document, self).show()
-
-    def open_export(self) -> None:
-        from .dialogs.export import ExportDialog
-
-        if isinstance(self.export_dialog, ExportDialog) and self.export_dialog.is_running:
-            self.export_dialog.raise_()
-            return
-        self.export_dialog = ExportDialog(self.document, self)
-        self.export_dialog.show()
-
-    def open_shortcuts(self) -> None:
-        from .dialogs.help import ShortcutsDialog
-
-        ShortcutsDialog(self).show()
-
-    def open_about(self) -> None:
-        from .dialogs.help import AboutDialog
-
-        AboutDialog(self).show()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
@@ -461,8 +385,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.playback.stop()
-        if self.export_dialog is not None and hasattr(self.export_dialog, "shut_down"):
-            self.export_dialog.shut_down()
+        self.open.shut_down()
         self.files.autosaver.clear()
         self._remember()
         self._start.stop()

@@ -1,0 +1,101 @@
+"""Dialogs and file choosers. Dialogs are imported when they are first opened, so that the window starts sooner."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from ..files.kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES, PICTURE_SUFFIXES
+from ..scene.dependencies import descendants
+from .document import Document
+from .overview.painting import has_body
+
+if TYPE_CHECKING:
+    from .window import MainWindow
+
+_CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
+    "best": ("Artwork", (*PICTURE_SUFFIXES, ".ora", *MOVIE_SUFFIXES, *MODEL_SUFFIXES)),
+    "sequence": ("Numbered pictures", PICTURE_SUFFIXES),
+    "layers": ("Layered artwork", LAYERED_SUFFIXES),
+    "logo": ("Vector art", (".svg", ".svgz")),
+    "projection": ("Photographs", PICTURE_SUFFIXES),
+}
+
+
+class Opener:
+    """Opens what the window's actions ask for."""
+
+    def __init__(self, document: Document, window: "MainWindow") -> None:
+        self._document, self._window = document, window
+        self.export_dialog: QWidget | None = None
+
+    def files(self, as_: str) -> None:
+        """Choose files and bring them in."""
+        title, suffixes = _CHOICES[as_]
+        kinds = " ".join(f"*{suffix}" for suffix in suffixes)
+        start = str(self._document.base or Path.home())
+        names, _ = QFileDialog.getOpenFileNames(self._window, title, start, f"{title} ({kinds});;All files (*)")
+        if names:
+            self._window.bring_in([Path(name) for name in names], as_)
+
+    def replacement(self) -> None:
+        if self._window.set_commands.can_replace():
+            start = str(self._document.base or Path.home())
+            name, _ = QFileDialog.getOpenFileName(self._window, "Replace the file", start, "All files (*)")
+            if name:
+                self._window.set_commands.replace_file(Path(name))
+
+    def settings(self) -> None:
+        from .dialogs.settings import SettingsDialog
+
+        SettingsDialog(self._document, self._window).show()
+
+    def missing(self) -> None:
+        from .dialogs.missing import MissingDialog
+
+        MissingDialog(self._document, self._window).show()
+
+    def spread(self) -> None:
+        from .dialogs.spread import SpreadDialog
+
+        chosen = tuple(i for i in self._document.selection if has_body(self._document.scene.node(i)))
+        if not chosen and self._document.selection:
+            # A carrier that holds artwork stands for what it carries.
+            under = set().union(*(descendants(self._document.scene, i) for i in self._document.selection))
+            chosen = tuple(n.id for n in self._document.scene.nodes if n.id in under and has_body(n))
+        if self._document.camera is None or len(chosen) < 2:
+            self._document.say("Select two or more pictures, or the null that carries them, and have a camera.", True)
+            return
+        SpreadDialog(self._document, chosen, self._window).show()
+
+    def stretch(self) -> None:
+        from .dialogs.stretch import StretchDialog
+
+        if self._document.camera is None or not any(n.kind == "projection" for n in self._document.scene.nodes):
+            self._document.say("This needs a camera and a photo projection.", True)
+            return
+        StretchDialog(self._document, self._window).show()
+
+    def export(self) -> None:
+        from .dialogs.export import ExportDialog
+
+        if isinstance(self.export_dialog, ExportDialog) and self.export_dialog.is_running:
+            self.export_dialog.raise_()
+            return
+        self.export_dialog = ExportDialog(self._document, self._window)
+        self.export_dialog.show()
+
+    def shortcuts(self) -> None:
+        from .dialogs.help import ShortcutsDialog
+
+        ShortcutsDialog(self._window).show()
+
+    def about(self) -> None:
+        from .dialogs.help import AboutDialog
+
+        AboutDialog(self._window).show()
+
+    def shut_down(self) -> None:
+        """Cancel what still runs; for when the program ends."""
+        if self.export_dialog is not None and hasattr(self.export_dialog, "shut_down"):
+            self.export_dialog.shut_down()
