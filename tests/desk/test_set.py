@@ -297,6 +297,8 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
         end = view.to_widget(wanted)
         mouse.drag(view, start, ((end - start).x() / 2, (end - start).y() / 2), ((end - start).x(), (end - start).y()))
     assert len(view.photo.pins) == 6
+    assert window.lens.name.text() == "matching Photo"
+    assert len(view.photo.edges()) == 12
     assert view.photo.match.error < 0.3
     assert document.value("photo", "lens.focal") == pytest.approx(40.0, rel=0.03)
     assert document.value("photo", "position.x") == pytest.approx(1.2, abs=0.2)
@@ -365,3 +367,14 @@ def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):
     dialog.go.click()
     assert document.frame == found.frames[found.worst]
     dialog.close()
+
+
+def test_edges_that_pass_behind_the_lens_are_cut_there(window, lane):
+    document = lane
+    document.select(["photo"])
+    window.actions_["set.match"].trigger()
+    photo = window.lens.match.view.photo
+    document.set_values("x", {("box", "scale.z"): 12.0})  # From 6 units behind the lens to 18 before it.
+    edges = photo.edges()
+    assert len(edges) == 8  # The four that lie behind as a whole are gone.
+    assert all(np.isfinite(edge).all() for edge in edges)

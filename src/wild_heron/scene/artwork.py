@@ -106,7 +106,6 @@ class Text(msgspec.Struct, frozen=True, tag="text", forbid_unknown_fields=True):
 
 
 Artwork = ImageFile | Layer | Sequence | Movie | Solid | Gradient | Text
-Moving = Sequence | Movie
 
 
 def source_of(artwork: Artwork) -> str | None:

@@ -39,11 +39,6 @@ def angle_of_view(size: float, focal_px: Array) -> Array:
     return 2.0 * np.arctan(size / (2.0 * focal_px))
 
 
-def focal_for_angle(sensor: float, angle: float) -> float:
-    """Focal length in mm that gives an angle of view (radians) over a sensor side in mm."""
-    return sensor / (2.0 * float(np.tan(0.5 * angle)))
-
-
 def frame_distance(focal_px: Array, pixels_per_unit: float) -> Array:
     """The distance in units at which artwork shows one to one."""
     return focal_px / pixels_per_unit

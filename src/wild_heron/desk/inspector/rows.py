@@ -1,7 +1,7 @@
 """Rows of the inspector: a caption, up to three fields, and a dot that keys them."""
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Any
 
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
@@ -17,10 +17,6 @@ from ..panel import label
 from ..property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
 from ..recording import key_now
 from ..theme import AMBER, RAISED, RUST, TEXT, colour, font
-
-
-class Refreshes(Protocol):
-    def refresh(self) -> None: ...
 
 
 class KeyDot(QAbstractButton):

@@ -8,7 +8,6 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from ...evaluate.extent import corners
 from ...render.messages import LensView as LensRequest
 from ...scene import Projection
 from ...scene.channels import ROTATION
@@ -20,7 +19,6 @@ from .photo_match import PhotoMatch
 _MARGIN = 14
 _PICK = 11.0
 _PHOTO_SIDE = 2048
-_EDGES = [(i, i | bit) for bit in (1, 2, 4) for i in range(8) if not i & bit]
 
 
 class MatchView(QWidget):
@@ -155,14 +153,9 @@ class MatchView(QWidget):
         p.drawText(QPointF(self.picture_rect.left() + 8, a.y() - 5), "horizon")
 
     def _paint_edges(self, p: QPainter) -> None:
-        node, here = self.node, self._document.here
-        assert node is not None
         p.setPen(QPen(colour(SKY, 0.9), 1.3))
-        for receiver in node.receivers:
-            pixels = self.photo.seen(corners(here, receiver))
-            for i, j in _EDGES:
-                if np.isfinite(pixels[[i, j]]).all():
-                    p.drawLine(self.to_widget(pixels[i]), self.to_widget(pixels[j]))
+        for start, end in self.photo.edges():
+            p.drawLine(self.to_widget(start), self.to_widget(end))
 
     def _paint_corners(self, p: QPainter) -> None:
         places = self.photo.receiver_corners()

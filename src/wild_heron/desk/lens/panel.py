@@ -329,6 +329,7 @@ class LensPanel(Panel):
             assert isinstance(node, Projection)
             self._document.select([node.id])
             self.match.begin(node)
+        self.refresh()
 
     def show_stretch(self, on: bool) -> None:
         """Show how far thrown photographs are stretched, in place of the picture."""
@@ -341,7 +342,12 @@ class LensPanel(Panel):
 
     def refresh(self) -> None:
         camera = self._document.camera
-        self.name.setText(f"{camera.name} ▾" if camera else "no camera")
+        matched = None if self.match.isHidden() else self.match.view.node
+        if matched is not None:
+            self.name.setText(f"matching {matched.name}")
+        else:
+            self.name.setText(f"{camera.name} ▾" if camera else "no camera")
+        self.name.setEnabled(matched is None)
 
     def _camera_menu(self) -> None:
         menu = QMenu(self)

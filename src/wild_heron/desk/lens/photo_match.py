@@ -14,6 +14,8 @@ from ...space.matching import Match, solve
 from ..document import Document
 
 _FLAT = 1e-9
+_NEAR = 0.05
+_EDGES = [(i, i | bit) for bit in (1, 2, 4) for i in range(8) if not i & bit]
 Corner = tuple[str, int]
 """A receiver's id, and the number of one of its corners."""
 
@@ -74,6 +76,27 @@ class PhotoMatch:
         count = len(points)
         poses, focal = np.broadcast_to(view.pose[0], (count, 4, 4)), np.full(count, view.focal_px[0])
         return world_to_pixel(points, poses, focal, node.width, node.height)[0]
+
+    def edges(self) -> list[np.ndarray]:
+        """The edges of all receivers as pairs of pixels (2, 2), cut off where they pass behind the lens."""
+        node, here = self.node, self._document.here
+        if node is None:
+            return []
+        pose = here.camera(node.id).pose[0]
+        found = []
+        for receiver in node.receivers:
+            points = corners(here, receiver)
+            depths = (pose[:3, 3] - points) @ pose[:3, 2]
+            for i, j in _EDGES:
+                near, far = (i, j) if depths[i] < depths[j] else (j, i)
+                if depths[far] <= _NEAR or np.linalg.norm(points[i] - points[j]) < _FLAT:
+                    continue
+                start = points[near]
+                if depths[near] < _NEAR:
+                    share = (_NEAR - depths[near]) / (depths[far] - depths[near])
+                    start = start + (points[far] - start) * (share * (1.0 + 1e-9))
+                found.append(self.seen(np.stack([start, points[far]])))
+        return found
 
     def horizon(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
         """Where the horizon meets the left and right edge of the photograph; None where it is not in front."""
