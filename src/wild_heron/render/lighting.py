@@ -114,7 +114,7 @@ class ShadowMap:
         self._drawn_for: bytes | None = None
         self.clip = np.eye(4)
         self.taps = _TAPS
-        self._soft = (0.0, 0.0, 0.0)
+        self._soft = (0.0, 0.0, 0.0, 0.0)
 
     def update(
         self,
@@ -133,7 +133,8 @@ class ShadowMap:
         self.taps = _TAPS if final else _FEW_TAPS
         self.clip, extent, depth = _view(light, world, spheres)
         texel = extent / _MAP_SIDE
-        self._soft = (0.5 * light.softness / extent, 0.5 * texel / depth + 1e-4, 1.5 * texel)
+        touching = max(light.softness, 2.0 * texel) / depth
+        self._soft = (0.5 * light.softness / extent, 0.5 * texel / depth + 1e-4, 1.5 * texel, touching)
         full = state + self.clip.tobytes()
         if self._drawn_for == full:
             return

@@ -29,7 +29,8 @@ uniform float gloss;
 uniform sampler2DShadow shadow_map;
 uniform mat4 shadow_clip;
 uniform int shadow_taps;                // up to 16
-uniform vec3 shadow_soft;               // radius in the map's own coordinates, depth bias, push along the normal
+uniform vec4 shadow_soft;               // radius in the map's own coordinates, depth bias, push along the normal,
+                                        // and the depth within which what throws a shadow counts as touching
 
 vec3 to_linear(vec3 c) {{
     return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c));
@@ -60,6 +61,13 @@ float in_light(vec3 q, vec2 slope) {{
     // Turned by the pixel, so that too few samples show as grain rather than as rings.
     float turn = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) * 6.2831853;
     mat2 around = mat2(cos(turn), sin(turn), -sin(turn), cos(turn)) * shadow_soft.x;
+    // Where nothing but what touches it is in the way, the edge is hard, as it is where a shadow begins.
+    float clear = 0.0;
+    for (int k = 0; k < 5; ++k) {{
+        vec2 beside = around * DISC[3 * k];
+        clear += texture(shadow_map, vec3(q.xy + beside, q.z + dot(slope, beside) - shadow_soft.w));
+    }}
+    around *= mix(0.15, 1.0, clamp(5.0 - clear, 0.0, 1.0));
     float sum = 0.0;
     for (int k = 0; k < shadow_taps; ++k) {{
         vec2 beside = around * DISC[k];
