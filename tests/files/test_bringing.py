@@ -200,3 +200,33 @@ def test_two_hundred_layers_are_quick_to_list_and_come_in_order(tmp_path):
     # The nearest is listed first in the file and last in the scene.
     assert [node.name for node in scene.nodes[1:3]] == ["L199", "L198"]
     assert np.ptp(evaluate(scene, 0.0).position("l0")[0] - evaluate(scene, 0.0).position("l199")[0]) > 1.0
+
+
+USES = "".join(
+    f'<g id="l{k}">' + "".join(f'<use href="#l{k - 1}" x="{n}"/>' for n in range(10)) + "</g>" for k in range(1, 12)
+)
+
+
+@pytest.mark.parametrize("as_", ["best", "layers", "logo"])
+@pytest.mark.parametrize(
+    "inside",
+    [
+        f'<rect id="l0" width="9" height="9"/>{USES}',
+        '<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g>',
+        "<g>" * 400 + '<use href="#x"/>' + "</g>" * 400,
+    ],
+)
+def test_drawings_that_unfold_without_end_are_refused_at_once(tmp_path, inside, as_):
+    (tmp_path / "bomb.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="20" height="20">{inside}</svg>')
+    scene, _, problems = added([tmp_path / "bomb.svg"], tmp_path, as_)
+    assert not scene.nodes
+    assert "bomb.svg" in problems[0]
+
+
+def test_a_drawing_of_many_copies_is_no_bomb(tmp_path):
+    copies = "".join(f'<use href="#dot" x="{k % 40}" y="{k // 40}"/>' for k in range(900))
+    (tmp_path / "dots.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="40" height="30">'
+        f'<defs><circle id="dot" r="0.3"/></defs>{copies}</svg>'
+    )
+    assert not added([tmp_path / "dots.svg"], tmp_path)[2]

@@ -18,6 +18,7 @@ from PIL import Image, ImageDraw, ImageFont, ImageOps, UnidentifiedImageError
 from .deep_images import exr_size, read_deep, read_exr
 from .errors import FileError, why
 from .kinds import FONTS, is_vector
+from .svg_guard import check_svg
 
 Pixels = NDArray[np.uint8]
 
@@ -158,6 +159,7 @@ def _rasterise(path: Path, width: int | None) -> bytes:
 
 
 def _drawn(path: Path, text: str, width: int | None) -> bytes:
+    check_svg(path, text)
     try:
         # Drawn from its text, so that a stranger's file cannot pull in other files by relative links.
         text = _without_links(text)

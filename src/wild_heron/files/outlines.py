@@ -15,6 +15,7 @@ from ..space.extrude import as_polygons, filled
 from .errors import FileError
 from .images import read_svg_text
 from .lettering import lettering
+from .svg_guard import check_svg
 
 Array = NDArray[np.float64]
 
@@ -69,6 +70,7 @@ def _from_svg(path: Path) -> Outlines:
     import svgelements
 
     text = read_svg_text(path)
+    check_svg(path, text)
     try:
         svg = svgelements.SVG.parse(io.StringIO(text), reify=True, ppi=96.0)
         width, height = float(svg.width or 0), float(svg.height or 0)

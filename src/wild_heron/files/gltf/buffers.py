@@ -18,6 +18,7 @@ _REMEDY = "Export it anew as glTF 2.0, binary (.glb)."
 _TYPES: dict[int, Any] = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 _GLB_HEADER = 12
+_MAX_NUMBERS = 60_000_000
 
 
 def refuse(path: Path, what: str) -> FileError:
@@ -119,7 +120,7 @@ class Buffers:
         accessor = self.item("accessors", index)
         kind, count = accessor.get("componentType"), int(accessor.get("count", 0))
         width = _WIDTHS.get(str(accessor.get("type")))
-        if kind not in _TYPES or width is None or not 0 <= count <= 100_000_000:
+        if kind not in _TYPES or width is None or not 0 <= count * width <= _MAX_NUMBERS:
             raise refuse(self.path, f"holds accessor {index}, of a kind that cannot be read.")
         if accessor.get("bufferView") is None:
             values = np.zeros((count, width))
