@@ -9,10 +9,10 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QToolButton
-from tests.files.layered_files import glb, triangle, write_ora
-from tests.files.test_bringing import PICTURES, STACK
 
 import wild_heron as wh
+from tests.files.layered_files import glb, triangle, write_ora
+from tests.files.test_bringing import PICTURES, STACK
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.evaluate.extent import corners
 
