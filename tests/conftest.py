@@ -26,7 +26,7 @@ def rig() -> wh.Scene:
     scene = wh.Scene(settings=wh.Settings(width=640, height=360, last=48))
     scene = wh.edits.add_node(scene, wh.Null(id="turn", name="Turn"))
     scene = wh.edits.add_node(scene, wh.Null(id="target", name="Target"))
-    scene = wh.edits.add_node(scene, wh.Camera(id="cam", name="Cam", carrier="turn", aim=wh.AimNode("target")))
+    scene = wh.edits.add_node(scene, wh.Camera(id="cam", name="Cam", carrier="turn", binds=(wh.AimAt(("target",)),)))
     scene = wh.edits.set_value(scene, "cam", "position.z", 10.0)
     scene = wh.edits.set_key(scene, "turn", "rotation.y", 0.0, 0.0, wh.Linear())
     scene = wh.edits.set_key(scene, "turn", "rotation.y", 48.0, 90.0)

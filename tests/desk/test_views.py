@@ -15,7 +15,7 @@ from wild_heron.evaluate.posing import depth_of
 
 
 def free_camera(window):
-    window.document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", aim=None, carrier=None))
+    window.document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", binds=(), carrier=None))
 
 
 def camera_pose(window) -> np.ndarray:
@@ -45,7 +45,7 @@ def test_dragging_in_the_lens_moves_the_camera(window, mouse, tool, drag, moved)
 
 @pytest.mark.parametrize("tool", ["turn", "slide", "push", "zoom", "orbit"])
 def test_where_a_drag_ends_decides_not_the_way_there(window, mouse, tool):
-    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", aim=wh.AimPoint(), carrier=None))
+    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", binds=(wh.AimAt(),), carrier=None))
     window.actions_[f"camera.{tool}"].trigger()
     middle = window.lens.view.picture_rect.center()
     mouse.drag(window.lens.view, middle, (40, -50))
@@ -103,7 +103,7 @@ def test_an_aimed_camera_says_why_it_will_not_pan(window, mouse):
 
 
 def test_panning_a_camera_aimed_at_a_point_swings_the_point(window):
-    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", aim=wh.AimPoint(), carrier=None))
+    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", binds=(wh.AimAt(),), carrier=None))
     window.lens.moves.set_amount("pan", 90.0)
     assert window.document.value("cam", "aim.x") == pytest.approx(-10.0)
     assert window.document.value("cam", "aim.z") == pytest.approx(10.0)
@@ -269,11 +269,11 @@ def test_cameras_nulls_and_carriers_from_the_menus(window):
     assert document.scene.node("card").carrier is None
     document.select([camera, "card"])
     trigger("rig.aim_node")
-    assert document.scene.node(camera).aim == wh.AimNode("card")
+    assert document.scene.node(camera).aim == wh.AimAt(("card",))
     trigger("rig.null_aim")
     document.select([camera])
     trigger("rig.aim_point")
-    assert document.scene.node(camera).aim == wh.AimPoint()
+    assert document.scene.node(camera).aim == wh.AimAt()
     trigger("rig.aim_none")
     assert document.scene.node(camera).aim is None
     trigger("edit.duplicate")

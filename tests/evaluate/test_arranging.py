@@ -160,7 +160,7 @@ def test_facing_the_camera(x, y, z, upright):
     bind = wh.FaceCamera("cam", upright)
     card = wh.Picture(id="card", name="Card", artwork=wh.Solid(), width=10, height=10, binds=(bind,))
     # A camera that aims at what faces it is no loop.
-    scene = wh.Scene(nodes=(wh.Camera(id="cam", name="Cam", aim=wh.AimNode("card")), card))
+    scene = wh.Scene(nodes=(wh.Camera(id="cam", name="Cam", binds=(wh.AimAt(("card",)),)), card))
     for channel, value in {"position.x": x, "position.y": y, "position.z": z}.items():
         scene = wh.edits.set_value(scene, "cam", channel, value)
     scene = wh.edits.set_value(scene, "card", "scale.x", 3.0)

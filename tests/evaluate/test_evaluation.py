@@ -60,7 +60,7 @@ def over_the_top(sideways: float = 0.0) -> wh.Scene:
     scene = wh.Scene(settings=wh.Settings(last=60))
     scene = wh.edits.add_node(scene, wh.Null(id="lift", name="Lift"))
     scene = wh.edits.add_node(scene, wh.Null(id="aim", name="Aim"))
-    scene = wh.edits.add_node(scene, wh.Camera(id="cam", name="Cam", carrier="lift", aim=wh.AimNode("aim")))
+    scene = wh.edits.add_node(scene, wh.Camera(id="cam", name="Cam", carrier="lift", binds=(wh.AimAt(("aim",)),)))
     scene = wh.edits.set_value(scene, "cam", "position.z", 10.0)
     scene = wh.edits.set_value(scene, "cam", "position.x", sideways)
     scene = wh.edits.set_key(scene, "lift", "rotation.x", 0.0, -30.0, wh.Linear())
@@ -82,7 +82,9 @@ def test_over_the_pole_the_picture_turns_steadily(sideways):
 
 @pytest.mark.parametrize("height", [10.0, -10.0])
 def test_straight_up_and_down_is_a_clean_view(height):
-    scene = wh.Scene(nodes=(wh.Null(id="aim", name="Aim"), wh.Camera(id="cam", name="Cam", aim=wh.AimNode("aim"))))
+    scene = wh.Scene(
+        nodes=(wh.Null(id="aim", name="Aim"), wh.Camera(id="cam", name="Cam", binds=(wh.AimAt(("aim",)),)))
+    )
     scene = wh.edits.set_value(scene, "cam", "position.y", height)
     pose = evaluate(scene, [0.0, 7.0]).camera("cam").pose
     assert -pose[:, 1, 2] == pytest.approx([-np.sign(height)] * 2)
@@ -90,7 +92,9 @@ def test_straight_up_and_down_is_a_clean_view(height):
 
 
 def test_an_aim_in_the_lens_itself_is_no_nan():
-    scene = wh.Scene(nodes=(wh.Null(id="aim", name="Aim"), wh.Camera(id="cam", name="Cam", aim=wh.AimNode("aim"))))
+    scene = wh.Scene(
+        nodes=(wh.Null(id="aim", name="Aim"), wh.Camera(id="cam", name="Cam", binds=(wh.AimAt(("aim",)),)))
+    )
     assert np.isfinite(evaluate(scene, [0.0]).world("cam")).all()
 
 
@@ -103,7 +107,7 @@ def test_the_roll_is_kept_under_an_aim(rig):
 
 
 def test_an_aim_point_travels_with_the_carrier(rig):
-    scene = wh.edits.change_node(rig, "cam", aim=wh.AimPoint())
+    scene = wh.edits.change_node(rig, "cam", binds=(wh.AimAt(),))
     scene = wh.edits.set_value(scene, "cam", "aim.x", 2.0)
     aim = evaluate(scene, [0.0, 48.0]).aim("cam")
     assert aim == pytest.approx(np.array([[2, 0, 0], [0, 0, -2]]), abs=1e-9)
@@ -112,7 +116,7 @@ def test_an_aim_point_travels_with_the_carrier(rig):
 def test_a_scaled_carrier_moves_the_lens_but_does_not_scale_it(rig):
     for axis in "xyz":
         rig = wh.edits.set_value(rig, "turn", f"scale.{axis}", 3.0)
-    there = evaluate(wh.edits.change_node(rig, "cam", aim=None), [12.0])
+    there = evaluate(wh.edits.change_node(rig, "cam", binds=()), [12.0])
     assert np.linalg.norm(there.position("cam")) == pytest.approx(30.0)
     rotation = there.camera("cam").pose[0, :3, :3]
     assert rotation @ rotation.T == pytest.approx(np.eye(3), abs=1e-12)

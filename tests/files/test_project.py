@@ -42,7 +42,7 @@ def scenes(draw) -> wh.Scene:
         elif kind == "picture":
             node = wh.Picture(**common, artwork=wh.ImageFile("art/a b.png"), width=10, height=20)
         else:
-            node = wh.Camera(**common, aim=draw(st.sampled_from([None, wh.AimPoint()])))
+            node = wh.Camera(**common, binds=draw(st.sampled_from([(), (wh.AimAt(),)])))
         scene = wh.edits.add_node(scene, node)
         for frame in draw(st.lists(st.integers(-50, 500), max_size=4, unique=True)):
             scene = wh.edits.set_key(scene, node.id, "position.x", float(frame), draw(numbers), draw(spans))

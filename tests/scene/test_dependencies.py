@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.scene.dependencies import closure, depends_on, descendants, evaluation_order
+from wild_heron.scene.dependencies import closure, depends_on, descendants, evaluation_order, pose
 from wild_heron.scene.validate import validate
 
 
@@ -20,7 +20,7 @@ def forests(draw) -> wh.Scene:
         carrier = draw(st.sampled_from([None, *earlier]))
         aim = draw(st.sampled_from([None, *earlier])) if earlier else None
         if aim is not None:
-            nodes.append(wh.Camera(id=f"n{k}", name=f"N{k}", carrier=carrier, aim=wh.AimNode(aim)))
+            nodes.append(wh.Camera(id=f"n{k}", name=f"N{k}", carrier=carrier, binds=(wh.AimAt((aim,)),)))
         else:
             nodes.append(wh.Null(id=f"n{k}", name=f"N{k}", carrier=carrier))
     return wh.Scene(nodes=tuple(draw(st.permutations(nodes))))
@@ -29,12 +29,12 @@ def forests(draw) -> wh.Scene:
 @given(forests())
 def test_every_node_comes_after_what_it_depends_on(scene):
     order = evaluation_order(scene)
-    assert sorted(order) == sorted((node.id, pose) for node in scene.nodes for pose in (False, True))
+    assert sorted(order) == sorted((node.id, k) for node in scene.nodes for k in range(len(node.binds) + 1))
     place = {part: k for k, part in enumerate(order)}
     for node in scene.nodes:
-        assert place[node.id, False] < place[node.id, True]
-        assert all(place[needed, False] < place[node.id, True] for needed in depends_on(node))
-        assert node.carrier is None or place[node.carrier, True] < place[node.id, False]
+        last = len(node.binds)
+        assert all(place[needed, 0] <= place[node.id, last] for needed in depends_on(node))
+        assert node.carrier is None or place[pose(scene.node(node.carrier))] < place[node.id, 0]
     validate(scene)
 
 
@@ -63,7 +63,7 @@ def test_a_very_long_chain_is_no_trouble():
     scene = wh.Scene(nodes=tuple(reversed(nodes)))
     assert evaluate(scene, [0.0]).position("n2999")[0, 0] == 3000.0
     assert len(descendants(scene, "n0")) == 2999
-    assert {node_id for node_id, _ in closure(scene, [("n9", True)])} == {f"n{k}" for k in range(10)}
+    assert {node_id for node_id, _ in closure(scene, [("n9", 0)])} == {f"n{k}" for k in range(10)}
 
 
 def test_a_missing_carrier_is_named():

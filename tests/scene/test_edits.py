@@ -108,7 +108,7 @@ def test_duplicates_hang_and_aim_among_themselves(rig):
     scene, new = duplicate(rig, ["turn", "cam", "target"])
     assert new == ("turn-2", "target-2", "cam-2")
     copy = scene.node("cam-2")
-    assert (copy.name, copy.carrier, copy.aim) == ("Cam 2", "turn-2", wh.AimNode("target-2"))
+    assert (copy.name, copy.carrier, copy.aim) == ("Cam 2", "turn-2", wh.AimAt(("target-2",)))
     _, alone = duplicate(rig, ["cam"])
     assert alone == ("cam-2",)
 

@@ -47,7 +47,7 @@ def test_copies_refer_to_copies(scene):
 @pytest.mark.parametrize(
     ("node", "field", "value", "says"),
     [
-        ("card", "binds", (wh.FaceCamera("wall"),), "binds: there is no camera “wall”"),
+        ("card", "binds", (wh.FaceCamera("wall"),), r"binds\[0\]: there is no camera “wall”"),
         ("photo", "receivers", ("card",), "receivers: there is no model “card”"),
         ("photo", "receivers", ("ghost",), "receivers: there is no model “ghost”"),
     ],

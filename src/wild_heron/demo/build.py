@@ -9,7 +9,7 @@ from ..files.bringing import add_proposals, bring
 from ..files.images import probe
 from ..files.project import save
 from ..scene import (
-    AimNode,
+    AimAt,
     Bezier,
     Camera,
     Channel,
@@ -77,7 +77,7 @@ def build(art: Path) -> Scene:
         scene = edits.add_node(scene, Null(id=node_id, name=name, carrier=carrier, colour="#8fbf9f"))
         scene = _placed(scene, node_id, x, y, z)
     scene = edits.add_node(
-        scene, Camera(id="main-camera", name="Main camera", carrier="turn", aim=AimNode("aim"), colour="#f2c25b")
+        scene, Camera(id="main-camera", name="Main camera", carrier="turn", binds=(AimAt(("aim",)),), colour="#f2c25b")
     )
     scene = _placed(scene, "main-camera", 0.0, -1.1, 18.4)
     scene = edits.set_value(scene, "main-camera", "lens.focus", 18.4)

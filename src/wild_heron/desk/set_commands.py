@@ -30,7 +30,7 @@ from ..scene import (
     Torus,
 )
 from ..scene.channels import POSITION, ROTATION
-from ..scene.edits import add_node, change_node, fresh_id, fresh_name, replace_node, set_channel
+from ..scene.edits import add_bind, add_node, change_node, fresh_id, fresh_name, replace_node, set_channel
 from ..scene.sources import node_source
 from ..space.lens import frame_distance
 from .document import Document
@@ -39,6 +39,13 @@ _SHAPES: dict[str, Shape] = {
     "plane": Plane(), "box": Box(), "sphere": Sphere(), "cylinder": Cylinder(), "cone": Cone(), "torus": Torus(),
 }  # fmt: skip
 _DUSK = Gradient((Stop(0.0, "#1c2450"), Stop(1.0, "#e6a87c")), "along", 180.0)
+
+
+def _faces(node: AnyNode, bind: FaceCamera) -> bool:
+    return any(
+        isinstance(each, FaceCamera) and (each.camera, each.upright) == (bind.camera, bind.upright)
+        for each in node.binds
+    )
 
 
 class SetCommands(QObject):
@@ -211,11 +218,14 @@ class SetCommands(QObject):
         if not chosen or camera is None:
             return
         bind = FaceCamera(camera.id, upright)
-        on = document.scene.node(chosen[-1]).binds != (bind,)
+        on = not _faces(document.scene.node(chosen[-1]), bind)
 
         def change(scene: Scene) -> Scene:
             for node_id in chosen:
-                scene = change_node(scene, node_id, binds=(bind,) if on else ())
+                others = tuple(each for each in scene.node(node_id).binds if not isinstance(each, FaceCamera))
+                scene = change_node(scene, node_id, binds=others)
+                if on:
+                    scene, _ = add_bind(scene, node_id, bind)
             return scene
 
         document.edit(f"Face {camera.name}" if on else f"Face {camera.name} no more", change)

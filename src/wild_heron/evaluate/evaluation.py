@@ -1,7 +1,8 @@
 """Scene × frames → arrays.
 
-Values are made in the handed-down order: key curve, local matrix, carrier chain, aim. What does not change over time
-is computed once and broadcast, with the same arithmetic, so a frame's bits do not depend on its neighbours.
+Values are made in the handed-down order: key curve, links, formula, local matrix, carrier chain, binds in turn. What
+does not change over time is computed once and broadcast, with the same arithmetic, so a frame's bits do not depend on its
+neighbours.
 """
 
 from collections.abc import Iterable
@@ -13,13 +14,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
-from ..scene import AimNode, AnyNode, Camera, FaceCamera, Format, Projection, Scene, spec
-from ..scene.channels import AIM, ANCHOR, FOCAL, FOCUS, POSITION, ROTATION, SCALE
-from ..scene.dependencies import Part, closure, evaluation_order
-from ..space.aim import heading, level_frame, steady_headings, unit_directions
+from ..scene import AnyNode, Bind, Camera, Channel, Format, LoopError, Projection, Scene, spec, specs
+from ..scene.channels import ANCHOR, FOCAL, FOCUS, POSITION, ROTATION, SCALE
+from ..scene.dependencies import Part, closure, evaluation_order, pose, spot
 from ..space.lens import angle_of_view, focal_pixels, world_to_pixel
 from ..space.rotation import euler_to_quaternion
-from ..space.transform import apply, compose, length, product, rigid
+from ..space.transform import compose, length, product, rigid
+from .binds import bound
+from .binds.aiming import target_of
+from .feeding import fed
 
 Array = NDArray[np.float64]
 
@@ -58,15 +61,12 @@ class Evaluation:
         self.frames = frames
         self._nodes = {node.id: node for node in scene.nodes}
         self._values: dict[tuple[str, str], Array] = {}
-        self._worlds: dict[str, Array] = {}
-        self._places: dict[str, Array] = {}
+        self._feeding: set[tuple[str, str]] = set()
+        self._parts: dict[Part, Array] = {}
         needed = None if wanted is None else closure(scene, wanted)
-        for node_id, pose in evaluation_order(scene):
-            if needed is None or (node_id, pose) in needed:
-                if pose:
-                    self._worlds[node_id] = self._pose(self._nodes[node_id])
-                else:
-                    self._places[node_id] = self._place(self._nodes[node_id])
+        for part in evaluation_order(scene):
+            if needed is None or part in needed:
+                self._parts[part] = self._part(part)
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -75,36 +75,58 @@ class Evaluation:
         """The channel's values, (N,); SceneError where the node has no such channel."""
         return np.broadcast_to(self._value(self._nodes[node_id], channel), self.frames.shape)
 
+    def has_channel(self, node_id: str, channel: str) -> bool:
+        return node_id in self._nodes and channel in specs(self._nodes[node_id])
+
     def world(self, node_id: str) -> Array:
         """World matrices (N, 4, 4), acting on column vectors."""
-        return np.broadcast_to(self._worlds[node_id], (len(self.frames), 4, 4))
+        return np.broadcast_to(self.pose_of(node_id), (len(self.frames), 4, 4))
+
+    def pose_of(self, node_id: str) -> Array:
+        """World matrices (N, 4, 4), or (1, 4, 4) where the node is known to stand still."""
+        return self._parts[pose(self._nodes[node_id])]
+
+    def spot_of(self, node_id: str) -> Array:
+        """World positions (N, 3) or (1, 3) of the node's origin, known before everything that only turns it."""
+        return self._parts[spot(self._nodes[node_id])][:, :3, 3]
+
+    def place_of(self, node_id: str) -> Array:
+        """World matrices (N, 4, 4) or (1, 4, 4) before any of the node's binds."""
+        return self._parts[node_id, 0]
+
+    def node(self, node_id: str) -> AnyNode:
+        return self._nodes[node_id]
 
     def content(self, node_id: str) -> Array:
         """World matrices (N, 4, 4) of what a node shows, whose anchor lies at the node's origin."""
-        node = self._nodes[node_id]
-        world = self._worlds[node_id]
+        return np.broadcast_to(self.content_of(node_id), (len(self.frames), 4, 4))
+
+    def content_of(self, node_id: str) -> Array:
+        """The same, or (1, 4, 4) where the node is known to stand still."""
+        node, world = self._nodes[node_id], self.pose_of(node_id)
         if any(node.channel(name) is not None for name in ANCHOR):
-            anchor = self._vector(node, ANCHOR)
+            anchor = self.vector(node, ANCHOR)
             shift = np.zeros((len(anchor), 4, 4))
             shift[:, range(4), range(4)] = 1.0
             shift[:, :3, 3] = -anchor
             world = product(world, shift)
-        return np.broadcast_to(world, (len(self.frames), 4, 4))
+        return world
 
     def is_still(self, node_id: str) -> bool:
         """Whether the node's world matrix is known not to change over time."""
-        return len(self._worlds[node_id]) == 1
+        return len(self.pose_of(node_id)) == 1
 
     def position(self, node_id: str) -> Array:
         """World positions (N, 3) of the node's origin."""
         return self.world(node_id)[:, :3, 3]
 
-    def aim(self, camera_id: str) -> Array | None:
-        """The world point (N, 3) that a camera looks at, or None where it is not aimed."""
-        node = self._nodes[camera_id]
-        if not isinstance(node, Camera) or node.aim is None:
+    def aim(self, node_id: str) -> Array | None:
+        """The world point (N, 3) that a node looks at, or None where it is not aimed."""
+        node = self._nodes[node_id]
+        bind = node.aim
+        if bind is None or not bind.on:
             return None
-        return np.broadcast_to(self._target(node), (len(self.frames), 3))
+        return np.broadcast_to(target_of(self, node, bind), (len(self.frames), 3))
 
     def camera(self, camera_id: str, output: Format | None = None, size: tuple[int, int] | None = None) -> CameraView:
         """The camera's view in a format, or in the scene's own frame; ``size`` is the output's size in pixels where it
@@ -121,7 +143,7 @@ class Evaluation:
         focal_mm = self.value(camera_id, FOCAL)
         sensor = (node.sensor_width, node.sensor_height)
         return CameraView(
-            np.broadcast_to(rigid(self._worlds[camera_id]), (len(self.frames), 4, 4)),
+            np.broadcast_to(rigid(self.pose_of(camera_id)), (len(self.frames), 4, 4)),
             focal_pixels(focal_mm, sensor, node.fit, settings, (width, height), output),
             focal_mm,
             self.value(camera_id, FOCUS),
@@ -133,7 +155,7 @@ class Evaluation:
         count = len(self.frames)
         focal_mm = self.value(node.id, FOCAL)
         return CameraView(
-            np.broadcast_to(rigid(self._worlds[node.id]), (count, 4, 4)),
+            np.broadcast_to(rigid(self.pose_of(node.id)), (count, 4, 4)),
             focal_mm * (size[0] / node.sensor_width),
             focal_mm,
             np.full(count, np.inf),
@@ -142,92 +164,69 @@ class Evaluation:
 
     def _value(self, node: AnyNode, name: str) -> Array:
         """Values (N,), or (1,) where they never change."""
-        known = self._values.get((node.id, name))
+        place = (node.id, name)
+        known = self._values.get(place)
         if known is None:
             channel = node.channel(name)
-            known = np.array([spec(node, name).default]) if channel is None else evaluate_channel(channel, self.frames)
-            self._values[node.id, name] = known
+            if channel is None:
+                known = np.array([spec(node, name).default])
+            elif channel.is_fed:
+                known = self._fed(node, channel)
+            else:
+                known = evaluate_channel(channel, self.frames)
+            self._values[place] = known
         return known
 
-    def _vector(self, node: AnyNode, names: tuple[str, ...]) -> Array:
-        """Three channels as (N, 3), or (1, 3) where none of them ever changes."""
+    def _fed(self, node: AnyNode, channel: Channel) -> Array:
+        place = (node.id, channel.name)
+        if place in self._feeding:
+            raise LoopError([f"{node.name} · {channel.name}"] * 2, "Take one of its links or formulas away.")
+        self._feeding.add(place)
+        try:
+            return fed(self, node, channel)
+        finally:
+            self._feeding.discard(place)
+
+    def number(self, node: AnyNode, name: str) -> Array:
+        """A channel's values (N,), or (1,) where they never change."""
+        return self._value(node, name)
+
+    def vector(self, node: AnyNode, names: tuple[str, ...]) -> Array:
+        """Channels as (N, K), or (1, K) where none of them ever changes."""
         parts = [self._value(node, name) for name in names]
-        out = np.empty((max(len(part) for part in parts), 3))
+        out = np.empty((max(len(part) for part in parts), len(names)))
         for k, part in enumerate(parts):
             out[:, k] = part
         return out
 
-    def _carried(self, node: AnyNode, local: Array) -> Array:
-        return local if node.carrier is None else product(self._worlds[node.carrier], local)
+    def rotation(self, node: AnyNode) -> Array:
+        """The node's own rotation as quaternions (N, 4) or (1, 4)."""
+        return euler_to_quaternion(np.radians(self.vector(node, ROTATION)), node.rotation_order)
+
+    def _part(self, part: Part) -> Array:
+        node, stage = self._nodes[part[0]], part[1]
+        if stage == 0:
+            return self._place(node)
+        world = self._parts[part[0], stage - 1]
+        bind: Bind = node.binds[stage - 1]
+        return bound(self, node, bind, stage, world) if bind.on else world
 
     def _place(self, node: AnyNode) -> Array:
         still = _still_parts(node).local
-        return self._carried(node, self._local(node) if still is None else still)
-
-    def _pose(self, node: AnyNode) -> Array:
-        world = self._places[node.id]
-        if isinstance(node, Camera) and node.aim is not None:
-            world = self._aimed(node, world)
-        for bind in node.binds:
-            world = self._facing(node, bind, world)
-        return world
+        local = self._local(node) if still is None else still
+        return local if node.carrier is None else product(self.pose_of(node.carrier), local)
 
     def _local(self, node: AnyNode) -> Array:
         still = _still_parts(node)
-        position = self._vector(node, POSITION) if still.position is None else still.position
-        quaternion = self._quaternion(node) if still.quaternion is None else still.quaternion
-        scale = self._vector(node, SCALE) if still.scale is None else still.scale
+        position = self.vector(node, POSITION) if still.position is None else still.position
+        quaternion = self.rotation(node) if still.quaternion is None else still.quaternion
+        scale = self.vector(node, SCALE) if still.scale is None else still.scale
         size = max(len(position), len(quaternion), len(scale))
         return compose(
             np.broadcast_to(position, (size, 3)),
             np.broadcast_to(quaternion, (size, 4)),
             np.broadcast_to(scale, (size, 3)),
         )
-
-    def _quaternion(self, node: AnyNode) -> Array:
-        return euler_to_quaternion(np.radians(self._vector(node, ROTATION)), node.rotation_order)
-
-    def _target(self, node: Camera) -> Array:
-        if isinstance(node.aim, AimNode):
-            return self._places[node.aim.node][:, :3, 3]
-        point = self._vector(node, AIM)
-        return point if node.carrier is None else apply(self._worlds[node.carrier], point)
-
-    def _aimed(self, node: Camera, world: Array) -> Array:
-        origin, target = np.broadcast_arrays(world[:, :3, 3], self._target(node))
-        direction = unit_directions(target - origin)
-        settings = self.scene.settings
-        headings = steady_headings(
-            direction, self.frames, lambda grid: _directions(self.scene, node, grid), settings.first, settings.last
-        )
-        roll = np.radians(self._value(node, ROTATION[2]))
-        size = max(len(direction), len(roll))
-        return level_frame(
-            np.broadcast_to(direction, (size, 3)),
-            np.broadcast_to(headings, (size,)),
-            np.broadcast_to(roll, (size,)),
-            np.broadcast_to(origin, (size, 3)),
-        )
-
-    def _facing(self, node: AnyNode, bind: FaceCamera, world: Array) -> Array:
-        """The node turned so that its +Z points at the camera, its scale kept and its z angle as a roll."""
-        origin, eye = np.broadcast_arrays(world[:, :3, 3], self._places[bind.camera][:, :3, 3])
-        # A frame looks down its −Z, so one that looks away from the camera shows it its front.
-        away = origin - eye
-        if bind.upright:
-            away = away * np.array([1.0, 0.0, 1.0])
-        direction = unit_directions(away)
-        roll = np.radians(self._value(node, ROTATION[2]))
-        size = max(len(direction), len(roll), len(world))
-        turned = level_frame(
-            np.broadcast_to(direction, (size, 3)),
-            np.broadcast_to(heading(direction), (size,)),
-            np.broadcast_to(roll, (size,)),
-            np.broadcast_to(origin, (size, 3)),
-        )
-        scale = np.stack([length(world[:, :3, k]) for k in range(3)], axis=1)
-        turned[:, :3, :3] *= np.broadcast_to(scale, (size, 3))[:, None, :]
-        return turned
 
 
 class _StillParts(NamedTuple):
@@ -243,29 +242,16 @@ class _StillParts(NamedTuple):
 def _still_parts(node: AnyNode) -> _StillParts:
     # Most of a scene stands still, and a node never changes: what was worked out for it once holds for every frame
     # and every later scene.
-    keyed = {channel.name for channel in node.channels if channel.keys}
+    keyed = {channel.name for channel in node.channels if channel.keys or channel.is_fed}
     alone = Evaluation(Scene(), np.zeros(1))
     parts = _StillParts(
-        None if keyed.intersection(POSITION) else alone._vector(node, POSITION),
-        None if keyed.intersection(ROTATION) else alone._quaternion(node),
-        None if keyed.intersection(SCALE) else alone._vector(node, SCALE),
+        None if keyed.intersection(POSITION) else alone.vector(node, POSITION),
+        None if keyed.intersection(ROTATION) else alone.rotation(node),
+        None if keyed.intersection(SCALE) else alone.vector(node, SCALE),
     )
     if parts.position is None or parts.quaternion is None or parts.scale is None:
         return parts
     return parts._replace(local=compose(parts.position, parts.quaternion, parts.scale))
-
-
-def _directions(scene: Scene, camera: Camera, frames: Array) -> Array:
-    """Directions (M, 3) from a camera to its aim at other frames."""
-    # Only places: what it aims at may itself turn to the camera.
-    wanted = [(camera.carrier, True)] if camera.carrier is not None else []
-    if isinstance(camera.aim, AimNode):
-        wanted.append((camera.aim.node, False))
-    elsewhere = Evaluation(scene, frames, wanted)
-    position = elsewhere._vector(camera, POSITION)
-    origin = position if camera.carrier is None else apply(elsewhere._worlds[camera.carrier], position)
-    offset = np.broadcast_to(elsewhere._target(camera) - origin, (len(frames), 3))
-    return unit_directions(offset)
 
 
 def evaluate(scene: Scene, frames: Iterable[float] | float, nodes: Iterable[str] | None = None) -> Evaluation:
@@ -279,7 +265,7 @@ def evaluate(scene: Scene, frames: Iterable[float] | float, nodes: Iterable[str]
         raise ValueError("frames must be a number or one-dimensional")
     if not np.isfinite(array).all():
         raise ValueError("frames must be finite numbers")
-    return Evaluation(scene, array, None if nodes is None else [(node_id, True) for node_id in nodes])
+    return Evaluation(scene, array, None if nodes is None else [pose(scene.node(node_id)) for node_id in nodes])
 
 
 def aim_distance(evaluation: Evaluation, camera_id: str) -> Array | None:

@@ -6,13 +6,14 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from ..scene import AimNode, AimPoint, AnyNode, Camera, Channel, Key, Null, Scene, SceneError, Span
-from ..scene.channels import AIM, POSITION, ROTATION, SCALE, channel_or_default
+from ..scene import AimAt, AnyNode, Camera, Channel, FaceCamera, Key, Null, Scene, SceneError, Span
+from ..scene.channels import POSITION, ROTATION, SCALE, channel_or_default
 from ..scene.dependencies import descendants
-from ..scene.edits import add_node, change_node, fresh_id, fresh_name, remove_nodes, set_channel
+from ..scene.edits import add_node, change_node, fresh_id, fresh_name, remove_nodes, set_aim, set_channel
 from ..space.depth import along_ray
 from ..space.rotation import euler_near, quaternion_to_matrix
-from ..space.transform import apply, decompose, invert
+from ..space.transform import apply, decompose, invert, length
+from .binds.aiming import target_of
 from .evaluation import evaluate
 
 Array = NDArray[np.float64]
@@ -79,17 +80,16 @@ def give_carrier(scene: Scene, node_id: str, carrier_id: str | None, frame: floa
             else:
                 changed = msgspec.structs.replace(channel, value=poses[0][1][name])
             moved = set_channel(moved, node_id, changed)
-    if isinstance(node, Camera) and isinstance(node.aim, AimPoint):
-        moved = _carry_aim_point(scene, moved, node, frame)
+    for bind in node.binds:
+        if isinstance(bind, AimAt) and not bind.targets:
+            moved = _carry_aim_point(scene, moved, node, bind, frame)
     return moved
 
 
 def _carried_poses(old: Scene, new: Scene, node: AnyNode, frames: list[float]) -> list[tuple[float, Values]]:
     """The node's place channels under its new carrier at each frame, so that it stays where the old scene has it."""
     # The pose before any aim: an aim goes on turning the lens under the new carrier as it did under the old one.
-    unaimed = change_node(old, node.id, binds=()) if node.binds else old
-    if isinstance(node, Camera) and node.aim:
-        unaimed = change_node(unaimed, node.id, aim=None)
+    unaimed = _unbound(old, node) if node.binds else old
     there = evaluate(unaimed, frames, [node.id])
     poses: list[tuple[float, Values]] = []
     shift = dict.fromkeys(ROTATION, 0.0)
@@ -99,7 +99,7 @@ def _carried_poses(old: Scene, new: Scene, node: AnyNode, frames: list[float]) -
         near = before | {name: before[name] + shift[name] for name in ROTATION}
         local = _to_carrier(new, new.node(node.id), at) @ there.world(node.id)[i]
         values = _local_values(node, local, near)
-        if unaimed is not old:
+        if any(isinstance(bind, AimAt | FaceCamera) and bind.on for bind in node.binds):
             # Under an aim the angle about z is the roll, which does not depend on the carrier.
             values |= {name: before[name] for name in ROTATION}
         shift = {name: values[name] - before[name] for name in ROTATION}
@@ -111,12 +111,16 @@ def _span_at(channels: list[Channel], frame: float) -> Span:
     return next(key.span for channel in channels if (key := channel.key_at(frame)) is not None)
 
 
-def _carry_aim_point(old: Scene, moved: Scene, node: Camera, frame: float) -> Scene:
-    target = evaluate(old, frame, [node.id]).aim(node.id)
-    assert target is not None
-    local = apply(_to_carrier(moved, moved.node(node.id), frame), target[0])
-    for name, value in zip(AIM, np.round(local, _CLEAN_DIGITS).tolist(), strict=True):
-        channel = channel_or_default(node, name)
+def _unbound(scene: Scene, node: AnyNode) -> Scene:
+    off = tuple(msgspec.structs.replace(bind, on=False) for bind in node.binds)
+    return change_node(scene, node.id, binds=off)
+
+
+def _carry_aim_point(old: Scene, moved: Scene, node: AnyNode, bind: AimAt, frame: float) -> Scene:
+    here = evaluate(old, frame, [node.id])
+    local = apply(_to_carrier(moved, moved.node(node.id), frame), target_of(here, node, bind)[0])
+    for axis, value in zip("xyz", np.round(local, _CLEAN_DIGITS).tolist(), strict=True):
+        channel = channel_or_default(node, f"{bind.id}.{axis}")
         if not channel.keys:
             moved = set_channel(moved, node.id, msgspec.structs.replace(channel, value=value))
     return moved
@@ -166,39 +170,42 @@ def carry_together(scene: Scene, node_ids: Iterable[str], carrier_id: str | None
     return scene
 
 
-def aim_at_node(scene: Scene, camera_id: str, target_id: str) -> Scene:
-    """Aim a camera at a node's origin. Raises LoopError where the node depends on the camera."""
-    if target_id == camera_id:
-        raise SceneError(f"{scene.node(camera_id).name} cannot aim at itself.")
-    return change_node(scene, camera_id, aim=AimNode(target_id))
+def aim_at_node(scene: Scene, node_id: str, *target_ids: str) -> Scene:
+    """Aim a node at the middle of others. Raises LoopError where one of them depends on it."""
+    if node_id in target_ids:
+        raise SceneError(f"{scene.node(node_id).name} cannot aim at itself.")
+    present = scene.node(node_id).aim
+    return set_aim(scene, node_id, AimAt(target_ids, present.up if present else None))
 
 
-def aim_at_point(scene: Scene, camera_id: str, frame: float) -> Scene:
-    """Aim a camera at a point: where it looks now, at its present aim or focus distance."""
-    aiming = scene.node(camera_id)
-    if isinstance(aiming, Camera) and isinstance(aiming.aim, AimPoint):
+def aim_at_point(scene: Scene, node_id: str, frame: float) -> Scene:
+    """Aim a node at a point: where it looks now, at its present aim or (a camera) its focus distance."""
+    node = scene.node(node_id)
+    if node.aim is not None and not node.aim.targets:
         return scene
-    here = evaluate(scene, frame, [camera_id])
-    target = here.aim(camera_id)
+    here = evaluate(scene, frame, [node_id])
+    target = here.aim(node_id)
     if target is None:
-        view = here.camera(camera_id)
-        target = view.pose[:, :3, 3] - view.pose[:, :3, 2] * view.focus[:, None]
-    aimed = change_node(scene, camera_id, aim=AimPoint())
-    node = aimed.node(camera_id)
+        pose = here.world(node_id)
+        distance = here.camera(node_id).focus if isinstance(node, Camera) else np.array([10.0])
+        target = pose[:, :3, 3] - pose[:, :3, 2] / length(pose[:, :3, 2])[:, None] * distance[:, None]
+    aimed = set_aim(scene, node_id, AimAt((), node.aim.up if node.aim else None))
+    node = aimed.node(node_id)
+    assert node.aim is not None
     local = apply(_to_carrier(aimed, node, frame), target[0])
-    for name, value in zip(AIM, np.round(local, _CLEAN_DIGITS).tolist(), strict=True):
-        aimed = set_channel(aimed, camera_id, Channel(name, value))
+    for axis, value in zip("xyz", np.round(local, _CLEAN_DIGITS).tolist(), strict=True):
+        aimed = set_channel(aimed, node_id, Channel(f"{node.aim.id}.{axis}", value))
     return aimed
 
 
-def release_aim(scene: Scene, camera_id: str, frame: float) -> tuple[Scene, Values]:
-    """Take a camera's aim away; also the rotation values that keep its pose at ``frame``."""
-    node = scene.node(camera_id)
-    if not isinstance(node, Camera) or node.aim is None:
+def release_aim(scene: Scene, node_id: str, frame: float) -> tuple[Scene, Values]:
+    """Take a node's aim away; also the rotation values that keep its pose at ``frame``."""
+    node = scene.node(node_id)
+    if node.aim is None:
         return scene, {}
-    world = evaluate(scene, frame, [camera_id]).world(camera_id)[0]
-    freed = change_node(scene, camera_id, aim=None)
-    values = values_for_pose(freed, camera_id, world, frame)
+    world = evaluate(scene, frame, [node_id]).world(node_id)[0]
+    freed = set_aim(scene, node_id, None)
+    values = values_for_pose(freed, node_id, world, frame)
     return freed, {name: value for name, value in values.items() if name in ROTATION}
 
 

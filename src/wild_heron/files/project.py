@@ -12,7 +12,7 @@ from .atomic import write_atomically
 from .errors import FileError, why
 
 FORMAT: Literal["wild-heron-scene"] = "wild-heron-scene"
-VERSION: Literal[2] = 2
+VERSION: Literal[3] = 3
 SUFFIX = ".heron"
 MAX_BYTES = 256 * 1024 * 1024
 
@@ -21,7 +21,7 @@ class ProjectFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What stands in a ``.heron`` file."""
 
     format: Literal["wild-heron-scene"]
-    version: Literal[2]
+    version: Literal[3]
     scene: Scene
 
 
@@ -59,8 +59,8 @@ def decode(data: bytes, path: str | Path = "scene") -> Scene:
             "Update Wild Heron.",
         )
     try:
-        if header.version == 1:
-            scene = msgspec.convert(_from_version_1(msgspec.json.decode(data)), type=ProjectFile).scene
+        if header.version in (1, 2):
+            scene = msgspec.convert(_from_older(msgspec.json.decode(data)), type=ProjectFile).scene
         else:
             scene = msgspec.json.decode(data, type=ProjectFile).scene
         validate(scene)
@@ -69,13 +69,23 @@ def decode(data: bytes, path: str | Path = "scene") -> Scene:
     return scene
 
 
-def _from_version_1(data: Any) -> Any:
-    """A version 1 file's contents as version 2, where a picture says what kind of artwork it shows."""
+def _from_older(data: Any) -> Any:
+    """An older file's contents as this version has them.
+
+    In version 1 a picture had a file rather than artwork. Up to version 2 a camera had its aim apart from binds.
+    """
     scene = data.get("scene")
     nodes = scene.get("nodes") if isinstance(scene, dict) else None
     for node in nodes if isinstance(nodes, list) else ():
-        if isinstance(node, dict) and node.get("kind") == "picture" and "source" in node:
+        if not isinstance(node, dict):
+            continue
+        if data.get("version") == 1 and node.get("kind") == "picture" and "source" in node:
             node["artwork"] = {"type": "image", "source": node.pop("source")}
+        if node.get("kind") == "camera" and "aim" in node:
+            aim = node.pop("aim")
+            if isinstance(aim, dict):
+                bind = {"type": "aim"} | ({"targets": [aim.get("node")]} if aim.get("type") == "node" else {})
+                node["binds"] = [bind, *node.get("binds", ())]
     return data | {"version": VERSION}
 
 

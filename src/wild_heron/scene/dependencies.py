@@ -3,54 +3,75 @@
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
-from .errors import LoopError, SceneError
-from .model import AimNode, AnyNode, Camera, Scene
+import msgspec
 
-Part = tuple[str, bool]
-"""A node's place (False: its world matrix before any aim or bind) or its pose (True: after them)."""
+from .binds import named_nodes
+from .errors import LoopError, SceneError
+from .feeding import sources
+from .model import AnyNode, Scene
+
+Part = tuple[str, int]
+"""A node's world matrix after so many of its binds: 0 is its place, before any; all of them give its pose."""
+
+
+def pose(node: AnyNode) -> Part:
+    """The node after all of its binds."""
+    return node.id, len(node.binds)
+
+
+def spot(node: AnyNode) -> Part:
+    """The node after the last bind that moves it: from then on it is only turned."""
+    return node.id, next((k + 1 for k in reversed(range(len(node.binds))) if _moves(node, k)), 0)
+
+
+def _moves(node: AnyNode, k: int) -> bool:
+    return node.binds[k].on and node.binds[k].moves
 
 
 def depends_on(node: AnyNode) -> tuple[str, ...]:
     """Ids of the nodes that must be known before this one is."""
     carrier = (node.carrier,) if node.carrier is not None else ()
-    return (*carrier, *_looked_at(node))
+    return (*carrier, *(each for bind in node.binds if bind.on for each, _ in named_nodes(bind)))
 
 
-def _looked_at(node: AnyNode) -> tuple[str, ...]:
-    """Ids of nodes of which it is enough to know the place."""
-    aim = (node.aim.node,) if isinstance(node, Camera) and isinstance(node.aim, AimNode) else ()
-    return (*aim, *(bind.camera for bind in node.binds))
+def _needs(nodes: dict[str, AnyNode], part: Part) -> tuple[Part, ...]:
+    node, stage = nodes[part[0]], part[1]
 
+    def found(other: str) -> AnyNode:
+        if other not in nodes:
+            raise SceneError(f"{node.name} depends on “{other}”, which is not in the scene.")
+        return nodes[other]
 
-def _needs(node: AnyNode, pose: bool) -> tuple[Part, ...]:
-    if not pose:
-        return ((node.carrier, True),) if node.carrier is not None else ()
-    return ((node.id, False), *((other, False) for other in _looked_at(node)))
+    if stage == 0:
+        return (pose(found(node.carrier)),) if node.carrier is not None else ()
+    before = (node.id, stage - 1)
+    bind = node.binds[stage - 1]
+    if not bind.on:
+        return (before,)
+    # It is enough for most binds to know where the other is: so a picture may face the camera that aims at it.
+    return (before, *((pose if whole else spot)(found(other)) for other, whole in named_nodes(bind)))
 
 
 @lru_cache(maxsize=64)
 def evaluation_order(scene: Scene) -> tuple[Part, ...]:
-    """Places and poses, each after everything it depends on.
+    """Every node after each of its binds, each after everything it depends on.
 
-    A node that faces a camera that aims at it is no loop: either needs only the other's place.
     Raises LoopError naming the nodes of a loop, SceneError where a node depends on one that is not there.
     """
     nodes = {node.id: node for node in scene.nodes}
     done: dict[Part, None] = {}
-    for root in nodes:
+    for root in scene.nodes:
         # Depth first without recursion: a chain of carriers may be longer than Python's stack.
         trail: dict[Part, Iterator[Part]] = {}
-        stack: list[Part] = [(root, True)]
+        stack: list[Part] = [pose(root)]
         while stack:
             part = stack[-1]
             if part in done:
                 stack.pop()
                 continue
             if part not in trail:
-                trail[part] = iter(_needs(nodes[part[0]], part[1]))
+                trail[part] = iter(_needs(nodes, part))
             for needed in trail[part]:
-                if needed[0] not in nodes:
-                    raise SceneError(f"{nodes[part[0]].name} depends on “{needed[0]}”, which is not in the scene.")
                 if needed in trail and needed not in done:
                     loop = [node_id for node_id, _ in (*stack[_last_index(stack, needed) :], needed)]
                     raise LoopError([nodes[node_id].name for node_id in _without_repeats(loop)])
@@ -73,7 +94,7 @@ def _last_index(items: list[Part], wanted: Part) -> int:
 
 
 def closure(scene: Scene, parts: Iterable[Part]) -> set[Part]:
-    """The given places and poses and everything they depend on."""
+    """The given parts and everything they depend on."""
     nodes = {node.id: node for node in scene.nodes}
     found: set[Part] = set()
     waiting = list(parts)
@@ -81,8 +102,35 @@ def closure(scene: Scene, parts: Iterable[Part]) -> set[Part]:
         part = waiting.pop()
         if part not in found:
             found.add(part)
-            waiting.extend(_needs(nodes[part[0]], part[1]))
+            waiting.extend(_needs(nodes, part))
     return found
+
+
+@lru_cache(maxsize=256)
+def excerpt(scene: Scene, parts: tuple[Part, ...]) -> Scene:
+    """The scene with only the nodes that the given parts depend on, and those whose channels feed theirs.
+
+    Two scenes that differ elsewhere have the same excerpt, so what was worked out for it still holds.
+    """
+    nodes = {node.id: node for node in scene.nodes}
+    wanted = {node_id for node_id, _ in closure(scene, parts)}
+    waiting = list(wanted)
+    while waiting:
+        node = nodes[waiting.pop()]
+        for channel in node.channels:
+            for other, _ in sources(scene, node, channel):
+                if other in nodes and other not in wanted:
+                    wanted.add(other)
+                    waiting.append(other)
+    # A node whose channels feed others is there for its channels: what carries it, or it is bound to, may be missing.
+    placed = {node_id for node_id, _ in closure(scene, parts)}
+    kept = tuple(node if node.id in placed else _unbound(node) for node in scene.nodes if node.id in wanted)
+    return Scene(settings=scene.settings, nodes=kept)
+
+
+def _unbound(node: AnyNode) -> AnyNode:
+    off = tuple(msgspec.structs.replace(bind, on=False) for bind in node.binds)
+    return msgspec.structs.replace(node, carrier=None, binds=off)
 
 
 def descendants(scene: Scene, node_id: str) -> set[str]:

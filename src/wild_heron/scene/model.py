@@ -9,13 +9,16 @@ import msgspec
 from msgspec import Meta
 
 from .artwork import Artwork, ImageFile, Source, Text, Tone
+from .binds import AimAt, Bind
+from .feeds import Dial, Link
+from .formulas import MAX_LENGTH
+from .grounds import Surface, Waves
+from .paths import CirclePath, Curve
 from .rates import Rate
 from .solids import Shape
 from .spans import Linear, Span
+from .types import Identity, Name, Number, Size
 
-Number = Annotated[float, Meta(ge=-1e9, le=1e9)]
-Name = Annotated[str, Meta(min_length=1, max_length=200)]
-Identity = Annotated[str, Meta(pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")]
 Colour = Annotated[str, Meta(pattern=r"^(#[0-9a-fA-F]{6})?$")]
 Pixels = Annotated[int, Meta(ge=1, le=65_536)]
 Fit = Literal["width", "height", "cover", "contain"]
@@ -31,25 +34,25 @@ class Key(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Channel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
-    """One animatable number of a node. ``value`` holds while there are no keys; keys are in order of frame."""
+    """One animatable number of a node. ``value`` holds while there are no keys; keys are in order of frame.
+
+    What the links give is added to that, and a formula makes of the sum what it says.
+    """
 
     name: str
     value: Number = 0.0
     keys: tuple[Key, ...] = ()
     locked: bool = False
+    links: Annotated[tuple[Link, ...], Meta(max_length=32)] = ()
+    formula: Annotated[str, Meta(max_length=MAX_LENGTH)] = ""
+
+    @property
+    def is_fed(self) -> bool:
+        """Whether something else than its own keys has a say in it."""
+        return bool(self.links or self.formula)
 
     def key_at(self, frame: float) -> Key | None:
         return next((key for key in self.keys if abs(key.frame - frame) < 1e-6), None)
-
-
-class FaceCamera(msgspec.Struct, frozen=True, tag="face", forbid_unknown_fields=True):
-    """Turn the node's front (+Z) to a camera, wherever that goes. ``upright``: about the world's Y only."""
-
-    camera: Identity
-    upright: bool = False
-
-
-Bind = FaceCamera
 
 
 class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
@@ -65,11 +68,17 @@ class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     hidden: bool = False
     locked: bool = False
     colour: Colour = ""
-    binds: tuple[Bind, ...] = ()
+    binds: Annotated[tuple[Bind, ...], Meta(max_length=32)] = ()
+    dials: Annotated[tuple[Dial, ...], Meta(max_length=64)] = ()
 
     def channel(self, name: str) -> Channel | None:
         """The stored channel, or None where it sits unkeyed at its default."""
         return next((channel for channel in self.channels if channel.name == name), None)
+
+    @property
+    def aim(self) -> AimAt | None:
+        """The first bind that aims the node, if any."""
+        return next((bind for bind in self.binds if isinstance(bind, AimAt)), None)
 
 
 class Null(Node, frozen=True, tag_field="kind", tag="null", cache_hash=True):
@@ -157,14 +166,30 @@ class Projection(Node, frozen=True, kw_only=True, tag_field="kind", tag="project
     receivers: tuple[Identity, ...] = ()
 
 
-class AimNode(msgspec.Struct, frozen=True, tag="node", forbid_unknown_fields=True):
-    """Look at a node's origin."""
+class Path(Node, frozen=True, kw_only=True, tag_field="kind", tag="path", cache_hash=True):
+    """A curve in space that others ride. It is not drawn in the picture."""
 
-    node: Identity
+    kind: ClassVar[str] = "path"
+
+    curve: Curve = CirclePath()
 
 
-class AimPoint(msgspec.Struct, frozen=True, tag="point", forbid_unknown_fields=True):
-    """Look at the point in the camera's aim channels, carried by the camera's own carrier."""
+class Ground(Node, frozen=True, kw_only=True, tag_field="kind", tag="ground", cache_hash=True):
+    """A surface of heights over a level rectangle of ``width`` (along x) by ``depth`` (along z) units.
+
+    ``fineness``: how many faces its longer side is drawn with. Waves go on beyond its edge for what rides them.
+    """
+
+    kind: ClassVar[str] = "ground"
+
+    surface: Surface = Waves()
+    width: Size = 40.0
+    depth: Size = 40.0
+    fineness: Annotated[int, Meta(ge=2, le=256)] = 96
+    tone: Tone = "#4d5b4a"
+    gloss: Annotated[float, Meta(ge=0.0, le=1.0)] = 0.05
+    takes_light: bool = True
+    takes_haze: bool = True
 
 
 class Camera(Node, frozen=True, kw_only=True, tag_field="kind", tag="camera", cache_hash=True):
@@ -176,10 +201,9 @@ class Camera(Node, frozen=True, kw_only=True, tag_field="kind", tag="camera", ca
     sensor_height: Annotated[float, Meta(gt=0.01, le=10_000)] = 24.0
     fit: Fit = "width"
     depth_of_field: bool = False
-    aim: AimNode | AimPoint | None = None
 
 
-AnyNode = Null | Picture | Logo | Model | Camera | Light | Projection
+AnyNode = Null | Picture | Logo | Model | Camera | Light | Projection | Path | Ground
 
 
 class Format(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -3,10 +3,12 @@
 from itertools import pairwise
 from math import isfinite
 
+from .binds import FaceCamera, RideGround, RidePath, named_nodes
 from .channels import spec
 from .dependencies import evaluation_order
 from .errors import SceneError
-from .model import AnyNode, Camera, Channel, Model, Projection, Scene
+from .feeding import check_feeds
+from .model import AnyNode, Camera, Channel, Ground, Model, Path, Projection, Scene
 
 _TOLERANCE = 1e-9
 
@@ -19,13 +21,16 @@ def validate(scene: Scene) -> None:
         if node.id in ids:
             raise SceneError(f"{place}.id: two nodes have the id “{node.id}”.")
         ids.add(node.id)
+        _validate_names(node, place)
         _validate_channels(node, place)
     for number, node in enumerate(scene.nodes):
         if node.carrier is not None and node.carrier not in ids:
             raise SceneError(f"$.scene.nodes[{number}].carrier: there is no node “{node.carrier}”.")
-        for bind in node.binds:
-            if bind.camera not in ids or not isinstance(scene.node(bind.camera), Camera):
-                raise SceneError(f"$.scene.nodes[{number}].binds: there is no camera “{bind.camera}”.")
+        for k, bind in enumerate(node.binds):
+            for other, _ in named_nodes(bind):
+                kinds, word = _bound_to(bind)
+                if other not in ids or not isinstance(scene.node(other), kinds):
+                    raise SceneError(f"$.scene.nodes[{number}].binds[{k}]: there is no {word} “{other}”.")
         if isinstance(node, Projection):
             for receiver in node.receivers:
                 if receiver not in ids or not isinstance(scene.node(receiver), Model):
@@ -34,8 +39,35 @@ def validate(scene: Scene) -> None:
         raise SceneError(f"$.scene.camera: there is no camera “{scene.camera}”.")
     try:
         evaluation_order(scene)
+        check_feeds(scene)
     except SceneError as problem:
         raise SceneError(f"$.scene.nodes: {problem}") from problem
+
+
+def _bound_to(bind: object) -> tuple[tuple[type, ...], str]:
+    """The kinds of node that a bind can be about, and what to call them."""
+    match bind:
+        case FaceCamera():
+            return (Camera,), "camera"
+        case RidePath():
+            return (Path,), "path"
+        case RideGround():
+            return (Ground, Model), "ground"
+    return (object,), "node"
+
+
+def _validate_names(node: AnyNode, place: str) -> None:
+    """The ids of binds and dials, which channels are named after, must differ and be no channel's own name."""
+    taken = {"position", "rotation", "scale", "anchor", "lens", "light", "opacity", "blur", "relief", "dial"}
+    for number, bind in enumerate(node.binds):
+        if bind.id in taken:
+            raise SceneError(f"{place}.binds[{number}].id: “{bind.id}” is taken.")
+        taken.add(bind.id)
+    dials: set[str] = set()
+    for number, dial in enumerate(node.dials):
+        if dial.id in dials:
+            raise SceneError(f"{place}.dials[{number}].id: two dials have the id “{dial.id}”.")
+        dials.add(dial.id)
 
 
 def _validate_channels(node: AnyNode, place: str) -> None:

@@ -114,3 +114,47 @@ def euler_near(m: Array, order: str, near: Array) -> Array:
     turn = 2.0 * np.pi
     options = [angles + turn * np.round((near - angles) / turn) for angles in (first, second)]
     return min(options, key=lambda angles: float(np.sum((angles - near) ** 2)))
+
+
+def slerp(a: Array, b: Array, share: Array) -> Array:
+    """Unit quaternions (N, 4) a share (N,) of the short way from a to b (Shoemake 1985)."""
+    cosine = a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1] + a[..., 2] * b[..., 2] + a[..., 3] * b[..., 3]
+    b = np.where(cosine[..., None] < 0.0, -b, b)
+    angle = np.arccos(np.clip(np.abs(cosine), 0.0, 1.0))
+    sine = np.sin(angle)
+    near = sine < 1e-7
+    safe = np.where(near, 1.0, sine)
+    first = np.where(near, 1.0 - share, np.sin((1.0 - share) * angle) / safe)
+    second = np.where(near, share, np.sin(share * angle) / safe)
+    out = a * first[..., None] + b * second[..., None]
+    size = np.sqrt(out[..., 0] ** 2 + out[..., 1] ** 2 + out[..., 2] ** 2 + out[..., 3] ** 2)
+    return out / size[..., None]
+
+
+def turn_onto(a: Array, b: Array) -> Array:
+    """The smallest turn (N, 4) that takes unit vectors a (N, 3) to b (N, 3)."""
+    dot = a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1] + a[..., 2] * b[..., 2]
+    opposed = dot < -1.0 + 1e-12
+    out = np.stack(
+        [
+            a[..., 1] * b[..., 2] - a[..., 2] * b[..., 1],
+            a[..., 2] * b[..., 0] - a[..., 0] * b[..., 2],
+            a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0],
+            1.0 + dot,
+        ],
+        axis=-1,
+    )
+    # Half a turn about whatever is square to a.
+    side = np.where(np.abs(a[..., :1]) < 0.7, np.array([1.0, 0.0, 0.0]), np.array([0.0, 1.0, 0.0]))
+    across = np.stack(
+        [
+            a[..., 1] * side[..., 2] - a[..., 2] * side[..., 1],
+            a[..., 2] * side[..., 0] - a[..., 0] * side[..., 2],
+            a[..., 0] * side[..., 1] - a[..., 1] * side[..., 0],
+            np.zeros_like(dot),
+        ],
+        axis=-1,
+    )
+    out = np.where(opposed[..., None], across, out)
+    size = np.sqrt(out[..., 0] ** 2 + out[..., 1] ** 2 + out[..., 2] ** 2 + out[..., 3] ** 2)
+    return out / size[..., None]

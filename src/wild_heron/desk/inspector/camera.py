@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QToolButton
 
 from ...evaluate import aim_distance
 from ...evaluate.posing import aim_at_node, aim_at_point, release_aim
-from ...scene import AimNode, AimPoint, Camera
-from ...scene.channels import AIM, APERTURE, FOCAL, FOCUS, SHUTTER, ChannelSpec
+from ...scene import Camera, aim_label
+from ...scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER, ChannelSpec
 from ..document import Document
 from ..number_field import NumberField
 from ..panel import label
@@ -68,11 +68,7 @@ def camera_rows(rows: Rows, node: Camera) -> None:
     rows.grid.addWidget(blur, row, 3)
     rows.followers.append(blur.refresh)
     rows.channels("Shutter", (SHUTTER,), axis=False)
-    text = "nothing"
-    if isinstance(node.aim, AimNode):
-        text = document.scene.node(node.aim.node).name
-    elif isinstance(node.aim, AimPoint):
-        text = "a point"
+    text = "nothing" if node.aim is None else aim_label(document.scene, node.aim)
     aim = word_button(text, "What the camera looks at", lambda button: _aim_menu(button, document, node))
     note = label("", "soft", 11)
 
@@ -82,8 +78,8 @@ def camera_rows(rows: Rows, node: Camera) -> None:
 
     rows.widgets("Aim", aim, note, spans=(2, 1))
     rows.followers.append(show_distance)
-    if isinstance(node.aim, AimPoint):
-        rows.channels("Aim point", AIM)
+    if node.aim is not None and not node.aim.targets:
+        rows.channels("Aim point", tuple(f"{node.aim.id}.{axis}" for axis in "xyz"))
 
 
 def _sensor_menu(button: QToolButton, document: Document, node: Camera) -> None:

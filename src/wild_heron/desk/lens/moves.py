@@ -8,8 +8,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...evaluate import evaluate
 from ...evaluate.posing import values_for_pose
-from ...scene import AimNode, AimPoint, Camera, Scene
-from ...scene.channels import AIM, FOCAL, POSITION, ROTATION
+from ...scene import Camera, Scene, aim_label
+from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...space.moves import Moves, moved_pose
 from ...space.transform import apply, invert
 from ..document import Document
@@ -63,8 +63,8 @@ class CameraMoves(QObject):
             return "There is no camera. Camera ▸ Add camera makes one."
         if camera.locked:
             return f"{camera.name} is locked. Unlock it in the Rig first."
-        if isinstance(camera.aim, AimNode) and name in ("pan", "tilt"):
-            target = self._document.scene.node(camera.aim.node).name
+        if camera.aim is not None and camera.aim.on and camera.aim.targets and name in ("pan", "tilt"):
+            target = aim_label(self._document.scene, camera.aim)
             return (
                 f"{camera.name} is aimed at {target}, which decides where it looks. "
                 f"Move {target}, or Rig ▸ Take the aim away."
@@ -111,14 +111,14 @@ class CameraMoves(QObject):
         base = {name: float(here.value(camera_id, name)[0]) for name in (*POSITION, *ROTATION, FOCAL)}
         placed = values_for_pose(scene, camera_id, after, frame)
         wanted = {name: placed.get(name, base[name]) for name in POSITION}
-        if camera.aim is None:
+        if camera.aim is None or not camera.aim.on:
             wanted |= {name: placed.get(name, base[name]) for name in ROTATION}
         else:
             wanted[ROTATION[2]] = base[ROTATION[2]] + moves.roll
-        if isinstance(camera.aim, AimPoint):
+        if camera.aim is not None and not camera.aim.targets:
             carrier = here.world(camera.carrier)[0] if camera.carrier else np.eye(4)
             local = apply(invert(carrier), aim_after) if moves.pan or moves.tilt else None
-            for k, name in enumerate(AIM):
+            for k, name in enumerate(f"{camera.aim.id}.{axis}" for axis in "xyz"):
                 wanted[name] = float(here.value(camera_id, name)[0]) if local is None else round(float(local[k]), 10)
         wanted[FOCAL] = min(max(base[FOCAL] * moves.zoom, 1.0), 5000.0)
         present = self._document.value

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QToolTip, QWidget
 
 from ...evaluate import aim_distance, turn_speed
-from ...scene import AimNode, Camera, Projection
+from ...scene import Camera, Projection, aim_label
 from ...scene.channels import FOCAL, ROTATION, ChannelSpec, spec
 from ...space.moves import Moves
 from ..actions import ActionTable
@@ -182,9 +182,8 @@ class Readings(QWidget):
         distance = aim_distance(here, camera.id)
         aim = "free"
         if distance is not None:
-            named = isinstance(camera.aim, AimNode)
-            name = self._document.scene.node(camera.aim.node).name if named else "point"  # type: ignore[union-attr]
-            aim = f"{name} {float(distance[0]):.1f}"
+            assert camera.aim is not None
+            aim = f"{aim_label(self._document.scene, camera.aim)} {float(distance[0]):.1f}"
         speed = turn_speed(self._document.scene, camera.id, self._document.frame)
         bare = self._view.bare
         rate = self._document.settings.rate

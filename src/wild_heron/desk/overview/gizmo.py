@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...evaluate import Evaluation
-from ...scene import AnyNode, Camera
+from ...scene import AnyNode
 from ...scene.channels import POSITION, ROTATION
 from ...space.rotation import AXES, axis_quaternion, quaternion_to_matrix
 from .eye import Eye
@@ -46,7 +46,7 @@ def handles(node: AnyNode, here: Evaluation, eye: Eye, width: float, height: flo
         line = eye.project(np.stack([origin, origin + axis / size * _STALK * unit]), width, height)[0]
         if np.isfinite(line).all() and np.linalg.norm(line[1] - line[0]) > _FLAT:
             found.append(Handle(POSITION[k], k, line, line[1], axis, False))
-    aimed = isinstance(node, Camera) and node.aim is not None
+    aimed = node.aim is not None and node.aim.on
     for k, axis in enumerate(_turning_axes(node, here, carrier)):
         if aimed and k != 2:
             continue
@@ -65,7 +65,7 @@ def _turning_axes(node: AnyNode, here: Evaluation, carrier: Array) -> list[Array
         axes[k] = frame[:, k]
         angle = np.radians(float(here.value(node.id, ROTATION[k])[0]))
         frame = frame @ quaternion_to_matrix(axis_quaternion(k, np.array(angle)))
-    if isinstance(node, Camera) and node.aim is not None:
+    if node.aim is not None and node.aim.on:
         axes[2] = here.world(node.id)[0][:3, 2]
     return axes
 

@@ -27,7 +27,12 @@ class KeyRef(NamedTuple):
 def with_channel(node: AnyNode, channel: Channel) -> AnyNode:
     """The node with a channel stored, or left out where it sits unkeyed and unlocked at its default."""
     others = [other for other in node.channels if other.name != channel.name]
-    is_default = not channel.keys and not channel.locked and channel.value == spec(node, channel.name).default
+    is_default = (
+        not channel.keys
+        and not channel.locked
+        and not channel.is_fed
+        and channel.value == spec(node, channel.name).default
+    )
     stored = others if is_default else [*others, channel]
     return msgspec.structs.replace(node, channels=tuple(sorted(stored, key=lambda each: each.name)))
 

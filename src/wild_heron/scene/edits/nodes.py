@@ -7,10 +7,13 @@ from typing import Any
 
 import msgspec
 
-from ..channels import AIM
+from ..binds import named_nodes, renamed, without
+from ..channels import specs
 from ..dependencies import evaluation_order
 from ..errors import SceneError
-from ..model import AimNode, AimPoint, AnyNode, Camera, Projection, Scene
+from ..feeding import check_feeds, without_lost_links
+from ..formulas import with_nodes
+from ..model import AnyNode, Camera, Channel, Projection, Scene
 
 
 def fresh_id(scene: Scene, name: str) -> str:
@@ -79,15 +82,20 @@ def replace_node(scene: Scene, node: AnyNode) -> Scene:
 def change_node(scene: Scene, node_id: str, **fields: Any) -> Scene:
     """The scene with some fields of a node changed; a loop is refused.
 
-    A camera that aims at a point no more loses the point's channels.
+    Where binds or dials go, their channels go with them, and what those fed is fed no more.
     """
-    node = scene.node(node_id)
-    if "aim" in fields and not isinstance(fields["aim"], AimPoint):
-        kept = tuple(channel for channel in fields.get("channels", node.channels) if channel.name not in AIM)
-        fields["channels"] = kept
-    changed = replace_node(scene, msgspec.structs.replace(node, **fields))
-    if not fields.keys().isdisjoint(("aim", "carrier", "binds")):
+    node = msgspec.structs.replace(scene.node(node_id), **fields)
+    if not fields.keys().isdisjoint(("binds", "dials")):
+        known = specs(node)
+        node = msgspec.structs.replace(node, channels=tuple(each for each in node.channels if each.name in known))
+    changed = replace_node(scene, node)
+    if not fields.keys().isdisjoint(("carrier", "binds")):
         evaluation_order(changed)
+    if not fields.keys().isdisjoint(("binds", "dials")):
+        nodes = tuple(without_lost_links(changed, each) for each in changed.nodes)
+        changed = changed if nodes == changed.nodes else msgspec.structs.replace(changed, nodes=nodes)
+    if not fields.keys().isdisjoint(("channels", "dials")):
+        check_feeds(changed)
     return changed
 
 
@@ -104,7 +112,7 @@ def rename(scene: Scene, node_id: str, name: str) -> Scene:
 def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, ...]]:
     """Copies of the nodes, each after its original. Carriers and aims inside the set point at the copies.
 
-    Returns the scene and the new ids in the order of the scene.
+    Binds, links and formulas do as well. Returns the scene and the new ids in the order of the scene.
     """
     wanted = set(node_ids)
     copies: dict[str, AnyNode] = {}
@@ -120,19 +128,24 @@ def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, 
         fields: dict[str, Any] = {}
         if copy.carrier in copies:
             fields["carrier"] = copies[copy.carrier].id
-        if isinstance(copy, Camera) and isinstance(copy.aim, AimNode) and copy.aim.node in copies:
-            fields["aim"] = AimNode(copies[copy.aim.node].id)
-        if any(bind.camera in copies for bind in copy.binds):
-            fields["binds"] = tuple(
-                msgspec.structs.replace(bind, camera=copies[bind.camera].id) if bind.camera in copies else bind
-                for bind in copy.binds
-            )
+        ids = {old: new.id for old, new in copies.items()}
+        if any(each in ids for bind in copy.binds for each, _ in named_nodes(bind)):
+            fields["binds"] = tuple(renamed(bind, ids) for bind in copy.binds)
+        fields["channels"] = tuple(_refed(channel, ids) for channel in copy.channels)
         if isinstance(copy, Projection) and any(each in copies for each in copy.receivers):
             fields["receivers"] = tuple(copies[each].id if each in copies else each for each in copy.receivers)
         if fields:
             grown = change_node(grown, copy.id, **fields)
     new_ids = {copy.id for copy in copies.values()}
     return grown, tuple(node.id for node in grown.nodes if node.id in new_ids)
+
+
+def _refed(channel: Channel, ids: dict[str, str]) -> Channel:
+    """The channel fed by copies where there are any."""
+    if not channel.is_fed:
+        return channel
+    links = tuple(msgspec.structs.replace(link, node=ids.get(link.node, link.node)) for link in channel.links)
+    return msgspec.structs.replace(channel, links=links, formula=with_nodes(channel.formula, ids))
 
 
 def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
@@ -152,17 +165,20 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
         fields: dict[str, Any] = {}
         if node.carrier in gone:
             fields["carrier"] = surviving_carrier(node)
-        if isinstance(node, Camera) and isinstance(node.aim, AimNode) and node.aim.node in gone:
-            fields["aim"] = None
-        if any(bind.camera in gone for bind in node.binds):
-            fields["binds"] = tuple(bind for bind in node.binds if bind.camera not in gone)
+        if any(each in gone for bind in node.binds for each, _ in named_nodes(bind)):
+            left = (without(bind, gone) for bind in node.binds)
+            fields["binds"] = tuple(bind for bind in left if bind is not None)
         if isinstance(node, Projection) and gone.intersection(node.receivers):
             fields["receivers"] = tuple(each for each in node.receivers if each not in gone)
+        if "binds" in fields:
+            known = specs(msgspec.structs.replace(node, **fields))
+            fields["channels"] = tuple(channel for channel in node.channels if channel.name in known)
         kept.append(msgspec.structs.replace(node, **fields) if fields else node)
     camera = scene.camera
     if camera in gone:
         camera = next((node.id for node in kept if isinstance(node, Camera)), None)
-    return msgspec.structs.replace(scene, nodes=tuple(kept), camera=camera)
+    left_over = msgspec.structs.replace(scene, nodes=tuple(kept), camera=camera)
+    return msgspec.structs.replace(left_over, nodes=tuple(without_lost_links(left_over, node) for node in kept))
 
 
 def move_in_list(scene: Scene, node_id: str, index: int) -> Scene:

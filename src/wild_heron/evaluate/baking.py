@@ -1,0 +1,271 @@
+"""Rigs and motion turned into keys: dissolved rigs, paths lifted from keys, held sizes, motion from outside."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from ..motion.thinning import thinned
+from ..scene import AnyNode, Camera, Channel, Curve, Key, Path, RidePath, Scene, SceneError, specs
+from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE, channel_or_default
+from ..scene.edits import (
+    add_bind,
+    add_node,
+    change_node,
+    duplicate,
+    fresh_id,
+    fresh_name,
+    merge_keys,
+    remove_bind,
+    set_channel,
+)
+from ..space.path import fitted, track
+from ..space.rotation import euler_near, quaternion_to_matrix
+from ..space.transform import apply, decompose, invert, length
+from .evaluation import Evaluation, evaluate
+from .rigs import Span, whole
+
+Array = NDArray[np.float64]
+
+
+class Tolerance(NamedTuple):
+    """How far baked keys may be from the motion: units, degrees, and a share of any other channel's value."""
+
+    units: float = 0.002
+    degrees: float = 0.02
+    share: float = 1e-4
+
+
+def _frames(span: Span) -> Array:
+    """Whole frames of a span, and its ends."""
+    inside = np.arange(np.ceil(span.first), np.floor(span.last) + 1.0)
+    return np.unique(np.concatenate([[span.first], inside, [span.last]]))
+
+
+def unrolled_angles(rotations: Array, order: str, near: Array) -> Array:
+    """Euler angles in degrees (N, 3) of rotation matrices (N, 3, 3) that run on without jumps from ``near`` (3,)
+    radians."""
+    out = np.empty((len(rotations), 3))
+    for i, matrix in enumerate(rotations):
+        near = euler_near(matrix, order, near)
+        out[i] = near
+    return np.degrees(out)
+
+
+def _curves(node: AnyNode, frames: Array, worlds: Array, near: Array) -> dict[str, Array]:
+    """The place channels that give a node without carrier world matrices (N, 4, 4)."""
+    position, quaternion, scale = decompose(worlds)
+    angles = unrolled_angles(quaternion_to_matrix(quaternion), node.rotation_order, near)
+    curves = {name: position[:, k] for k, name in enumerate(POSITION)}
+    curves |= {name: angles[:, k] for k, name in enumerate(ROTATION)}
+    return curves | {name: scale[:, k] for k, name in enumerate(SCALE)}
+
+
+def _tolerance(name: str, values: Array, allowed: Tolerance) -> float:
+    if name in POSITION:
+        return allowed.units
+    if name in ROTATION:
+        return allowed.degrees
+    return allowed.share * max(float(np.abs(values).max()), 1e-6)
+
+
+def _keyed(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array], allowed: Tolerance) -> Scene:
+    """The node's channels as keys through the curves; one that does not change is a value."""
+    for name, values in curves.items():
+        keys = thinned(frames, values, _tolerance(name, values, allowed))
+        keys = tuple(msgspec.structs.replace(key, value=round(key.value, 10)) for key in keys)
+        channel = Channel(name, keys[0].value, () if len(keys) == 1 else keys)
+        scene = set_channel(scene, node_id, channel)
+    return scene
+
+
+def dissolve(
+    scene: Scene, node_ids: Iterable[str], span: Span | None = None, allowed: Tolerance | None = None,
+    keep: bool = False,
+) -> tuple[Scene, tuple[str, ...]]:  # fmt: skip
+    """Nodes taken off their rigs, with as few keys of their own as keep to the same motion at every frame.
+
+    ``keep`` leaves them as they are and gives copies. Carriers and binds stay in the scene for others.
+    """
+    span, allowed = span or whole(scene), allowed or Tolerance()
+    frames = _frames(span)
+    ids = tuple(node_ids)
+    here = evaluate(scene, frames, ids)
+    if keep:
+        taken = dict(zip(ids, _copies(scene, ids)[1], strict=True))
+        scene = _copies(scene, ids)[0]
+    else:
+        taken = {each: each for each in ids}
+    for node_id in ids:
+        node = here.scene.node(node_id)
+        near = np.radians([float(here.value(node_id, name)[0]) for name in ROTATION])
+        curves = _curves(node, frames, here.world(node_id), near)
+        known = specs(msgspec.structs.replace(node, binds=()))
+        fed = [channel.name for channel in node.channels if channel.is_fed and channel.name in known]
+        curves |= {name: here.value(node_id, name) for name in fed if name not in curves}
+        scene = change_node(scene, taken[node_id], carrier=None, binds=())
+        scene = _keyed(scene, taken[node_id], frames, curves, allowed)
+    return scene, tuple(taken.values())
+
+
+def _copies(scene: Scene, ids: Sequence[str]) -> tuple[Scene, tuple[str, ...]]:
+    made = []
+    for node_id in ids:
+        scene, (copy,) = duplicate(scene, [node_id])
+        scene = change_node(scene, copy, name=fresh_name(scene, f"{scene.node(node_id).name}, baked"))
+        made.append(copy)
+    return scene, tuple(made)
+
+
+def key_count(scene: Scene, node_ids: Iterable[str]) -> int:
+    return sum(len(channel.keys) for node_id in node_ids for channel in scene.node(node_id).channels)
+
+
+# Shape and timing apart
+
+
+def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.002) -> tuple[Scene, str]:
+    """A node's position keys as a path and a progress lane, so that shape and timing are two things; and the path's id.
+
+    The path hangs on the node's carrier. The node keeps to where it was within a tolerance in units.
+    """
+    node = scene.node(node_id)
+    channels = [channel_or_default(node, name) for name in POSITION]
+    if any(channel.is_fed for channel in channels):
+        raise SceneError(f"{node.name}'s position is fed by links or formulas: dissolve its rig first.")
+    key_frames = sorted({key.frame for channel in channels for key in channel.keys})
+    if len(key_frames) < 2:
+        raise SceneError(f"{node.name} has no position keys to make a path of. Key it at two frames first.")
+    frames = np.linspace(key_frames[0], key_frames[-1], 4 * max(round(key_frames[-1] - key_frames[0]), 1) + 1)
+    here = evaluate(scene, frames, [node_id])
+    points = np.stack([here.value(node_id, name) for name in POSITION], axis=1)
+    run = np.concatenate([[0.0], np.cumsum(length(np.diff(points, axis=0)))])
+    if run[-1] < 1e-9:
+        raise SceneError(f"{node.name}'s position keys are all in one place.")
+    name = fresh_name(scene, f"{node.name} path")
+    curve = fitted(points, tolerance)
+    path = Path(id=fresh_id(scene, name), name=name, carrier=node.carrier, colour="#7fb2c9", curve=curve)
+    scene = add_node(scene, path)
+    whole_frames = frames[::4]
+    keys = thinned(whole_frames, _progress(curve, points[::4], run[::4] / run[-1]), 1e-5)
+    for channel, value in zip(channels, points[0].tolist(), strict=True):
+        scene = set_channel(scene, node_id, Channel(channel.name, value))
+    scene, bind = add_bind(scene, node_id, RidePath(path.id, along=False))
+    if len(keys) == 1:
+        keys = (Key(keys[0].frame, 0.0), Key(float(whole_frames[-1]), 1.0))
+    scene = set_channel(scene, node_id, Channel(f"{bind}.progress", keys[0].value, keys))
+    return scene, path.id
+
+
+def _progress(curve: Curve, points: Array, guess: Array) -> Array:
+    """The share of a path's length at which each of some points (N, 3) lies, near a guess, never going back."""
+    way = track(curve)
+    share = guess.copy()
+    for _ in range(6):
+        u = way.parameter(share)
+        off = points - way.point(u)
+        along = way.tangent(u)
+        share = np.clip(share + (off * along).sum(axis=1) / way.length, 0.0, 1.0)
+    share[0], share[-1] = 0.0, 1.0
+    return np.maximum.accumulate(share)
+
+
+def lower_to_keys(scene: Scene, node_id: str, span: Span | None = None, tolerance: float = 0.002) -> Scene:
+    """The way back: position keys in place of a ride along a path. The path stays."""
+    node = scene.node(node_id)
+    bind = next((each for each in node.binds if isinstance(each, RidePath)), None)
+    if bind is None:
+        raise SceneError(f"{node.name} rides no path.")
+    progress = channel_or_default(node, f"{bind.id}.progress")
+    ends = [key.frame for key in progress.keys]
+    span = span or (Span(ends[0], ends[-1]) if len(ends) > 1 else whole(scene))
+    frames = _frames(span)
+    here = evaluate(scene, frames, [node_id, *([node.carrier] if node.carrier else [])])
+    points = apply(_to_carrier(here, node), here.position(node_id))
+    near = np.radians([float(here.value(node_id, name)[0]) for name in ROTATION])
+    curves = {name: points[:, k] for k, name in enumerate(POSITION)}
+    if bind.along and node.aim is None:
+        local = invert(here.world(node.carrier)) @ here.world(node_id) if node.carrier else here.world(node_id)
+        turned = _curves(node, frames, local, near)
+        curves |= {name: turned[name] for name in ROTATION}
+    scene = remove_bind(scene, node_id, bind.id)
+    return _keyed(scene, node_id, frames, curves, Tolerance(units=tolerance))
+
+
+def _to_carrier(here: Evaluation, node: AnyNode) -> Array:
+    if node.carrier is None:
+        return np.broadcast_to(np.eye(4), (len(here), 4, 4))
+    try:
+        return invert(here.world(node.carrier))
+    except np.linalg.LinAlgError:
+        raise SceneError(f"{here.scene.node(node.carrier).name} is scaled to nothing somewhere in the span.") from None
+
+
+# Hold size
+
+
+def hold_size(scene: Scene, camera_id: str, subject_id: str, span: Span | None = None) -> tuple[Scene, str]:
+    """A subject's size in frame kept over a span as it is at the start; also a line that says what was written.
+
+    Where the focal length is keyed, the camera's position is written, along its line to the subject; else the focal
+    length is, from the distance.
+    """
+    span = span or whole(scene)
+    camera, subject = scene.node(camera_id), scene.node(subject_id)
+    assert isinstance(camera, Camera)
+    frames = _frames(span)
+    here = evaluate(scene, frames, [camera_id, subject_id, *([camera.carrier] if camera.carrier else [])])
+    view = here.camera(camera_id)
+    _, depth = view.pixels(here.position(subject_id))
+    if depth.min() <= 0.0:
+        raise SceneError(f"{subject.name} is behind {camera.name} somewhere in the span.")
+    focal = here.value(camera_id, FOCAL)
+    fine = 0.02 / scene.settings.width
+    if float(np.ptp(focal)) > 1e-9:
+        if any(bind.on and bind.moves for bind in camera.binds):
+            raise SceneError(f"A bind decides where {camera.name} is: dissolve the rig first, or key its distance.")
+        wanted = depth[0] * focal / focal[0]
+        at, to = here.position(camera_id), here.position(subject_id)
+        points = apply(_to_carrier(here, camera), to + (at - to) * (wanted / depth)[:, None])
+        scale = length(here.world(camera.carrier)[:, :3, 0]).max() if camera.carrier else 1.0
+        curves = {name: points[:, k] for k, name in enumerate(POSITION)}
+        scene = _spliced(scene, camera_id, frames, curves, fine * float(wanted.min()) / float(scale))
+        return scene, f"The distance of {camera.name} follows its focal length: {subject.name} keeps its size."
+    if float(np.ptp(depth)) < 1e-9:
+        raise SceneError(f"Neither the distance to {subject.name} nor the focal length changes in the span: key one.")
+    wanted = focal[0] * depth / depth[0]
+    if wanted.min() < 1.0 or wanted.max() > 5000.0:
+        raise SceneError(f"That takes a lens of {wanted.min():.3g} to {wanted.max():.3g} mm, beyond 1 to 5000 mm.")
+    scene = _spliced(scene, camera_id, frames, {FOCAL: wanted}, fine * float(wanted.min()))
+    return scene, f"The focal length of {camera.name} follows its distance: {subject.name} keeps its size."
+
+
+def _spliced(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array], tolerance: float) -> Scene:
+    """Keys through curves in place of those that lie in their span."""
+    for name, values in curves.items():
+        channel = channel_or_default(scene.node(node_id), name)
+        keys = thinned(frames, values, tolerance)
+        if len(keys) == 1 and not channel.keys:
+            scene = set_channel(scene, node_id, msgspec.structs.replace(channel, value=keys[0].value))
+            continue
+        if len(keys) == 1:
+            keys = (*keys, Key(float(frames[-1]), keys[0].value))
+        outside = [key for key in channel.keys if not frames[0] <= key.frame <= frames[-1]]
+        changed = msgspec.structs.replace(channel, keys=merge_keys(outside, keys), links=(), formula="")
+        scene = set_channel(scene, node_id, changed)
+    return scene
+
+
+# Motion from outside
+
+
+def take_motion(
+    scene: Scene, node_id: str, frames: Array, positions: Array, angles: Array | None, tolerance: Tolerance
+) -> Scene:
+    """A node's position, and rotation where there are angles (N, 3) in degrees, as keys through given samples."""
+    curves = {name: positions[:, k] for k, name in enumerate(POSITION)}
+    if angles is not None:
+        curves |= {name: angles[:, k] for k, name in enumerate(ROTATION)}
+    return _keyed(scene, node_id, frames, curves, tolerance)

@@ -1,0 +1,72 @@
+"""Binds, each solved in the same frame as what it depends on."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...scene import (
+    AimAt,
+    AnyNode,
+    Bind,
+    DropAndRoll,
+    FaceCamera,
+    Follow,
+    Limit,
+    Match,
+    Opposite,
+    RideGround,
+    RidePath,
+)
+from ...space.rotation import slerp
+from ...space.transform import compose, decompose
+from . import aiming, following, placing, riding, rolling
+
+if TYPE_CHECKING:
+    from ..evaluation import Evaluation
+
+Array = NDArray[np.float64]
+
+
+def bound(evaluation: "Evaluation", node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
+    """World matrices (M, 4, 4) of a node after its bind number ``stage`` (from 1), at the bind's strength."""
+    strength = evaluation.number(node, f"{bind.id}.strength")
+    if len(strength) == 1 and strength[0] == 0.0:
+        return world
+    return _mixed(world, _solved(evaluation, node, bind, stage, world), strength)
+
+
+def _solved(evaluation: "Evaluation", node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
+    match bind:
+        case AimAt():
+            return aiming.aimed(evaluation, node, bind, stage, world)
+        case FaceCamera():
+            return aiming.facing(evaluation, node, bind, world)
+        case Match():
+            return placing.matched(evaluation, node, bind, world)
+        case Opposite():
+            return placing.opposite(evaluation, node, bind, world)
+        case Limit():
+            return placing.limited(evaluation, node, bind, world)
+        case Follow():
+            return following.followed(evaluation, node, bind, stage, world)
+        case RidePath():
+            return riding.on_path(evaluation, node, bind, world)
+        case RideGround():
+            return riding.on_ground(evaluation, node, bind, world)
+        case DropAndRoll():
+            return rolling.rolled(evaluation, node, bind, stage, world)
+
+
+def _mixed(before: Array, after: Array, strength: Array) -> Array:
+    """Between two poses: position and scale straight, rotation the short way."""
+    if (strength == 1.0).all():
+        return after
+    size = max(len(before), len(after), len(strength))
+    before, after = np.broadcast_to(before, (size, 4, 4)), np.broadcast_to(after, (size, 4, 4))
+    share = np.broadcast_to(strength, (size,))
+    p0, q0, s0 = decompose(before)
+    p1, q1, s1 = decompose(after)
+    wide = share[:, None]
+    mixed = compose(p0 + (p1 - p0) * wide, slerp(q0, q1, share), s0 + (s1 - s0) * wide)
+    return np.where((share == 1.0)[:, None, None], after, np.where((share == 0.0)[:, None, None], before, mixed))

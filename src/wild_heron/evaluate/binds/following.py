@@ -1,0 +1,84 @@
+"""Following a moving node: between two distances, from behind or along a direction, with a lag."""
+
+from functools import lru_cache
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...motion.filters import lagged, lagged_between
+from ...scene import AnyNode, Follow, Scene
+from ...scene.dependencies import excerpt, spot
+from ...space.transform import length
+from .grids import Grid, grid_for
+from .rows import moved_to, rows, unit
+
+if TYPE_CHECKING:
+    from ..evaluation import Evaluation
+
+Array = NDArray[np.float64]
+
+_STANDING = 1e-6
+"""A step between frames that is shorter than this, in units, has no direction."""
+
+
+class _Course(NamedTuple):
+    """On the grid: where the follower would be without lag (N, 3), where the lag has it (N, 3), half-lives (N,)."""
+
+    wanted: Array
+    lagged: Array
+    half_life: Array
+
+
+def followed(evaluation: "Evaluation", node: AnyNode, bind: Follow, stage: int, world: Array) -> Array:
+    """The node where the lag has it, kept between the two distances from where the other one is now."""
+    grid = grid_for(evaluation.scene.settings, evaluation.frames)
+    course = _course(excerpt(evaluation.scene, ((node.id, stage),)), node.id, stage, grid)
+    left, share = grid.cell(evaluation.frames)
+    place = lagged_between(
+        course.wanted[left], course.wanted[left + 1], course.lagged[left], course.half_life[left + 1], share
+    )
+    centre = evaluation.spot_of(bind.node)
+    nearest, farthest = (evaluation.number(node, f"{bind.id}.{name}") for name in ("nearest", "farthest"))
+    place, centre, nearest, farthest = rows(place, centre, nearest, farthest)
+    away = place - centre
+    distance = length(away)
+    kept = np.clip(distance, nearest, np.maximum(nearest, farthest))
+    return moved_to(world, centre + unit(away) * kept[:, None])
+
+
+@lru_cache(maxsize=64)
+def _course(scene: Scene, node_id: str, stage: int, grid: Grid) -> _Course:
+    from ..evaluation import Evaluation
+
+    node = scene.node(node_id)
+    bind = node.binds[stage - 1]
+    assert isinstance(bind, Follow)
+    frames = grid.frames
+    there = Evaluation(scene, frames, [spot(scene.node(bind.node))])
+    count = len(frames)
+
+    def number(name: str) -> Array:
+        return np.broadcast_to(there.number(node, f"{bind.id}.{name}"), (count,))
+
+    target = np.broadcast_to(there.spot_of(bind.node), (count, 3))
+    turn = np.radians(number("turn")) + (_behind(target) if bind.way == "behind" else 0.0)
+    rise = np.radians(number("rise"))
+    way = np.stack([np.sin(turn) * np.cos(rise), np.sin(rise), np.cos(turn) * np.cos(rise)], axis=1)
+    distance = 0.5 * (number("nearest") + np.maximum(number("nearest"), number("farthest")))
+    wanted = target + way * distance[:, None]
+    half_life = number("half_life") * scene.settings.rate.fps
+    return _Course(wanted, lagged(wanted, half_life), half_life)
+
+
+def _behind(target: Array) -> Array:
+    """The heading (N,) of what lies behind a moving point (N, 3), 0 along +Z; while it stands still, as before."""
+    step = np.zeros_like(target)
+    step[1:] = np.diff(target, axis=0)
+    moving = np.hypot(step[:, 0], step[:, 2]) > _STANDING
+    if not moving.any():
+        return np.zeros(len(target))
+    latest = np.maximum.accumulate(np.where(moving, np.arange(len(target)), -1))
+    latest = np.where(latest < 0, int(np.argmax(moving)), latest)
+    heading = np.arctan2(-step[:, 0], -step[:, 2])
+    return heading[latest]

@@ -1,0 +1,40 @@
+"""A fixed grid of frames, on which what remembers is worked out, so that nothing depends on what is asked for."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...scene import Settings
+
+Array = NDArray[np.float64]
+
+PRE_ROLL_SECONDS = 5.0
+"""How long before the scene's first frame what remembers starts, at rest."""
+_BLOCK = 120
+
+
+class Grid(NamedTuple):
+    """Whole frames from ``start`` on."""
+
+    start: int
+    size: int
+
+    @property
+    def frames(self) -> Array:
+        return self.start + np.arange(self.size, dtype=np.float64)
+
+    def cell(self, frames: Array) -> tuple[NDArray[np.int64], Array]:
+        """The grid's frame at or before each of some frames (N,), and the share of the way to the next one. Before
+        the grid it is its start."""
+        place = np.maximum(frames - self.start, 0.0)
+        left = np.minimum(np.floor(place).astype(np.int64), self.size - 2)
+        return left, place - left
+
+
+def grid_for(settings: Settings, frames: Array) -> Grid:
+    """The grid that covers the scene and some frames beyond it, in blocks, so that it is the same one for most."""
+    start = settings.first - round(PRE_ROLL_SECONDS * settings.rate.fps)
+    end = max(settings.last + 2.0, float(np.ceil(frames.max())) + 2.0)
+    blocks = int(np.ceil((end - start) / _BLOCK))
+    return Grid(start, blocks * _BLOCK + 1)

@@ -1,0 +1,27 @@
+"""Smooth chance: one-dimensional gradient noise (Perlin 1985, with the quintic fade of Perlin 2002)."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+def _hashed(cells: NDArray[np.int64], seed: int) -> Array:
+    """A slope from -1 to 1 for each whole number, by the mixing steps of SplitMix64 (Steele et al. 2014)."""
+    z = cells.astype(np.uint64) + np.uint64((seed * 0x9E3779B97F4A7C15 + 0x632BE59BD9B4E019) % 2**64)
+    z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    z = z ^ (z >> np.uint64(31))
+    return (z >> np.uint64(11)).astype(np.float64) * (2.0 / 2**53) - 1.0
+
+
+def gradient_noise(x: Array, seed: int = 0) -> Array:
+    """Noise at x (…), within -1 to 1; zero at whole numbers, with a wave or so per unit. One seed, one curve."""
+    x = np.clip(x, -1e15, 1e15)
+    cell = np.floor(x)
+    inside = x - cell
+    left = cell.astype(np.int64)
+    before = _hashed(left, seed) * inside
+    after = _hashed(left + 1, seed) * (inside - 1.0)
+    fade = inside * inside * inside * (inside * (inside * 6.0 - 15.0) + 10.0)
+    return 2.0 * (before + (after - before) * fade)

@@ -1,0 +1,262 @@
+"""Paths as numbers: where they go, how long they are, and a frame that turns along them without twisting."""
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene.paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, ThroughPath
+from .transform import cross, length
+
+Array = NDArray[np.float64]
+
+_SAMPLES = 64
+"""Samples to a piece, for length and frames."""
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(5)
+
+
+def pieces(curve: Curve) -> Array:
+    """The Bézier control points (P, 4, 3) of a curve's pieces; those of a circle or ellipse are close to it only."""
+    match curve:
+        case BezierPath(points, closed):
+            at = np.array([each.at for each in points])
+            before = at + np.array([each.before for each in points])
+            after = at + np.array([each.after for each in points])
+            out = np.stack([at[:-1], after[:-1], before[1:], at[1:]], axis=1)
+            if closed:
+                last = np.stack([at[-1], after[-1], before[0], at[0]])[None]
+                out = np.concatenate([out, last])
+            return out
+        case ThroughPath(points, closed):
+            return _through(np.array(points), closed)
+        case LinePath(start, end):
+            a, b = np.array(start), np.array(end)
+            return np.stack([a, a + (b - a) / 3.0, a + (b - a) * 2.0 / 3.0, b])[None]
+        case CirclePath(radius):
+            return _ellipse_pieces(radius, radius)
+        case EllipsePath(across, deep):
+            return _ellipse_pieces(across, deep)
+
+
+def _ellipse_pieces(across: float, deep: float) -> Array:
+    angle = np.arange(5) * (np.pi / 2)
+    at = np.stack([across * np.sin(angle), 0 * angle, deep * np.cos(angle)], axis=1)
+    way = np.stack([across * np.cos(angle), 0 * angle, -deep * np.sin(angle)], axis=1) * (4.0 / 3.0 * (2**0.5 - 1.0))
+    return np.stack([at[:-1], at[:-1] + way[:-1], at[1:] - way[1:], at[1:]], axis=1)
+
+
+def _through(points: Array, closed: bool) -> Array:
+    """Centripetal Catmull-Rom (Yuksel et al. 2011) as Bézier pieces: knots go with the root of the distance."""
+    count = len(points)
+    if closed and count > 2:
+        ring = np.concatenate([points[-1:], points, points[:2]])
+    else:
+        # Beyond the ends it goes on as mirrored, so that the first and last piece are not straightened.
+        ring = np.concatenate([2 * points[:1] - points[1:2], points, 2 * points[-1:] - points[-2:-1]])
+    gaps = np.maximum(length(np.diff(ring, axis=0)) ** 0.5, 1e-9)
+    p0, p1, p2, p3 = ring[:-3], ring[1:-2], ring[2:-1], ring[3:]
+    a, b, c = (gaps[k : k + len(p0), None] for k in range(3))
+    first = b * ((p1 - p0) / a - (p2 - p0) / (a + b)) + (p2 - p1)
+    second = b * ((p3 - p2) / c - (p3 - p1) / (b + c)) + (p2 - p1)
+    return np.stack([p1, p1 + first / 3.0, p2 - second / 3.0, p2], axis=1)
+
+
+def is_closed(curve: Curve) -> bool:
+    return isinstance(curve, CirclePath | EllipsePath) or getattr(curve, "closed", False)
+
+
+class Track:
+    """A curve compiled for riding. Parameters run from 0 to 1 over all pieces alike, shares of length as well."""
+
+    def __init__(self, curve: Curve) -> None:
+        self.curve = curve
+        self.closed = is_closed(curve)
+        self._pieces = pieces(curve)
+        self._round = curve if isinstance(curve, CirclePath | EllipsePath) else None
+        count = len(self._pieces) * _SAMPLES
+        self._u = np.linspace(0.0, 1.0, count + 1)
+        step = 1.0 / count
+        speeds = length(self.derivative(self._u[:-1, None] + step * 0.5 * (1.0 + _NODES)[None]))
+        self._lengths = np.concatenate([[0.0], np.cumsum(speeds @ _WEIGHTS * (0.5 * step))])
+        self._ups = self._rotation_minimising()
+
+    @property
+    def length(self) -> float:
+        """The whole length, in units of the path."""
+        return float(self._lengths[-1])
+
+    def _local(self, u: Array) -> tuple[Array, Array]:
+        """The pieces' control points (…, 4, 3) at parameters (…), and where in them (…, 1)."""
+        at = np.clip(u, 0.0, 1.0) * len(self._pieces)
+        piece = np.minimum(at.astype(np.int64), len(self._pieces) - 1)
+        return self._pieces[piece], (at - piece)[..., None]
+
+    def point(self, u: Array) -> Array:
+        """Points (…, 3) at parameters (…)."""
+        if self._round is not None:
+            across, deep = _half_axes(self._round)
+            angle = np.clip(u, 0.0, 1.0) * (2.0 * np.pi)
+            return np.stack([across * np.sin(angle), 0.0 * angle, deep * np.cos(angle)], axis=-1)
+        p, t = self._local(u)
+        rest = 1.0 - t
+        return (
+            rest * rest * rest * p[..., 0, :]
+            + 3.0 * rest * rest * t * p[..., 1, :]
+            + 3.0 * rest * t * t * p[..., 2, :]
+            + t * t * t * p[..., 3, :]
+        )
+
+    def derivative(self, u: Array) -> Array:
+        """Change of the point (…, 3) with the parameter."""
+        if self._round is not None:
+            across, deep = _half_axes(self._round)
+            angle = np.clip(u, 0.0, 1.0) * (2.0 * np.pi)
+            way = np.stack([across * np.cos(angle), 0.0 * angle, -deep * np.sin(angle)], axis=-1)
+            return 2.0 * np.pi * way
+        p, t = self._local(u)
+        rest = 1.0 - t
+        a, b, c = p[..., 1, :] - p[..., 0, :], p[..., 2, :] - p[..., 1, :], p[..., 3, :] - p[..., 2, :]
+        return 3.0 * len(self._pieces) * (rest * rest * a + 2.0 * rest * t * b + t * t * c)
+
+    def parameter(self, share: Array) -> Array:
+        """The parameters (N,) at shares (N,) of the length, by the table and Newton's method."""
+        wanted = np.clip(share, 0.0, 1.0) * self._lengths[-1]
+        k = np.clip(np.searchsorted(self._lengths, wanted, side="right") - 1, 0, len(self._u) - 2)
+        step = self._u[1] - self._u[0]
+        piece = self._lengths[k + 1] - self._lengths[k]
+        inside = np.where(piece > 0.0, (wanted - self._lengths[k]) / np.where(piece > 0.0, piece, 1.0), 0.0)
+        for _ in range(3):
+            # The length from the sample to here, by quadrature, against the one that is wanted.
+            nodes = self._u[k, None] + step * inside[:, None] * 0.5 * (1.0 + _NODES)[None]
+            speeds = length(self.derivative(nodes))
+            run = np.zeros_like(inside)
+            for j, weight in enumerate(_WEIGHTS.tolist()):
+                run = run + speeds[:, j] * weight
+            run = run * (0.5 * step * inside)
+            speed = length(self.derivative(self._u[k] + step * inside)) * step
+            moved = (run - (wanted - self._lengths[k])) / np.where(speed > 1e-12, speed, 1.0)
+            inside = np.clip(np.where(speed > 1e-12, inside - moved, inside), 0.0, 1.0)
+        return self._u[k] + step * inside
+
+    def share(self, u: Array) -> Array:
+        """The share of the length (N,) that lies before parameters (N,)."""
+        return np.interp(u, self._u, self._lengths) / max(self.length, 1e-12)
+
+    def tangent(self, u: Array) -> Array:
+        """Unit directions (N, 3) along the path; where it stands still, those of its neighbourhood."""
+        way = self.derivative(u)
+        size = length(way)
+        still = size < 1e-9
+        if still.any():
+            near = np.clip(u, 1e-4, 1.0 - 1e-4)
+            way = np.where(still[:, None], self.point(near + 1e-4) - self.point(near - 1e-4), way)
+            size = length(way)
+        gone = size < 1e-12
+        return np.where(gone[:, None], np.array([1.0, 0.0, 0.0]), way / np.where(gone, 1.0, size)[:, None])
+
+    def up(self, u: Array) -> Array:
+        """Unit vectors (N, 3) square to the path that turn about it as little as can be."""
+        at = np.clip(u, 0.0, 1.0) * (len(self._u) - 1)
+        k = np.minimum(at.astype(np.int64), len(self._u) - 2)
+        share = (at - k)[:, None]
+        up = self._ups[k] * (1.0 - share) + self._ups[k + 1] * share
+        along = self.tangent(u)
+        flat = up - along * _dot(up, along)[:, None]
+        return flat / np.maximum(length(flat), 1e-12)[:, None]
+
+    def _rotation_minimising(self) -> Array:
+        """Up vectors at the samples by double reflection (Wang, Jüttler, Zheng and Liu 2008); on a closed path the
+        turn that is left over at its end is shared out along it."""
+        points, along = self.point(self._u), self.tangent(self._u)
+        start = np.array([0.0, 1.0, 0.0]) if abs(along[0, 1]) < 0.99 else np.array([0.0, 0.0, 1.0])
+        up = start - along[0] * float(start @ along[0])
+        ups = np.empty_like(points)
+        ups[0] = up / np.linalg.norm(up)
+        for k in range(len(points) - 1):
+            v1 = points[k + 1] - points[k]
+            c1 = float(v1 @ v1)
+            if c1 < 1e-24:
+                ups[k + 1] = ups[k]
+                continue
+            r = ups[k] - v1 * (2.0 / c1 * float(v1 @ ups[k]))
+            t = along[k] - v1 * (2.0 / c1 * float(v1 @ along[k]))
+            v2 = along[k + 1] - t
+            c2 = float(v2 @ v2)
+            ups[k + 1] = r - v2 * (2.0 / c2 * float(v2 @ r)) if c2 > 1e-24 else r
+        if self.closed:
+            side = np.cross(along[0], ups[0])
+            left = np.arctan2(float(ups[-1] @ side), float(ups[-1] @ ups[0]))
+            turn = -left * self._u
+            c, s = np.cos(turn)[:, None], np.sin(turn)[:, None]
+            ups = ups * c + cross(along, ups) * s
+        return ups
+
+
+def _half_axes(curve: CirclePath | EllipsePath) -> tuple[float, float]:
+    return (curve.radius, curve.radius) if isinstance(curve, CirclePath) else (curve.across, curve.deep)
+
+
+def _dot(a: Array, b: Array) -> Array:
+    return a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1] + a[..., 2] * b[..., 2]
+
+
+@lru_cache(maxsize=256)
+def track(curve: Curve) -> Track:
+    """The compiled curve; one for each shape."""
+    return Track(curve)
+
+
+def fitted(points: Array, tolerance: float) -> BezierPath:
+    """A Bézier path along points (N, 3) that keeps within a tolerance in units of all of them, with few points.
+
+    Pieces have the polyline's own directions at their ends, and handles fitted by least squares over chord length
+    (Schneider 1990); one that strays is split where it strays most.
+    """
+    from ..scene.paths import PathPoint
+
+    keep = np.concatenate([[True], length(np.diff(points, axis=0)) > 1e-9])
+    points = points[keep]
+    if len(points) < 2:
+        raise ValueError("a path needs two points apart")
+    run = np.concatenate([[0.0], np.cumsum(length(np.diff(points, axis=0)))])
+    ways = np.gradient(points, run, axis=0, edge_order=2 if len(points) > 2 else 1)
+    ways = ways / np.maximum(length(ways), 1e-12)[:, None]
+    ends, handles = [0], []
+    waiting = [(0, len(points) - 1)]
+    while waiting:
+        a, b = waiting.pop()
+        first, second, worst, error = _fit_piece(points[a : b + 1], run[a : b + 1], ways[a], ways[b])
+        if error > tolerance and b - a > 1:
+            waiting += [(a + worst, b), (a, a + worst)]
+            continue
+        handles.append((first, second))
+        ends.append(b)
+    out = []
+    for k, index in enumerate(ends):
+        before = -ways[index] * handles[k - 1][1] if k else np.zeros(3)
+        after = ways[index] * handles[k][0] if k < len(handles) else np.zeros(3)
+        at, into, onto = (tuple(np.round(each, 9).tolist()) for each in (points[index], before, after))
+        out.append(PathPoint(at, into, onto))
+    return BezierPath(tuple(out))
+
+
+def _fit_piece(points: Array, run: Array, start: Array, end: Array) -> tuple[float, float, int, float]:
+    """Lengths of both handles, the index of the worst point, and how far the piece is from it."""
+    t = (run - run[0]) / (run[-1] - run[0])
+    rest = 1.0 - t
+    b0, b1, b2, b3 = rest**3, 3 * rest**2 * t, 3 * rest * t**2, t**3
+    chord = float(run[-1] - run[0])
+    bare = points - (b0 + b1)[:, None] * points[0] - (b2 + b3)[:, None] * points[-1]
+    a1, a2 = b1[:, None] * start, -b2[:, None] * end
+    system = np.array([[np.sum(a1 * a1), np.sum(a1 * a2)], [np.sum(a1 * a2), np.sum(a2 * a2)]])
+    right = np.array([np.sum(a1 * bare), np.sum(a2 * bare)])
+    try:
+        first, second = np.linalg.solve(system, right).tolist() if len(points) > 3 else (chord / 3, chord / 3)
+    except np.linalg.LinAlgError:
+        first, second = chord / 3, chord / 3
+    if not (1e-3 * chord < first < 3 * chord and 1e-3 * chord < second < 3 * chord):
+        first, second = chord / 3, chord / 3
+    curve = (b0 + b1)[:, None] * points[0] + (b2 + b3)[:, None] * points[-1] + a1 * first + a2 * second
+    off = length(curve - points)
+    worst = int(np.argmax(off))
+    return float(first), float(second), min(max(worst, 1), max(len(points) - 2, 1)), float(off.max())
