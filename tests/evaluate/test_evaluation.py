@@ -141,3 +141,13 @@ def test_sample_says_where_things_are_in_the_picture(rig):
     assert camera["hfov_deg"] == pytest.approx(54.4322, abs=1e-3)
     assert camera["focal_mm"] == 35.0
     assert camera["sensor_mm"] == [36.0, 24.0]
+
+
+@pytest.mark.parametrize("frames", [[3.0], [3.0, 4.0]])
+def test_what_moves_is_known_to_move_even_of_one_frame(rig, frames):
+    scene = wh.edits.set_key(rig, "turn", "rotation.y", 0.0, 0.0)
+    scene = wh.edits.set_key(scene, "turn", "rotation.y", 9.0, 40.0)
+    here = evaluate(scene, frames)
+    assert not here.is_still("turn")
+    assert not here.is_still("cam")
+    assert here.is_still("target")

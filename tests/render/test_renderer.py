@@ -53,6 +53,35 @@ def test_a_picture_lands_where_the_maths_says(client, art):
     assert frame[45, 80, :3].tolist() == [230, 30, 20]
 
 
+@pytest.mark.parametrize("how", ["keys", "formula"])
+def test_what_moves_has_moved_in_the_next_frame_of_the_same_scene(client, art, how):
+    scene = stage(picture("p"))
+    if how == "keys":
+        scene = wh.edits.set_key(scene, "p", "position.x", 0.0, 0.0, wh.Linear())
+        scene = wh.edits.set_key(scene, "p", "position.x", 10.0, 2.0)
+    else:
+        scene = wh.edits.set_formula(scene, "p", "position.x", "frame / 5")
+    client.set_scene(scene, art)
+    middles = [np.argwhere(client.draw(at, LensView("cam"), *SIZE)[..., 0] > 115)[:, 1].mean() for at in (0.0, 10.0)]
+    assert middles[1] - middles[0] == pytest.approx(2.0 * 35.0 * 160 / 36 / 10, abs=1)
+
+
+def test_a_ground_is_drawn_where_it_is_and_moves_with_its_waves(client, art):
+    wave = wh.Waves((wh.Wave(0.0, 8.0, 1.0, speed=4.0),))
+    ground = wh.Ground(id="g", name="G", surface=wave, width=30.0, depth=2.0, tone="#ff0000", takes_light=False)
+    scene = stage(picture("p", position_y=40.0), position_y=2.0, position_z=10.0)
+    client.set_scene(wh.edits.add_node(scene, ground), art)
+    per_unit = 35.0 * 160 / 36 / 10
+    for at in (0.0, 12.0):
+        frame = client.draw(at, LensView("cam"), *SIZE)
+        for column in (40, 60, 80, 100, 120):
+            x = (column + 0.5 - 80) / per_unit
+            height = 0.5 * np.sin(2 * np.pi * (x - 4.0 * at / 24) / 8.0)
+            row = 45 + (2.0 - height) * per_unit
+            assert frame[round(row), column, 0] > 200
+            assert frame[round(row - 0.9 * per_unit), column, 0] == 0
+
+
 def test_the_alpha_says_where_artwork_covers(client, art):
     frame = drawn(client, stage(picture("p")), art)
     assert frame[45, 80, 3] == 255

@@ -4,7 +4,9 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from ..evaluate import rigs
 from ..evaluate.arranging import spread
+from ..evaluate.baking import lift_to_path
 from ..files.bringing import add_proposals, bring
 from ..files.images import probe
 from ..files.project import save
@@ -13,15 +15,18 @@ from ..scene import (
     Bezier,
     Camera,
     Channel,
+    Dial,
     Distance,
     Family,
     Flow,
     Format,
     Gradient,
+    Ground,
     Hold,
     ImageFile,
     Light,
     Linear,
+    Link,
     Logo,
     Model,
     Null,
@@ -29,14 +34,18 @@ from ..scene import (
     Plane,
     Projection,
     Rate,
+    RideGround,
     Scene,
     Settings,
     Span,
     Stop,
+    Wave,
+    Waves,
     edits,
 )
 from . import DEMO_SCENE
 from .painting import lane
+from .painting.cart import WHEEL
 
 _SOFT = Bezier(0.45, 0.0, 0.2, 1.0)
 _BOTH = Family("sine", "in-out")
@@ -89,7 +98,7 @@ def build(art: Path) -> Scene:
     scene = edits.add_node(scene, Null(id="kite-flight", name="Kite flight", colour="#8fbf9f"))
     scene = _picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
     scene = _placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
-    return _keyed(_lane(_lights(scene), art))
+    return _rigged(_cart(_keyed(_lane(_lights(scene), art)), art))
 
 
 def _town(scene: Scene, art: Path) -> Scene:
@@ -176,6 +185,66 @@ def _lane(scene: Scene, art: Path) -> Scene:
     scene = _placed(edits.add_node(scene, camera), camera.id, 0.0, 1.75, -1.2)
     scene = edits.set_value(scene, camera.id, "lens.focal", 28.0)
     return edits.set_value(scene, camera.id, "lens.focus", 9.0)
+
+
+def _cart(scene: Scene, art: Path) -> Scene:
+    """The street, and the lantern cart that rolls along it: its carrier rides the ground, and a formula on its wheels
+    turns them as far as it has come."""
+    street = Ground(
+        id="street", name="Street", surface=Waves((Wave(12.0, 5.5, 0.26), Wave(-28.0, 2.9, 0.1, phase=70.0))), width=52.0,
+        depth=13.0, tone="#3b2b4d", gloss=0.02, colour="#8d7fa6",
+    )  # fmt: skip
+    scene = _placed(edits.add_node(scene, street), "street", 0.0, -0.16, 8.6)
+    scene = edits.add_node(scene, Null(id="lantern-cart", name="Lantern cart", colour="#8fbf9f"))
+    scene = _placed(scene, "lantern-cart", -7.0, 0.0, 5.6)
+    scene, bind = edits.add_bind(scene, "lantern-cart", RideGround("street"))
+    scene = edits.set_value(scene, "lantern-cart", f"{bind}.footprint", 0.5)
+    scene = edits.set_key(scene, "lantern-cart", "position.x", 0.0, -7.2, _BOTH)
+    scene = edits.set_key(scene, "lantern-cart", "position.x", 239.0, 4.6)
+    size = 0.17
+    scene = _picture(scene, art, "Cart", "cart.webp", "#e0a646", "lantern-cart")
+    across = size * WHEEL / 200.0
+    scene = _placed(scene, "cart", 0.0, size * (900 / 200.0 - 1.3) + across, 0.0, size)
+    for name, x in (("Rear wheel", -0.3), ("Front wheel", 0.36)):
+        scene = _picture(scene, art, name, "wheel.webp", "#e0a646", "lantern-cart")
+        node = scene.nodes[-1].id
+        scene = _placed(scene, node, x, across, 0.03, size)
+        scene = edits.set_formula(
+            scene, node, "rotation.z", f'of("Lantern cart", "position.x") / {across:.3g} * -180 / pi'
+        )
+    return scene
+
+
+def _rigged(scene: Scene) -> Scene:
+    """The rigs: the kite's flight as a path, a camera that follows it, one that orbits the emblem, and a board."""
+    scene, _ = lift_to_path(scene, "kite-flight")
+    scene = _camera(scene, "Kite camera", 1.5, 3.2, 15.0)
+    scene, _ = rigs.follow(scene, "kite-camera", "kite-flight", "fixed", 3.6, 5.2, 0.35)
+    scene = _camera(scene, "Orbit camera", 0.0, 6.2, 7.4)
+    scene, (pivot, lift, _) = rigs.orbit(scene, "orbit-camera", ["emblem"], 0.0, 1.0)
+    scene = edits.add_node(scene, Null(id="fair-board", name="Fair board", colour="#8fbf9f"))
+    scene = _placed(scene, "fair-board", 3.5, 0.0, 16.0)
+    for dial in (
+        Dial("lift", "Orbit lift", "degrees", -10.0, 60.0, 7.0, "Emblem orbit"),
+        Dial("distance", "Orbit distance", "units", 3.0, 16.0, 7.5, "Emblem orbit"),
+        Dial("sway", "Kite sway", "factor", 0.0, 2.0, 1.0, "Fair"),
+        Dial("street", "Uneven street", "factor", 0.0, 3.0, 1.0, "Fair"),
+    ):
+        scene, _ = edits.add_dial(scene, "fair-board", dial)
+    for (node, channel), link in (
+        ((lift, "rotation.x"), Link("fair-board", "dial.lift", -10.0, 60.0, 10.0, -60.0, clamp=False)),
+        (("orbit-camera", "position.z"), Link("fair-board", "dial.distance", 3.0, 16.0, 3.0, 16.0, clamp=False)),
+        (("street", "relief"), Link("fair-board", "dial.street", 0.0, 3.0, 0.0, 3.0, clamp=False)),
+    ):
+        scene = edits.set_value(scene, node, channel, 0.0)
+        scene = edits.set_links(scene, node, channel, (link,))
+    scene = edits.rename(scene, pivot, "Emblem orbit")
+    return edits.set_formula(scene, "kite", "rotation.z", 'value * of("Fair board", "dial.sway")')
+
+
+def _camera(scene: Scene, name: str, x: float, y: float, z: float) -> Scene:
+    node = Camera(id=edits.fresh_id(scene, name), name=name, colour="#e0a646")
+    return _placed(edits.add_node(scene, node), node.id, x, y, z)
 
 
 def _placed(scene: Scene, node: str, x: float, y: float, z: float, scale: float = 1.0) -> Scene:

@@ -9,7 +9,20 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..evaluate import Evaluation, evaluate
-from ..scene import AnyNode, Camera, Format, Logo, Model, Picture, Scene, SceneError, Settings, main_format, spec
+from ..scene import (
+    AnyNode,
+    Camera,
+    Format,
+    Ground,
+    Logo,
+    Model,
+    Picture,
+    Scene,
+    SceneError,
+    Settings,
+    main_format,
+    spec,
+)
 from ..scene.dependencies import descendants
 from ..scene.edits import KeyRef, change_node
 from .recording import Recorded, State, record
@@ -60,6 +73,7 @@ class Document(QObject):
         self._frame = 0.0
         self._selection: tuple[str, ...] = ()
         self._shown: tuple[State, float, Scene] | None = None
+        self._proposed: Scene | None = None
         self._here: tuple[Scene, float, Evaluation] | None = None
         self.reset(Scene(), None)
 
@@ -70,6 +84,7 @@ class Document(QObject):
         self.path = path
         self.base = base if base is not None else (path.parent if path else None)
         self._state = State(scene)
+        self._proposed = None
         self._steps = [_Step("Open", self._state, ())]
         self._at = 0
         self._gesture = None
@@ -127,8 +142,21 @@ class Document(QObject):
         """The scene as it looks at the playhead, with pending values in force."""
         if self._shown is None or self._shown[0] is not self._state or self._shown[1] != self._frame:
             scene = self._state.shown(self._frame) if self._state.pending else self._state.scene
+            scene = self._proposed or scene
             self._shown = (self._state, self._frame, self._alone(scene))
         return self._shown[2]
+
+    @property
+    def moving(self) -> Scene:
+        """The scene whose motion is shown: what is proposed, or the scene as it would be saved."""
+        return self._proposed or self._state.scene
+
+    def propose(self, scene: Scene | None) -> None:
+        """Show another scene in the views without changing anything; None: show the scene itself again."""
+        if scene is not self._proposed:
+            self._proposed = scene
+            self._shown = None
+            self.changed.emit()
 
     def _alone(self, scene: Scene) -> Scene:
         """The scene with everything hidden that is seen, but not part of what is shown alone."""
@@ -137,7 +165,7 @@ class Document(QObject):
             return scene
         kept |= set().union(*(descendants(scene, node_id) for node_id in kept))
         for node in scene.nodes:
-            if node.id not in kept and isinstance(node, Picture | Logo | Model) and not node.hidden:
+            if node.id not in kept and isinstance(node, Picture | Logo | Model | Ground) and not node.hidden:
                 scene = change_node(scene, node.id, hidden=True)
         return scene
 

@@ -185,6 +185,46 @@ def _swap(p: QPainter, c: QColor) -> None:
     _line(p, (5.5, 12.5), (3, 10))
 
 
+def _path(p: QPainter, c: QColor) -> None:
+    curve = QPainterPath(QPointF(3, 12))
+    curve.cubicTo(4, 3, 11, 14, 13, 4)
+    p.drawPath(curve)
+    p.setBrush(c)
+    p.drawEllipse(QPointF(3, 12), 1.5, 1.5)
+    p.drawEllipse(QPointF(13, 4), 1.5, 1.5)
+
+
+def _ground(p: QPainter, c: QColor) -> None:
+    for y in (5.5, 9, 12.5):
+        curve = QPainterPath(QPointF(1.8, y))
+        curve.cubicTo(5, y - 4, 7, y + 3, 14.2, y - 1.4)
+        p.drawPath(curve)
+
+
+def _plus(p: QPainter, c: QColor) -> None:
+    _line(p, (8, 3.5), (8, 12.5))
+    _line(p, (3.5, 8), (12.5, 8))
+
+
+def _cross(p: QPainter, c: QColor) -> None:
+    _line(p, (4.5, 4.5), (11.5, 11.5))
+    _line(p, (11.5, 4.5), (4.5, 11.5))
+
+
+def _more(p: QPainter, c: QColor) -> None:
+    p.setBrush(c)
+    p.setPen(Qt.PenStyle.NoPen)
+    for x in (3.5, 8, 12.5):
+        p.drawEllipse(QPointF(x, 8), 1.3, 1.3)
+
+
+def _dial(p: QPainter, c: QColor) -> None:
+    for y, x in ((4, 10), (8, 5.5), (12, 9)):
+        _line(p, (2.5, y), (13.5, y))
+        p.setBrush(c)
+        p.drawEllipse(QPointF(x, y), 1.7, 1.7)
+
+
 _DRAWINGS: dict[str, Draw] = {
     name[1:]: f for name, f in list(globals().items()) if name.startswith("_") and callable(f)
 }
@@ -220,5 +260,5 @@ def icon(name: str, tone: str = TEXT, off: str = SOFT) -> QIcon:
 
 KIND_ICONS = {
     "null": "null", "picture": "picture", "logo": "logo", "model": "model", "camera": "camera", "light": "light",
-    "projection": "projection",
+    "projection": "projection", "path": "path", "ground": "ground",
 }  # fmt: skip

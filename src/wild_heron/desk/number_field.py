@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 from ..scene.channels import ChannelSpec
 from . import icons
 from .quantities import edit_text, format_number, parse_number, step_for
-from .theme import AMBER, AXES, DEEP, LINE, PANEL, RUST, SOFT, TEXT, colour, font
+from .theme import AMBER, AXES, DEEP, LINE, PANEL, RUST, SKY, SOFT, TEXT, colour, font
 
 _PIXELS_PER_NUDGE = 4.0
 
@@ -48,6 +48,7 @@ class NumberField(QWidget):
         self._value = spec.default
         self._mark = "none"
         self._locked = False
+        self._fed = ""
         self.can_reset = False
         self._press: QPointF | None = None
         self._start = 0.0
@@ -78,10 +79,11 @@ class NumberField(QWidget):
     def value(self) -> float:
         return self._value
 
-    def show_value(self, value: float, mark: str = "none", locked: bool = False) -> None:
-        """``mark``: none, keyed (elsewhere), here (a key at the playhead) or pending."""
-        if (value, mark, locked) != (self._value, self._mark, self._locked):
-            self._value, self._mark, self._locked = value, mark, locked
+    def show_value(self, value: float, mark: str = "none", locked: bool = False, fed: str = "") -> None:
+        """``mark``: none, keyed (elsewhere), here (a key at the playhead) or pending. ``fed``: by a link, a formula, or
+        one that is broken."""
+        if (value, mark, locked, fed) != (self._value, self._mark, self._locked, self._fed):
+            self._value, self._mark, self._locked, self._fed = value, mark, locked, fed
             self.setAccessibleDescription(format_number(value, self.spec.unit))
             self.update()
 
@@ -136,6 +138,12 @@ class NumberField(QWidget):
             p.setBrush(tone if self._mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
             p.drawEllipse(centre, 2.4, 2.4)
             right -= 8
+        if self._fed:
+            p.setFont(font(11))
+            p.setPen(colour(RUST if self._fed == "broken" else SKY))
+            sign = "ƒ" if self._fed != "link" else "⟵"
+            p.drawText(QRectF(right - 12, box.top(), 12, box.height()), Qt.AlignmentFlag.AlignCenter, sign)
+            right -= 14
         p.setFont(font(12))
         p.setPen(colour(RUST if self._mark == "pending" else TEXT if self.isEnabled() and not self._locked else SOFT))
         text = format_number(self._value, self.spec.unit)

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ..files.kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES, PICTURE_SUFFIXES
 from ..scene.dependencies import descendants
@@ -44,6 +44,46 @@ class Opener:
             name, _ = QFileDialog.getOpenFileName(self._window, "Replace the file", start, "All files (*)")
             if name:
                 self._window.set_commands.replace_file(Path(name))
+
+    def heights(self) -> None:
+        """Choose a grey picture for a ground."""
+        path = self._one("Heights from a picture", "Pictures", PICTURE_SUFFIXES)
+        if path is not None:
+            self._window.rig_commands.ground_from_picture(path)
+
+    def table(self) -> None:
+        """Choose a table of frames for the selected node's motion."""
+        path = self._one("Motion from a table", "Tables", (".csv", ".tsv", ".txt"))
+        if path is not None:
+            self._window.rig_commands.motion_from_table(path)
+
+    def animation(self) -> None:
+        """Choose a glTF file, and one of its animations, for the selected node's motion."""
+        from ..files.errors import FileError
+        from ..files.motion_tracks import animation_names
+
+        path = self._one("Motion from glTF", "Models", MODEL_SUFFIXES)
+        if path is None:
+            return
+        try:
+            names = list(animation_names(path))
+        except FileError as problem:
+            self._document.say(str(problem), True)
+            return
+        if not names:
+            self._document.say(f"{path.name} has no animation.", True)
+            return
+        name, chosen = names[0], True
+        if len(names) > 1:
+            name, chosen = QInputDialog.getItem(self._window, "Motion from glTF", "Animation:", names, 0, False)
+        if chosen:
+            self._window.rig_commands.motion_from_model(path, name)
+
+    def _one(self, title: str, word: str, suffixes: tuple[str, ...]) -> Path | None:
+        kinds = " ".join(f"*{suffix}" for suffix in suffixes)
+        start = str(self._document.base or Path.home())
+        name, _ = QFileDialog.getOpenFileName(self._window, title, start, f"{word} ({kinds});;All files (*)")
+        return Path(name) if name else None
 
     def settings(self) -> None:
         from .dialogs.settings import SettingsDialog

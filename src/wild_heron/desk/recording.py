@@ -3,7 +3,10 @@
 from collections.abc import Mapping
 
 import msgspec
+import numpy as np
 
+from ..evaluate import evaluate
+from ..motion import evaluate_channel
 from ..scene import Scene, SceneError, channel_or_default
 from ..scene.edits import KeyRef, set_channel, set_key, set_value
 
@@ -52,6 +55,21 @@ class Recorded(msgspec.Struct, frozen=True):
     refused: tuple[str, ...] = ()
 
 
+def own_values(scene: Scene, changes: Mapping[tuple[str, str], float], frame: float) -> dict[tuple[str, str], float]:
+    """What channels' own values have to be so that, with what links add to them, they come to the wanted ones.
+
+    A formula decides what comes of a value, so where one does, the value is given as it is.
+    """
+    out = dict(changes)
+    for (node_id, name), value in changes.items():
+        channel = scene.node(node_id).channel(name)
+        if channel is not None and channel.links and not channel.formula:
+            total = float(evaluate(scene, frame, []).value(node_id, name)[0])
+            own = float(evaluate_channel(channel, np.array([frame]))[0])
+            out[node_id, name] = value - (total - own)
+    return out
+
+
 def record(state: State, changes: Mapping[tuple[str, str], float], frame: float, auto_key: bool) -> Recorded:
     """Carry out changes of channels' values, by (node, channel), at a frame.
 
@@ -59,6 +77,7 @@ def record(state: State, changes: Mapping[tuple[str, str], float], frame: float,
     has becomes pending. Locked nodes and channels refuse.
     """
     scene, pending = state.scene, {(p.node, p.channel, p.frame): p for p in state.pending}
+    changes = own_values(state.shown(frame), changes, frame)
     keys: list[KeyRef] = []
     refused: list[str] = []
     waiting = 0
@@ -96,8 +115,14 @@ def discard_pending(state: State) -> State:
 
 def key_now(state: State, channels: list[tuple[str, str, float]], frame: float) -> Recorded:
     """Key channels at their present values, whatever auto-key says. SceneError where all of them are locked."""
+    shown = state.shown(frame)
+
+    def own(node: str, name: str, value: float) -> float:
+        channel = channel_or_default(shown.node(node), name)
+        return float(evaluate_channel(channel, np.array([frame]))[0]) if channel.formula else value
+
     free = {
-        (node, name): value
+        (node, name): own(node, name, value)
         for node, name, value in channels
         if not state.scene.node(node).locked and not channel_or_default(state.scene.node(node), name).locked
     }

@@ -3,15 +3,16 @@
 from datetime import datetime
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings, Qt, QTimer
+from PyQt6.QtCore import QPoint, QSettings, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ..demo import DEMO_SCENE
 from ..files.autosave import Recovery
 from ..files.project import SUFFIX
 from ..scene import Family, Flow, Hold, Linear
 from .actions import ActionTable
+from .board import Board
 from .bringing import Bringer
 from .commands import Commands
 from .depth_rail import DepthPanel
@@ -20,12 +21,16 @@ from .inspector import Inspector
 from .lanes.ease_panel import apply_ease
 from .lanes.panel import LanesPanel
 from .lens.panel import LensPanel
+from .linking import Wires
 from .opening import Opener
 from .overview.painting import has_body
 from .overview.panel import OverviewPanel
 from .playback import Playback
 from .render_link import RenderLink
+from .rig_commands import RigCommands
 from .rig_panel import RigPanel
+from .rigs.builder import RigBuilder
+from .rigs.recipes import RECIPES
 from .scene_files import SceneFiles
 from .set_commands import SetCommands
 from .status import Banner, StatusLine
@@ -49,6 +54,7 @@ class MainWindow(QMainWindow):
         self.actions_ = ActionTable(self)
         self.commands = Commands(self.document)
         self.set_commands = SetCommands(self.document)
+        self.rig_commands = RigCommands(self.document)
         self.bringer = Bringer(self.document)
         self.watcher = FileWatcher(self.document)
         self.files = SceneFiles(self.document, settings, self)
@@ -57,6 +63,7 @@ class MainWindow(QMainWindow):
         self.menus["scene"].insertMenu(self.actions_["scene.demo"], self._recent)
         self.open = Opener(self.document, self)
         self._first_body = False
+        self._board_placed = False
         self._start = QTimer(self)
         self._start.setSingleShot(True)
         self._start.setInterval(40)
@@ -76,16 +83,26 @@ class MainWindow(QMainWindow):
         self.lens = LensPanel(document, self.link, self.playback, self.actions_)
         self.overview = OverviewPanel(document, self.link, self.actions_)
         self.inspector = Inspector(document)
+        self.builder = RigBuilder(document)
+        self.numbers = QStackedWidget()
+        for widget in (self.inspector, self.builder):
+            self.numbers.addWidget(widget)
+        self.board = Board(document, self)
+        self.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.board)
+        self.board.setFloating(True)
+        self.board.resize(320, 250)
+        self.board.hide()
+        self.wires = Wires(self, document)
         self.lanes = LanesPanel(document, self.actions_)
         self.status = StatusLine(document)
         self.banner = Banner()
         self.areas = {
-            "rig": self.rig, "depth": self.depth, "overview": self.overview, "inspector": self.inspector,
+            "rig": self.rig, "depth": self.depth, "overview": self.overview, "inspector": self.numbers,
             "lanes": self.lanes,
         }  # fmt: skip
         self.left = _splitter(Qt.Orientation.Vertical, self.rig, self.depth)
         self._middle, self._corner = _holder(self.lens), _holder(self.overview)
-        self.right = _splitter(Qt.Orientation.Vertical, self._corner, self.inspector)
+        self.right = _splitter(Qt.Orientation.Vertical, self._corner, self.numbers)
         self.upper = _splitter(Qt.Orientation.Horizontal, self.left, self._middle, self.right)
         self.whole = _splitter(Qt.Orientation.Vertical, self.upper, self.lanes)
         self.upper.setStretchFactor(1, 1)
@@ -166,6 +183,33 @@ class MainWindow(QMainWindow):
         act("rig.aim_node", commands.aim_at_selected)
         act("rig.aim_point", commands.aim_at_point)
         act("rig.aim_none", commands.take_aim_away)
+        rig = self.rig_commands
+        for name in RECIPES:
+            act(f"rig.{name}", lambda name=name: self.build_rig(name))
+        self.builder.closed.connect(lambda: self.numbers.setCurrentWidget(self.inspector))
+        act("rig.bind_place", lambda: rig.match("position"))
+        act("rig.bind_turn", lambda: rig.match("rotation"))
+        act("rig.bind_follow", rig.follow)
+        act("rig.bind_path", rig.ride_path)
+        act("rig.bind_ground", rig.ride_ground)
+        act("rig.bind_opposite", rig.opposite)
+        for what in ("distance", "height", "tilt"):
+            act(f"rig.limit_{what}", lambda what=what: rig.limit(what))
+        act("rig.drop", rig.drop)
+        for kind in ("circle", "ellipse", "line", "through", "bezier"):
+            act(f"rig.{kind}", lambda kind=kind: rig.add_path(kind))
+        act("rig.waves", rig.add_ground)
+        act("rig.heights", self.open.heights)
+        act("rig.surface", rig.ground_from_model)
+        act("rig.lift", rig.lift_to_path)
+        act("rig.lower", rig.lower_to_keys)
+        act("rig.table", self.open.table)
+        act("rig.animation", self.open.animation)
+        act("rig.dial", self.add_dial)
+        act("view.board", self.show_board)
+        self.board.visibilityChanged.connect(
+            lambda on: self.actions_["view.board"].setChecked(not self.board.isHidden())
+        )
         act("keys.auto", document.set_auto_key)
         act("keys.now", commands.key_selected)
         act("keys.pending", commands.key_pending)
@@ -248,7 +292,7 @@ class MainWindow(QMainWindow):
             self._middle.setVisible(on)
         self.left.setVisible(any(not self.areas[name].isHidden() for name in ("rig", "depth")))
         self._corner.setVisible(self.is_swapped or not self.overview.isHidden())
-        self.right.setVisible(not self._corner.isHidden() or not self.inspector.isHidden())
+        self.right.setVisible(not self._corner.isHidden() or not self.numbers.isHidden())
 
     @property
     def is_swapped(self) -> bool:
@@ -270,6 +314,10 @@ class MainWindow(QMainWindow):
             state = self._settings.value(f"window/{name}")
             if state is not None:
                 getattr(self, name).restoreState(state)
+        docks = self._settings.value("window/docks")
+        if docks is not None:
+            self.restoreState(docks)
+            self._board_placed = True
         geometry = self._settings.value("window/geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
@@ -285,6 +333,7 @@ class MainWindow(QMainWindow):
         for name in ("left", "right", "upper", "whole"):
             self._settings.setValue(f"window/{name}", getattr(self, name).saveState())
         self._settings.setValue("window/geometry", self.saveGeometry())
+        self._settings.setValue("window/docks", self.saveState())
         self._settings.setValue("window/hidden", [area for area in _AREAS if self.areas[area].isHidden()])
         self._settings.setValue("preview/quality", self.top_bar.quality.currentIndex())
         self._settings.sync()
@@ -340,6 +389,26 @@ class MainWindow(QMainWindow):
     def _came_in(self, added: tuple[str, ...]) -> None:
         if added and self._first_body:
             self.overview.view.frame_all()
+
+    def build_rig(self, name: str) -> None:
+        """Ask for a rig in the inspector's place."""
+        if self.numbers.isHidden():
+            self.show_area("inspector", True)
+        self.numbers.setCurrentWidget(self.builder)
+        self.builder.begin(name)
+
+    def show_board(self, on: bool) -> None:
+        if on and self.board.isFloating() and not self._board_placed:
+            # Over the Lens's lower edge, where it hides the least, until it is put elsewhere.
+            corner = self.lens.mapToGlobal(QPoint(self.lens.width() - 336, self.lens.height() - 320))
+            self.board.move(corner)
+            self._board_placed = True
+        self.board.setVisible(on)
+
+    def add_dial(self) -> None:
+        self.rig_commands.add_dial()
+        if self.document.active is not None:
+            self.show_board(True)
 
     def add_camera(self) -> None:
         first = self.document.camera is None

@@ -1,8 +1,8 @@
 """Scene × frames → arrays.
 
 Values are made in the handed-down order: key curve, links, formula, local matrix, carrier chain, binds in turn. What
-does not change over time is computed once and broadcast, with the same arithmetic, so a frame's bits do not depend on its
-neighbours.
+does not change over time is computed once and broadcast, with the same arithmetic, so a frame's bits do not depend on
+its neighbours.
 """
 
 from collections.abc import Iterable
@@ -113,8 +113,10 @@ class Evaluation:
         return world
 
     def is_still(self, node_id: str) -> bool:
-        """Whether the node's world matrix is known not to change over time."""
-        return len(self.pose_of(node_id)) == 1
+        """Whether the node's world matrix is known not to change over time, whichever frames are evaluated."""
+        if len(self.frames) > 1:
+            return len(self.pose_of(node_id)) == 1
+        return node_id in _still_nodes(self.scene)
 
     def position(self, node_id: str) -> Array:
         """World positions (N, 3) of the node's origin."""
@@ -227,6 +229,13 @@ class Evaluation:
             np.broadcast_to(quaternion, (size, 4)),
             np.broadcast_to(scale, (size, 3)),
         )
+
+
+@lru_cache(maxsize=16)
+def _still_nodes(scene: Scene) -> frozenset[str]:
+    # Of one frame alone it cannot be told: everything has one row.
+    two = Evaluation(scene, np.array([float(scene.settings.first), float(scene.settings.last) + 1.0]))
+    return frozenset(node.id for node in scene.nodes if len(two.pose_of(node.id)) == 1)
 
 
 class _StillParts(NamedTuple):

@@ -10,6 +10,8 @@ from ..scene import (
     Box,
     Cone,
     Cylinder,
+    Ground,
+    HeightMap,
     Logo,
     Model,
     ModelFile,
@@ -35,6 +37,13 @@ def local_bounds(node: AnyNode, settings: Settings) -> tuple[Array, Array]:
         return np.array([-half[0], -half[1], -node.depth / unit]), half
     if isinstance(node, Model):
         return _shape_bounds(node)
+    if isinstance(node, Ground):
+        if isinstance(node.surface, HeightMap):
+            low, high = sorted((node.surface.low, node.surface.high))
+        else:
+            high = 0.5 * sum(wave.height for wave in node.surface.waves)
+            low = -high
+        return np.array([-node.width / 2, low, -node.depth / 2]), np.array([node.width / 2, high, node.depth / 2])
     return np.zeros(3), np.zeros(3)
 
 

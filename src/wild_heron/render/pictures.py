@@ -67,7 +67,8 @@ class StillPictures:
         opacity, blur = (float(evaluation.value(node.id, name)[i]) for name in (OPACITY, BLUR))
         found = (placed, opacity, blur)
         own = (node.channel(name) for name in (OPACITY, BLUR, *ANCHOR))
-        if evaluation.is_still(node.id) and not any(channel is not None and channel.keys for channel in own):
+        fixed = not any(channel is not None and (channel.keys or channel.is_fed) for channel in own)
+        if fixed and evaluation.is_still(node.id):
             self._known[node.id] = found
         return found
 

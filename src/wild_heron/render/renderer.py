@@ -8,9 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..evaluate import Evaluation, evaluate
-from ..motion import evaluate_channel
 from ..scene import Camera, Format, Projection, Scene
-from ..scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER, channel_or_default
+from ..scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER
 from . import shaders
 from .eye import Offset
 from .frames import Frames
@@ -122,7 +121,7 @@ class Renderer:
         if not isinstance(camera, Camera):
             raise KeyError(view.camera)
         output = next((f for f in self.scene.formats if f.name == view.format), None)
-        shutter = float(evaluate_channel(channel_or_default(camera, SHUTTER), np.array([frame]))[0])
+        shutter = float(evaluate(self.scene, frame, []).value(camera.id, SHUTTER)[0])
         return shutter_times(frame, shutter, samples), output
 
     def _on_lens(self, evaluation: Evaluation, view: LensView | FreeView, samples: int) -> Array:

@@ -1,4 +1,4 @@
-"""Drawing models and logos, with the photographs that are thrown on them."""
+"""Drawing models, logos and grounds, with the photographs that are thrown on them."""
 
 from typing import NamedTuple
 
@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
 from ..motion.timing import source_seconds
-from ..scene import Distance, Logo, Model, ModelFile
+from ..scene import Distance, Ground, Logo, Model, ModelFile
 from ..scene.channels import OPACITY
 from . import shaders
 from .eye import Eye
@@ -25,7 +25,7 @@ class PlacedSolid(NamedTuple):
     """A solid at one sample: the matrix of its contents (4, 4), the poses of its parts (K, 4, 4), a sphere around it
     in the world."""
 
-    node: Model | Logo
+    node: Model | Logo | Ground
     solid: GpuSolid
     world: Array
     poses: Array
@@ -39,7 +39,7 @@ class PlacedSolid(NamedTuple):
         return self.opacity >= 1.0 and not any(part.material.blend for part in self.solid.parts)
 
 
-def place(node: Model | Logo, solid: GpuSolid, evaluation: Evaluation, i: int) -> PlacedSolid | None:
+def place(node: Model | Logo | Ground, solid: GpuSolid, evaluation: Evaluation, i: int) -> PlacedSolid | None:
     """A solid as it stands at sample ``i``; None where it does not show."""
     opacity = float(evaluation.value(node.id, OPACITY)[i])
     if opacity <= 0.0:

@@ -8,11 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
-from ..scene import Format, Logo, Model, Picture, Projection, Scene
+from ..scene import Format, Ground, Logo, Model, Picture, Projection, Scene
 from .artwork import Artwork, ArtworkStore, Want
 from .blurring import LEAST, Blurring
 from .eye import Eye, Offset, make_eye
 from .frames import Frames
+from .grounds import GroundStore
 from .lighting import Lighting, ShadowMap, lighting
 from .meshes import MeshStore
 from .messages import FreeView, LensView
@@ -50,6 +51,7 @@ class Stage:
         self.base: Path | None = None
         self.artwork = ArtworkStore(context)
         self.meshes = MeshStore(context)
+        self.grounds = GroundStore(context)
         self._frames = frames
         self._pictures = PicturePainter(context)
         self._solids = SolidPainter(context)
@@ -65,6 +67,7 @@ class Stage:
         pictures = [node for node in scene.nodes if isinstance(node, Picture)]
         self.artwork.drop_unused([*pictures, *map(photograph, throwers)], base)
         self.meshes.drop_unused([node for node in scene.nodes if isinstance(node, Model | Logo)], base)
+        self.grounds.drop_unused({node.id for node in scene.nodes if isinstance(node, Ground)})
         self._reach.drop_unused({node.id for node in throwers})
 
     def tidy(self) -> None:
@@ -137,6 +140,11 @@ class Stage:
             placed = place(node, solid, evaluation, i)
             if placed is not None:
                 out.append(placed)
+        for ground in self.scene.nodes:
+            if isinstance(ground, Ground) and ground.id not in hidden:
+                placed = place(ground, self.grounds.get(ground, evaluation, i), evaluation, i)
+                if placed is not None:
+                    out.append(placed)
         return out
 
     def _artworks(self, pictures: list[PlacedPicture], eye: Eye, drawing: Drawing) -> list[Artwork | None]:

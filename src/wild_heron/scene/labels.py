@@ -13,10 +13,10 @@ def aim_label(scene: Scene, aim: AimAt) -> str:
 
 
 def bind_label(scene: Scene, bind: Bind) -> str:
-    """A bind with what it is about: “follow Kite”."""
+    """A bind with what it is about: “follow · Kite”."""
     if isinstance(bind, AimAt):
-        return f"aim at {aim_label(scene, bind)}"
+        return f"aim · {aim_label(scene, bind)}"
     if isinstance(bind, DropAndRoll):
-        return f"{bind.label} on {scene.node(bind.ground).name}" if bind.ground else bind.label
+        return f"{bind.label} · {scene.node(bind.ground).name}" if bind.ground else bind.label
     names = [scene.node(each).name for each, _ in named_nodes(bind)]
-    return f"{bind.label} {names[0]}" if names else bind.label
+    return f"{bind.label} · {names[0]}" if names else bind.label

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from .canvas import Canvas
+from .cart import cart, wheel
 from .emblem import emblem, emblem_glow
 from .fair import kite, lantern_string, stalls, town
 from .far import far_ridge, mist, moon, near_ridge, sky
@@ -25,6 +26,8 @@ PICTURES: dict[str, Callable[[], Canvas | Layered]] = {
     "lanterns-far.webp": lambda: lantern_string(31, 15, 150),
     "lanterns-near.webp": lambda: lantern_string(47, 11, 190),
     "kite.webp": kite,
+    "cart.webp": cart,
+    "wheel.webp": wheel,
     "crowd.webp": crowd,
     "grass.webp": grass,
     "market-lane.webp": market_lane,

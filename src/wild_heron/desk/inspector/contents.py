@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import QMenu, QToolButton
 from ...evaluate.arranging import set_anchor, values_for_size
 from ...scene import (
     AnyNode,
-    Camera,
     Gradient,
     Logo,
     Model,
@@ -311,14 +310,3 @@ def _animation_rows(rows: Rows, shape: ModelFile) -> None:
 
 def _chosen(prop: Property, value: Any, checked: bool = False) -> None:
     prop.set(value)
-
-
-def facing_text(node: AnyNode) -> str:
-    """What a node's front is turned to."""
-    if not node.binds:
-        return "as it is turned"
-    return "the camera, upright" if node.binds[0].upright else "the camera"
-
-
-def is_facing(node: AnyNode) -> bool:
-    return bool(node.binds) and not isinstance(node, Camera)

@@ -5,15 +5,30 @@ from PyQt6.QtGui import QFont, QIcon, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...evaluate.posing import carry_together
-from ...scene import AnyNode, Camera, Gradient, Light, Logo, Model, ModelFile, Picture, Projection
+from ...scene import (
+    AnyNode,
+    Camera,
+    Gradient,
+    Ground,
+    Light,
+    Logo,
+    Model,
+    ModelFile,
+    Path,
+    Picture,
+    Projection,
+)
 from ...scene.channels import POSITION, ROTATION, SCALE
 from .. import icons
 from ..channel_field import ChannelField
 from ..document import Document
 from ..panel import icon_button, label
 from ..theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
+from .binds import bind_rows, is_turned
 from .camera import camera_rows
-from .contents import facing_text, is_facing, logo_rows, model_rows, picture_rows, text_rows
+from .contents import logo_rows, model_rows, picture_rows, text_rows
+from .dials import dial_rows
+from .grounds import ground_rows, path_rows
 from .lights import light_rows, projection_rows
 from .rows import Rows
 from .scene_page import scene_rows
@@ -89,7 +104,7 @@ class Inspector(QWidget):
             return (bool(scene.nodes), scene.settings.distance is None)
         carrier = node.carrier and scene.node(node.carrier).name
         common = (
-            node.id, node.name, carrier, node.colour, node.hidden, node.locked, node.binds,
+            node.id, node.name, carrier, node.colour, node.hidden, node.locked, node.binds, node.dials,
             len(self._document.selection),
         )  # fmt: skip
         own: tuple[object, ...] = ()
@@ -107,6 +122,10 @@ class Inspector(QWidget):
             own = (node.light,)
         elif isinstance(node, Projection):
             own = (node.receivers, node.source)
+        elif isinstance(node, Path):
+            own = (type(node.curve), getattr(node.curve, "closed", None))
+        elif isinstance(node, Ground):
+            own = (type(node.surface), len(getattr(node.surface, "waves", ())))
         return (*common, *own)
 
     def _build(self, node: AnyNode | None) -> None:
@@ -138,17 +157,13 @@ class Inspector(QWidget):
     def _node_rows(self, node: AnyNode, rows: Rows) -> None:
         text_rows(rows, node)
         rows.channels("Position", POSITION)
-        if isinstance(node, Camera) and node.aim is not None:
+        if is_turned(node):
             rows.channels("Roll", (ROTATION[2],), axis=False)
-        elif is_facing(node):
-            row = rows.channels("Roll", (ROTATION[2],), axis=False)
-            rows.grid.addWidget(label(f"faces {facing_text(node)}", "soft", 11), row, 2, 1, 2)
         else:
             rows.channels("Rotation", ROTATION)
         if isinstance(node, Camera):
             camera_rows(rows, node)
-            return
-        if not isinstance(node, Light | Projection):
+        elif not isinstance(node, Light | Projection):
             rows.channels("Scale", SCALE)
         if isinstance(node, Picture):
             picture_rows(rows, node)
@@ -160,6 +175,12 @@ class Inspector(QWidget):
             light_rows(rows, node)
         elif isinstance(node, Projection):
             projection_rows(rows, node)
+        elif isinstance(node, Path):
+            path_rows(rows, node)
+        elif isinstance(node, Ground):
+            ground_rows(rows, node)
+        bind_rows(rows, node)
+        dial_rows(rows, node)
 
     def _head(self, node: AnyNode) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -195,7 +216,8 @@ class Inspector(QWidget):
         return row
 
     def _refresh_values(self) -> None:
-        if self._rows is not None:
+        # While a rig is only proposed, a node may have other channels in the views than it has here.
+        if self._rows is not None and self._document.moving is self._document.scene:
             self._rows.refresh()
 
     def _colour_menu(self, chip: _Chip, node: AnyNode) -> None:

@@ -5,8 +5,8 @@ from typing import Any
 
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QSizePolicy, QToolButton, QWidget
+from PyQt6.QtGui import QFont, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from ...scene import AnyNode, Scene
 from ...scene.channels import ChannelSpec, UnitName
@@ -78,19 +78,27 @@ class Rows:
 
     # Channels
 
-    def channels(self, title: str, names: tuple[str, ...], axis: bool = True, first: int = 1) -> int:
-        """A row of channels with a dot; returns its number."""
+    def channels(
+        self,
+        title: str,
+        names: tuple[str, ...],
+        axis: bool = True,
+        first: int = 1,
+        captions: tuple[str, ...] = (),
+    ) -> int:
+        """A row of channels with a dot, each with a caption over it where there are any; returns its number."""
         assert self.node is not None
         row = self._caption(title)
         for k, name in enumerate(names):
-            field = ChannelField(self.document, self.node.id, name, k if axis else None)
+            caption = captions[k] if k < len(captions) else ""
+            field = ChannelField(self.document, self.node.id, name, k if axis else None, caption=caption)
             self.fields[name] = field
             self.grid.addWidget(field, row, first + k)
         dot = KeyDot()
         node_id = self.node.id
         dot.clicked.connect(lambda: self._toggle_keys(title, node_id, names))
         self._dots.append((dot, names))
-        self.grid.addWidget(dot, row, 4)
+        self.grid.addWidget(dot, row, 4, Qt.AlignmentFlag.AlignBottom)
         return row
 
     def _toggle_keys(self, title: str, node_id: str, names: tuple[str, ...]) -> None:
@@ -106,6 +114,19 @@ class Rows:
             return
         values = [(node_id, name, document.value(node_id, name)) for name in names]
         document.apply_recorded(f"Key {node.name} · {title.lower()}", key_now(document.state, values, document.frame))
+
+    def heading(self, text: str, *buttons: QWidget) -> None:
+        """A line over rows that belong together, with what can be done to all of them at its right."""
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(0, 7, 0, 0)
+        row.setSpacing(2)
+        words = label(text, "soft", 11, QFont.Weight.DemiBold)
+        words.setMinimumWidth(20)
+        row.addWidget(words, 1)
+        for button in buttons:
+            row.addWidget(button)
+        self.grid.addWidget(line, self.grid.rowCount(), 0, 1, 5)
 
     # What is not animated
 

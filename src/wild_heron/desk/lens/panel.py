@@ -182,8 +182,9 @@ class Readings(QWidget):
         distance = aim_distance(here, camera.id)
         aim = "free"
         if distance is not None:
-            assert camera.aim is not None
-            aim = f"{aim_label(self._document.scene, camera.aim)} {float(distance[0]):.1f}"
+            bind = here.node(camera.id).aim
+            assert bind is not None
+            aim = f"{aim_label(here.scene, bind)} {float(distance[0]):.1f}"
         speed = turn_speed(self._document.scene, camera.id, self._document.frame)
         bare = self._view.bare
         rate = self._document.settings.rate

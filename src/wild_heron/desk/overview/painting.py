@@ -8,7 +8,7 @@ from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 
 from ...evaluate import Evaluation, evaluate
 from ...evaluate.extent import corners as box_corners
-from ...scene import AnyNode, Camera, Light, Logo, Model, Picture, Projection, Scene
+from ...scene import AnyNode, Camera, Ground, Light, Logo, Model, Path, Picture, Projection, Scene
 from ...scene.channels import FOCAL
 from ...space.lens import pixel_to_world
 from ...space.transform import rigid
@@ -16,6 +16,7 @@ from ..document import Document
 from ..theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
 from .eye import Eye
 from .gizmo import Handle
+from .path_editing import paint_path
 
 Array = NDArray[np.float64]
 
@@ -23,7 +24,7 @@ _MAX_PATH = 4000
 _BOX_EDGES = [(i, i | bit) for bit in (1, 2, 4) for i in range(8) if not i & bit]
 
 
-class Path(msgspec.Struct, frozen=True):
+class MotionPath(msgspec.Struct, frozen=True):
     """A node's way through the scene: frames (N,), world positions (N, 3), and which frames have keys."""
 
     frames: Array
@@ -31,7 +32,7 @@ class Path(msgspec.Struct, frozen=True):
     keyed: NDArray[np.bool_]
 
 
-def motion_path(scene: Scene, node_id: str) -> Path | None:
+def motion_path(scene: Scene, node_id: str) -> MotionPath | None:
     """The node's path over the scene's range, or None where it stands still."""
     settings = scene.settings
     step = max(1, -(-settings.frame_count // _MAX_PATH))
@@ -49,7 +50,7 @@ def motion_path(scene: Scene, node_id: str) -> Path | None:
         for key in channel.keys
         if channel.name.startswith(("position", "rotation", "scale"))
     }
-    return Path(frames, positions, np.isin(frames, list(keyed)))
+    return MotionPath(frames, positions, np.isin(frames, list(keyed)))
 
 
 def _with_carriers(scene: Scene, node_id: str) -> list[AnyNode]:
@@ -71,7 +72,7 @@ def all_corners(pictures: list[Picture], scene: Scene, here: Evaluation) -> Arra
 
 def has_body(node: AnyNode) -> bool:
     """Whether a node is something that is seen, rather than a carrier, camera or light."""
-    return isinstance(node, Picture | Logo | Model)
+    return isinstance(node, Picture | Logo | Model | Ground)
 
 
 def body_corners(node: AnyNode, scene: Scene, here: Evaluation) -> Array:
@@ -170,7 +171,7 @@ class OverviewPainter:
     def _boxes(self, still: bool) -> None:
         """The boxes around selected solids; the others show as they are."""
         for node in self.scene.nodes:
-            if not isinstance(node, Logo | Model) or node.hidden or node.id not in self.document.selection:
+            if not isinstance(node, Logo | Model | Ground) or node.hidden or node.id not in self.document.selection:
                 continue
             if self.here.is_still(node.id) != still:
                 continue
@@ -209,7 +210,7 @@ class OverviewPainter:
             if not isinstance(node, Projection) or node.hidden:
                 continue
             channel = node.channel(FOCAL)
-            keyed = channel is not None and bool(channel.keys)
+            keyed = channel is not None and (bool(channel.keys) or channel.is_fed)
             if (self.here.is_still(node.id) and not keyed) != still:
                 continue
             pose = rigid(self.here.world(node.id))[0]
@@ -231,6 +232,13 @@ class OverviewPainter:
             self.p.setPen(QPen(colour(DEEP), 1))
             self.p.setBrush(colour(AMBER if selected else SKY))
             self.p.drawRect(QRectF(at[0] - 5, at[1] - 4, 10, 8))
+
+    def paths(self, still: bool) -> None:
+        """The paths that stand still, or that move."""
+        for node in self.scene.nodes:
+            if isinstance(node, Path) and not node.hidden and self.here.is_still(node.id) == still:
+                selected = node.id in self.document.selection
+                paint_path(self.p, self.project, node, self.here.world(node.id)[0], selected)
 
     def carriers(self) -> None:
         self.p.setPen(QPen(colour(REED, 0.6), 1, Qt.PenStyle.DotLine))
@@ -316,7 +324,7 @@ class OverviewPainter:
         for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
             self.p.drawLine(QPointF(x + dx * 4, y + dy * 4), QPointF(x + dx * 10, y + dy * 10))
 
-    def path(self, path: Path, tone: str) -> None:
+    def path(self, path: MotionPath, tone: str) -> None:
         """One dot a frame; keys are larger and amber, the playhead is ringed."""
         pixels = self.project(path.positions)
         good = np.isfinite(pixels).all(axis=1)

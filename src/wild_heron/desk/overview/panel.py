@@ -8,7 +8,8 @@ from PyQt6.QtWidgets import QToolButton, QWidget
 from ...evaluate import aim_distance, evaluate
 from ...evaluate.posing import values_for_pose
 from ...render.messages import FreeView
-from ...scene import Picture, Scene, SceneError
+from ...scene import Ground, Picture, Scene, SceneError
+from ...scene import Path as ScenePath
 from ...scene.channels import POSITION
 from ..actions import ActionTable
 from ..document import Document
@@ -17,11 +18,13 @@ from ..render_link import RenderLink, Wish
 from ..theme import DEEP, PANEL, SKY, TEXT, colour, font
 from .eye import Eye
 from .gizmo import Handle, handle_at, handles, moved_by
-from .painting import OverviewPainter, Path, body_corners, has_body, hull, motion_path
+from .painting import MotionPath, OverviewPainter, body_corners, has_body, hull, motion_path
+from .path_editing import PathEditor, samples
 
 MODES = ("free", "plan", "side", "front")
 _PICK = 11.0
 _REST_MS = 140
+_DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
 class OverviewView(QWidget):
@@ -35,7 +38,8 @@ class OverviewView(QWidget):
         self.scale = 0.5
         self._image: QImage | None = None
         self._still: tuple[Scene, tuple[object, ...], QPixmap] | None = None
-        self._paths: dict[str, tuple[Scene, Path | None]] = {}
+        self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
+        self.path_editor = PathEditor(document)
         self._framed = False
         self._drag: tuple[str, QPointF, object] | None = None
         self._hovered: Handle | None = None
@@ -100,6 +104,8 @@ class OverviewView(QWidget):
                 continue
             if has_body(node) and (node_ids or camera is None):
                 points.append(body_corners(node, scene, here))
+            if isinstance(node, ScenePath) and node_ids:
+                points.append(samples(node, here.world(node.id)[0]))
             position = here.position(node.id)
             # Nor a set far behind the camera, which another camera is for.
             if -0.35 * reach <= float((position[0] - lens) @ ahead) <= reach:
@@ -137,8 +143,8 @@ class OverviewView(QWidget):
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.ask()
 
-    def _path(self, node_id: str) -> Path | None:
-        scene = self._document.scene
+    def _path(self, node_id: str) -> MotionPath | None:
+        scene = self._document.moving
         known = self._paths.get(node_id)
         if known is None or known[0] is not scene:
             self._paths = {key: value for key, value in self._paths.items() if value[0] is scene}
@@ -172,8 +178,14 @@ class OverviewView(QWidget):
         painter.projections(still=False)
         painter.lights(still=False)
         painter.cameras()
+        painter.paths(still=False)
         painter.labels()
+        if not self._rest.isActive():
+            self.path_editor.paint(p, self._project)
         painter.handles(self._handles(), self._hovered)
+
+    def _project(self, points: np.ndarray) -> np.ndarray:
+        return self.eye.project(np.asarray(points, dtype=np.float64), self.width(), self.height())[0]
 
     def _still_layer(self) -> QPixmap:
         """The grid, the pictures that stand still and the paths: drawn once for as long as nothing of them changes."""
@@ -187,6 +199,7 @@ class OverviewView(QWidget):
             painter = OverviewPainter(p, self._document, self.eye, self.width(), self.height())
             painter.grid()
             painter.pictures(still=True)
+            painter.paths(still=True)
             painter.projections(still=True)
             painter.lights(still=True)
             for node_id in dict.fromkeys([*([scene.camera] if scene.camera else []), *self._document.selection]):
@@ -222,8 +235,9 @@ class OverviewView(QWidget):
                 if not isinstance(node, Picture) and np.isfinite(outline).all():
                     outline = hull(outline)
                 if np.isfinite(outline).all() and _covers(outline, spot):
-                    covering.append((float(depth.mean()), node_id))
-        return min(covering)[1] if covering else None
+                    # A ground lies under everything, and takes no click that something else could have.
+                    covering.append((isinstance(node, Ground), float(depth.mean()), node_id))
+        return min(covering)[2] if covering else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -235,6 +249,10 @@ class OverviewView(QWidget):
         elif button in (Qt.MouseButton.MiddleButton, Qt.MouseButton.RightButton):
             self._drag = ("pan", at, self.eye)
         elif button == Qt.MouseButton.LeftButton:
+            if self.path_editor.press(np.array([at.x(), at.y()]), self._project):
+                self._drag = ("grip", at, None)
+                self.update()
+                return
             handle = handle_at(self._handles(), at.x(), at.y())
             if handle is not None:
                 self._drag = ("handle", at, handle)
@@ -272,7 +290,10 @@ class OverviewView(QWidget):
             self.look(what.panned(offset.x(), offset.y(), self.width()))
         elif abs(offset.x()) + abs(offset.y()) >= 3 or self._document.in_gesture:
             slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-            if isinstance(what, Handle):
+            if kind == "grip":
+                broken = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+                self.path_editor.drag(np.array([offset.x(), offset.y()]) * slow, self.eye, self.width(), broken)
+            elif isinstance(what, Handle):
                 self._drag_handle(what, start, start + offset * slow)
             elif isinstance(what, str):
                 self._drag_node(what, offset * slow)
@@ -319,11 +340,24 @@ class OverviewView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag is not None:
             self._drag = None
+            self.path_editor.release()
             self._document.commit()
 
+    def event(self, event) -> bool:  # type: ignore[no-untyped-def]
+        # With a point of a path chosen, Delete means the point.
+        editor = self.path_editor
+        chosen = editor.path is not None and editor.chosen is not None
+        if chosen and event.type() == event.Type.ShortcutOverride and event.key() in _DELETES:
+            event.accept()
+            return True
+        return bool(super().event(event))
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in _DELETES and self.path_editor.delete_chosen():
+            return
         if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
             self._drag = None
+            self.path_editor.release()
             self._document.cancel()
         else:
             super().keyPressEvent(event)
@@ -336,6 +370,10 @@ class OverviewView(QWidget):
             event.accept()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            at = event.position()
+            if self.path_editor.add_at(np.array([at.x(), at.y()]), self._project):
+                return
         self.frame_all(self._document.selection)
 
 

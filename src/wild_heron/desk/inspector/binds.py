@@ -1,0 +1,185 @@
+"""The binds of a node: what each is about, its numbers, and its place in the order."""
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
+
+from ...scene import (
+    AimAt,
+    AnyNode,
+    Bind,
+    DropAndRoll,
+    FaceCamera,
+    Follow,
+    Limit,
+    Match,
+    RideGround,
+    RidePath,
+    bind_label,
+    edits,
+    specs,
+)
+from ...scene.binds import named_nodes
+from ..panel import icon_button
+from .rows import Rows, word_button
+
+_FRONTS = [("-z", "front −z"), ("+z", "front +z"), ("+x", "front +x"), ("-x", "front −x")]
+_DOWNS = [
+    ("-y", "down"),
+    ("+y", "up"),
+    ("-z", "towards −z"),
+    ("+z", "towards +z"),
+    ("-x", "towards −x"),
+    ("+x", "towards +x"),
+]
+_AXES = [
+    ("", "none"),
+    ("x", "x"),
+    ("y", "y"),
+    ("z", "z"),
+    ("xy", "x y"),
+    ("xz", "x z"),
+    ("yz", "y z"),
+    ("xyz", "x y z"),
+]
+
+_MATCHED = (("Position", "position", "move"), ("Turn", "rotation", "turn"), ("Size", "scale", "size"))
+
+
+def is_turned(node: AnyNode) -> bool:
+    """Whether a bind decides where the node looks, so that only its roll is left to it."""
+    return any(isinstance(bind, AimAt | FaceCamera) and bind.on for bind in node.binds)
+
+
+def bind_rows(rows: Rows, node: AnyNode) -> None:
+    """A heading and rows for each bind, in the order in which they are carried out."""
+    for number, bind in enumerate(node.binds):
+        _heading(rows, node, bind, number)
+        if bind.on:
+            _own_rows(rows, node, bind)
+
+
+def _heading(rows: Rows, node: AnyNode, bind: Bind, number: int) -> None:
+    document = rows.document
+
+    def edit(name: str, change: Callable[..., Any], *args: Any, **fields: Any) -> None:
+        document.edit(
+            f"{name} {bind.label} of {node.name}", lambda scene: change(scene, node.id, bind.id, *args, **fields)
+        )
+
+    word = "Turn off" if bind.on else "Turn on"
+    switch = icon_button("eye" if bind.on else "eye_shut", f"{word} {bind.label}", size=20)
+    switch.clicked.connect(lambda: edit(word, edits.change_bind, on=not bind.on))
+    rows.properties[f"{bind.id} on"] = switch
+    more = icon_button("more", "Its place in the order, and away with it", size=20)
+
+    def menu() -> None:
+        choices = QMenu(more)
+        earlier, later = choices.addAction("Earlier"), choices.addAction("Later")
+        earlier.setEnabled(number > 0)
+        later.setEnabled(number < len(node.binds) - 1)
+        earlier.triggered.connect(lambda: edit("Move", edits.move_bind, -1))
+        later.triggered.connect(lambda: edit("Move", edits.move_bind, 1))
+        choices.addSeparator()
+        choices.addAction("Remove").triggered.connect(lambda: edit("Remove", edits.remove_bind))
+        choices.exec(more.mapToGlobal(QPoint(0, more.height())))
+
+    more.clicked.connect(menu)
+    rows.properties[f"{bind.id} more"] = more
+    words = bind_label(document.scene, bind)
+    rows.heading(words[0].upper() + words[1:], switch, more)
+
+
+def _own_rows(rows: Rows, node: AnyNode, bind: Bind) -> None:
+    known = specs(node)
+
+    def numbers(title: str, *pairs: tuple[str, str], axis: bool = False) -> int | None:
+        """A row of the bind's numbers, each with what it is over it; None where it has none of them."""
+        there = [(f"{bind.id}.{suffix}", caption) for suffix, caption in pairs if f"{bind.id}.{suffix}" in known]
+        if not there:
+            return None
+        return rows.channels(title, tuple(n for n, _ in there), axis, captions=tuple(c for _, c in there))
+
+    def beside_strength(widget: QWidget) -> None:
+        rows.grid.addWidget(widget, strength, 2, 1, 2, Qt.AlignmentFlag.AlignBottom)
+
+    strength = rows.channels("", (f"{bind.id}.strength",), axis=False, captions=("strength",))
+    match bind:
+        case AimAt():
+            beside_strength(_node_button(rows, node, bind, "up", "level with", "the world"))
+            numbers("", ("off.x", "off to the right"), ("off.y", "off upwards"))
+        case FaceCamera():
+            beside_strength(rows.switch(_of(rows, bind, "upright"), "upright", "About the world's Y only"))
+        case Match():
+            for title, field, stem in _MATCHED:
+                tip = f"Which axes of the {field} are taken over"
+                rows.widgets(title, rows.choice(_of(rows, bind, field), _AXES, tip))
+                numbers("offset", *((f"{stem}.{axis}", axis) for axis in getattr(bind, field)))
+        case Follow():
+            way = [("behind", "from behind"), ("fixed", "this way")]
+            beside_strength(rows.choice(_of(rows, bind, "way"), way, "Where it follows from"))
+            numbers("", ("nearest", "nearest"), ("farthest", "farthest"), ("half_life", "lag, half-life"))
+            numbers("", ("turn", "from the side"), ("rise", "from above"))
+        case RidePath():
+            choices = [("length", "even speed"), ("parameter", "by points")]
+            beside_strength(rows.choice(_of(rows, bind, "by"), choices, "What progress counts"))
+            numbers("", ("progress", "progress"), ("bank", "bank"))
+            rows.widgets(
+                "Along",
+                rows.switch(_of(rows, bind, "along"), "turns", "Turned along the path"),
+                rows.choice(_of(rows, bind, "front"), _FRONTS, "Which side goes ahead"),
+                rows.switch(_of(rows, bind, "loops"), "loops", "Progress beyond the end begins anew"),
+            )
+        case RideGround():
+            beside_strength(rows.choice(_of(rows, bind, "down"), _DOWNS, "The way down"))
+            numbers("", ("height", "height"), ("tilt", "tilt with slope"), ("footprint", "footprint"))
+        case Limit(what):
+            numbers("", ("low", f"least {what}"), ("high", f"most {what}"))
+        case DropAndRoll():
+            numbers("", ("start", "from frame"), ("radius", "radius"))
+            numbers("Push", *((f"push.{axis}", axis) for axis in "xyz"), axis=True)
+            numbers("", ("gravity", "gravity"), ("bounce", "bounce"), ("friction", "friction"))
+        case _:
+            numbers("", ("distance", "distance"), ("height", "height"))
+
+
+def _of(rows: Rows, bind: Bind, field: str) -> Any:
+    """A field of a bind as a property."""
+    assert rows.node is not None
+    node_id = rows.node.id
+    from ..property_fields import Property
+
+    return Property(
+        rows.document,
+        f"{rows.node.name}: {bind.label}, {field}",
+        lambda scene: getattr(edits.find_bind(scene.node(node_id), bind.id), field),
+        lambda scene, value: edits.change_bind(scene, node_id, bind.id, **{field: value}),
+    )
+
+
+def _node_button(rows: Rows, node: AnyNode, bind: AimAt, field: str, words: str, none: str) -> QToolButton:
+    document = rows.document
+    chosen = getattr(bind, field)
+    text = f"{words} {document.scene.node(chosen).name if chosen else none}"
+
+    def menu(button: QToolButton) -> None:
+        choices = QMenu(button)
+        busy = {each for each, _ in named_nodes(bind)} | {node.id}
+        for other_id, name in (
+            (None, none),
+            *((n.id, n.name) for n in document.scene.nodes if n.id not in busy - {chosen}),
+        ):
+            action = choices.addAction(name)
+            action.setCheckable(True)
+            action.setChecked(other_id == chosen)
+            action.triggered.connect(partial(_choose, rows, bind, field, other_id))
+        choices.exec(button.mapToGlobal(QPoint(0, button.height())))
+
+    return word_button(text, "What is level for the aim's horizon", menu)
+
+
+def _choose(rows: Rows, bind: Bind, field: str, value: Any, checked: bool = False) -> None:
+    _of(rows, bind, field).set(value)

@@ -1,0 +1,1 @@
+"""Building rigs: what each command asks, and the panel that asks it."""

@@ -1,0 +1,264 @@
+"""What each rig command asks, and what it makes of the answers. Free of Qt."""
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, Literal
+
+import msgspec
+
+from ...evaluate import baking, rigs
+from ...evaluate.rigs import Built, Span, Variant
+from ...scene import AnyNode, Camera, Ground, Path, Scene, SceneError
+from ...scene.channels import POSITION, ChannelSpec, UnitName
+
+Answers = Mapping[str, Any]
+Kind = Literal["number", "choice", "node"]
+
+
+class Ask(msgspec.Struct, frozen=True):
+    """One thing a command asks: a number, one of a few words, or a node (of some kinds, perhaps none)."""
+
+    name: str
+    label: str
+    kind: Kind = "number"
+    unit: UnitName = "units"
+    default: Any = 0.0
+    low: float = -1e6
+    high: float = 1e6
+    nudge: float = 0.1
+    choices: tuple[tuple[Any, str], ...] = ()
+    kinds: tuple[type, ...] = ()
+    none: str = ""
+    """What no node is called where none may be chosen."""
+
+    @property
+    def spec(self) -> ChannelSpec:
+        return ChannelSpec(self.name, self.label, self.unit, float(self.default), self.low, self.high, self.nudge)
+
+
+class Recipe(msgspec.Struct, frozen=True):
+    """A rig command: its action's word, what it is called and for, what it asks, and how it builds."""
+
+    name: str
+    title: str
+    words: str
+    asks: tuple[Ask, ...]
+    build: Callable[[Scene, float, Answers], Built]
+    done: str = ""
+    """What to do next, once it stands."""
+
+
+_CAMERA = Ask("camera", "Camera", "node", kinds=(Camera,))
+_SUBJECT = Ask("subject", "Around", "node", none="what it looks at")
+_SPAN = (
+    Ask("first", "From frame", unit="count", default=0.0, nudge=1.0),
+    Ask("last", "To frame", unit="count", default=239.0, nudge=1.0),
+)
+
+
+def _span(answers: Answers) -> Span:
+    first, last = float(answers["first"]), float(answers["last"])
+    if last <= first:
+        raise SceneError("The span must end after it starts.")
+    return Span(first, last)
+
+
+def _targets(answers: Answers, name: str = "subject") -> Sequence[str]:
+    chosen = answers.get(name)
+    return [chosen] if chosen else []
+
+
+def _needed(answers: Answers, name: str, what: str) -> str:
+    if not answers.get(name):
+        raise SceneError(f"Choose {what}.")
+    return str(answers[name])
+
+
+def _camera(answers: Answers) -> str:
+    return _needed(answers, "camera", "a camera; Camera ▸ Add camera makes one")
+
+
+def _orbit(scene: Scene, frame: float, a: Answers) -> Built:
+    return rigs.orbit(scene, _camera(a), _targets(a), frame, float(a["turns"]), _span(a))
+
+
+def _base(scene: Scene, frame: float, a: Answers) -> Built:
+    return rigs.base_turn_arm(scene, _camera(a), _targets(a), frame)
+
+
+def _ring(scene: Scene, frame: float, a: Answers) -> Built:
+    return rigs.ring(scene, _camera(a), _targets(a), frame)
+
+
+def _drift(scene: Scene, frame: float, a: Answers) -> Built:
+    built, ids = rigs.drift(
+        scene, _camera(a), frame, a["axis"], float(a["speed"]), a["per"] == "span", float(a["turn"]), _span(a)
+    )
+    count = round(float(a["variants"]))
+    if count:
+        others = [Variant(float(a["lift"]) * k, float(a["tilt"]) * k, float(a["lens"])) for k in range(1, count + 1)]
+        built, more = rigs.variants(built, ids[-1], others)
+        ids = (*ids, *more)
+    return built, ids
+
+
+def _crane(scene: Scene, frame: float, a: Answers) -> Built:
+    return rigs.crane(scene, _camera(a), _targets(a), frame)
+
+
+def _path_ride(scene: Scene, frame: float, a: Answers) -> Built:
+    return rigs.path_ride(scene, _camera(a), a.get("path"), frame, a.get("aim"), _span(a))
+
+
+def _ground_ride(scene: Scene, frame: float, a: Answers) -> Built:
+    ground = _needed(a, "ground", "a ground; Rig ▸ New ground makes one")
+    return rigs.ground_ride(scene, _camera(a), ground, frame, float(a["height"]), float(a["tilt"]))
+
+
+def _follow(scene: Scene, frame: float, a: Answers) -> Built:
+    target = _needed(a, "target", "a node to follow")
+    lag = float(a["lag"])
+    return rigs.follow(scene, _camera(a), target, a["way"], float(a["nearest"]), float(a["farthest"]), lag)
+
+
+def _hop(scene: Scene, frame: float, a: Answers) -> Built:
+    return rigs.hop_over(scene, _camera(a), _needed(a, "subject", "what to hop over"), a.get("end"), frame, _span(a))
+
+
+def _hold(scene: Scene, frame: float, a: Answers) -> Built:
+    scene, _ = baking.hold_size(scene, _camera(a), _needed(a, "subject", "the subject"), _span(a))
+    return scene, (_camera(a),)
+
+
+def _dissolve(scene: Scene, frame: float, a: Answers) -> Built:
+    allowed = baking.Tolerance(float(a["units"]), float(a["degrees"]))
+    node = _needed(a, "node", "what to take off its rig")
+    return baking.dissolve(scene, [node], _span(a), allowed, a["keep"] == "both")
+
+
+RECIPES = {
+    each.name: each
+    for each in (
+        Recipe(
+            "orbit", "Orbit", "A null in the middle, the camera out on an arm. One angle turns, one lifts.",
+            (_CAMERA, _SUBJECT, Ask("turns", "Turns", unit="factor", nudge=0.25), *_SPAN), _orbit,
+            "Its y angle turns; the lift's x angle lifts; the camera's z is the distance.",
+        ),
+        Recipe(
+            "base", "Base, turn, arm", "A base that moves everything, a turn on it, an arm that pushes in, and an aim.",
+            (_CAMERA, _SUBJECT), _base, "Turn: y angle. Arm: z. Base: where all of it is.",
+        ),
+        Recipe(
+            "ring", "Ring", "The camera on a circle whose height, radius and turn are three dials.",
+            (_CAMERA, _SUBJECT), _ring, "Its three dials are on the board.",
+        ),
+        Recipe(
+            "drift", "Drift", "Steady travel along an axis of the picture, with a slow turn, and versions of it.",
+            (
+                _CAMERA,
+                Ask("axis", "Along", "choice", default="x", choices=(("x", "across"), ("y", "up"), ("z", "towards us"))),
+                Ask("speed", "Speed", default=0.2, nudge=0.02),
+                Ask("per", "Counted", "choice", default="second", choices=(("second", "per second"), ("span", "over the span"))),
+                Ask("turn", "Slow turn", unit="degrees", nudge=0.5), *_SPAN,
+                Ask("variants", "More versions", unit="count", low=0, high=8, nudge=1.0),
+                Ask("lift", "Each higher by", default=0.6), Ask("tilt", "Each tilted by", unit="degrees", default=-3.0, nudge=0.5),
+                Ask("lens", "Lens (0: same)", unit="mm", low=0.0, high=5000.0, nudge=1.0),
+            ), _drift, "Its keys are two, and linear.",
+        ),
+        Recipe(
+            "crane", "Crane", "A post, a boom that raises, and the camera level at its end.", (_CAMERA, _SUBJECT), _crane,
+            "The boom's x angle raises; the post's y angle swings.",
+        ),
+        Recipe(
+            "path", "Path ride", "The camera on a path from end to end, looking along it or at a node.",
+            (
+                _CAMERA, Ask("path", "Path", "node", kinds=(Path,), none="a new circle"),
+                Ask("aim", "Looks at", "node", none="along the path"), *_SPAN,
+            ), _path_ride, "Progress is one lane: shape and timing are two things.",
+        ),
+        Recipe(
+            "ground", "Ground ride", "Carried at eye height over a ground, with a roll reference above.",
+            (
+                _CAMERA, Ask("ground", "Ground", "node", kinds=(Ground,)), Ask("height", "Eye height", default=1.6, low=0.0),
+                Ask("tilt", "Tilts with it", unit="share", default=0.35, low=0.0, high=1.0, nudge=0.01),
+            ), _ground_ride, "Key where the carrier goes; the ground does the rest.",
+        ),
+        Recipe(
+            "follow", "Follow", "Stay between two distances from a moving node, and look at it.",
+            (
+                _CAMERA, Ask("target", "Node", "node"),
+                Ask("way", "From", "choice", default="behind", choices=(("behind", "behind"), ("fixed", "this side"))),
+                Ask("nearest", "Nearest", default=4.0, low=0.0), Ask("farthest", "Farthest", default=7.0, low=0.0),
+                Ask("lag", "Lag", unit="seconds", default=0.3, low=0.0, high=60.0, nudge=0.05),
+            ), _follow, "Lag is a half-life: the same however you scrub.",
+        ),
+        Recipe(
+            "hop", "Hop over", "From one side of a subject over its top to the other, at a kept distance.",
+            (_CAMERA, Ask("subject", "Over", "node"), Ask("end", "Ends on", "node", none="the same"), *_SPAN), _hop,
+            "One angle hops; the roll brings it down upright.",
+        ),
+        Recipe(
+            "hold", "Hold size", "Keep a subject's size in frame: the distance follows the lens, or the lens the distance.",
+            (_CAMERA, Ask("subject", "Subject", "node"), *_SPAN), _hold, "Play it: the subject keeps its size.",
+        ),
+        Recipe(
+            "dissolve", "Dissolve a rig", "As few keys of its own as make the same move, without carriers and binds.",
+            (
+                Ask("node", "Node", "node"), *_SPAN, Ask("units", "Within", default=0.005, low=1e-6, nudge=0.001),
+                Ask("degrees", "and within", unit="degrees", default=0.05, low=1e-6, nudge=0.01),
+                Ask("keep", "Leaves", "choice", default="one", choices=(("one", "the baked one"), ("both", "both"))),
+            ), _dissolve, "Its keys are its own.",
+        ),
+    )
+}  # fmt: skip
+
+
+def first_answers(recipe: Recipe, scene: Scene, selection: Sequence[str]) -> dict[str, Any]:
+    """What a command starts with: the selection and the scene's camera and span where they fit."""
+    chosen = [scene.node(node_id) for node_id in selection if node_id in scene]
+    answers: dict[str, Any] = {}
+    taken: set[str] = set()
+    for ask in recipe.asks:
+        if ask.kind == "node":
+            answers[ask.name] = _first_node(ask, scene, chosen, taken)
+            taken.add(answers[ask.name] or "")
+        elif ask.name == "first":
+            answers[ask.name] = float(scene.settings.first)
+        elif ask.name == "last":
+            answers[ask.name] = float(scene.settings.last)
+        else:
+            answers[ask.name] = ask.default
+    return answers
+
+
+def _first_node(ask: Ask, scene: Scene, chosen: list[AnyNode], taken: set[str]) -> str | None:
+    fitting = [each for each in choices_of(ask, scene) if each is not None]
+    for node in reversed(chosen):
+        if (
+            node.id in fitting
+            and node.id not in taken
+            and (ask.kinds or not isinstance(node, Camera) or ask.name == "node")
+        ):
+            return node.id
+    if Camera in ask.kinds:
+        return scene.camera or (fitting[0] if fitting else None)
+    if ask.none and not ask.kinds:
+        return None
+    if ask.kinds:
+        return fitting[0] if fitting else None
+    if ask.name == "node":
+        return scene.camera
+    moving = [each for each in fitting if _moves(scene.node(each)) and each not in taken]
+    return moving[0] if moving and ask.name == "target" else None
+
+
+def _moves(node: AnyNode) -> bool:
+    return not isinstance(node, Camera) and any(channel.keys and channel.name in POSITION for channel in node.channels)
+
+
+def choices_of(ask: Ask, scene: Scene) -> list[str | None]:
+    """The nodes that an answer can be, None where it can be none."""
+    fitting: list[str | None] = [None] if ask.none else []
+    for node in scene.nodes:
+        if not ask.kinds or isinstance(node, ask.kinds):
+            fitting.append(node.id)
+    return fitting
