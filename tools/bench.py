@@ -89,6 +89,68 @@ def evaluation(scene: wh.Scene) -> None:
     report("All 240 frames of the demo in one call", ms(ours), f"one frame {ms(one)}", ours / one, 12.0)
 
 
+def rig_scene(groups: int) -> wh.Scene:
+    """Groups of twelve nodes that are bound in every way there is, to each other and to moving things."""
+    scene = wh.Scene(name="Bench", settings=wh.Settings(1280, 720, last=239))
+    waves = wh.Waves((wh.Wave(20.0, 9.0, 0.8, 1.0), wh.Wave(95.0, 4.0, 0.3, -0.5)))
+    for g in range(groups):
+        at = 30.0 * g
+        points = tuple((at + x, 1.0 + 0.3 * x, 3.0 * (-1.0) ** x) for x in range(6))
+
+        def name(word: str, g: int = g) -> dict[str, str]:
+            return {"id": f"{word}-{g}", "name": f"{word.capitalize()} {g}"}
+
+        def at_x(x: float) -> tuple[wh.Channel, ...]:
+            keys = tuple(wh.Key(float(f), x + 0.02 * f, wh.Family("sine")) for f in range(0, 241, 24))
+            return (wh.Channel("position.x", x, keys),)
+
+        lead, cart, cam, hills = f"lead-{g}", f"cart-{g}", f"cam-{g}", f"hills-{g}"
+        progress = wh.Channel("ride.progress", 0.0, (wh.Key(0.0, 0.0), wh.Key(239.0, 1.0)))
+        eye = (wh.Channel("aim.off.x", 0.3), wh.Channel("position.x", at), wh.Channel("position.z", 14.0))
+        nodes: tuple[wh.Node, ...] = (
+            wh.Path(**name("path"), curve=wh.ThroughPath(points)),
+            wh.Ground(**name("hills"), surface=waves, channels=(wh.Channel("position.x", at),)),
+            wh.Null(**name("cart"), channels=at_x(at), binds=(wh.RideGround(hills),)),
+            wh.Null(**name("lead"), channels=(progress,), binds=(wh.RidePath(f"path-{g}"),)),
+            wh.Null(**name("heron"), binds=(wh.Follow(lead),)),
+            wh.Null(**name("rider"), carrier=None, binds=(wh.Match(cart, "xyz", "xyz"),)),
+            wh.Light(**name("rim"), light="point", binds=(wh.Opposite(cam, cart),)),
+            wh.Null(**name("kept"), channels=at_x(at - 9.0), binds=(wh.Limit("distance", cart), wh.Limit("height"))),
+            wh.Model(**name("ball"), shape=wh.Sphere(0.5), binds=(wh.DropAndRoll(hills),),
+                     channels=(wh.Channel("position.x", at), wh.Channel("position.y", 5.0))),
+            wh.Picture(**name("card"), artwork=wh.Solid(), width=100, height=100, carrier=cart, binds=(wh.FaceCamera(cam),)),
+            wh.Camera(**name("cam"), channels=eye, binds=(wh.AimAt((lead, cart), f"rider-{g}"), wh.Limit("tilt"))),
+            wh.Null(**name("sway"), channels=(wh.Channel("rotation.y", formula=f'10 * sin(turn * seconds) + of("{cart}", "position.x")'),)),
+        )  # fmt: skip
+        scene = wh.edits.add_nodes(scene, nodes)
+    from msgspec.structs import replace
+
+    return replace(scene, camera="cam-0")
+
+
+def rigs() -> None:
+    from wild_heron.evaluate.binds import following, rolling
+
+    def cold(scene: wh.Scene, count: int) -> Callable[[], object]:
+        def work() -> None:
+            following._course.cache_clear()
+            rolling.simulated.cache_clear()
+            evaluate(scene, np.arange(float(count)))
+
+        return work
+
+    whole, half = rig_scene(10), rig_scene(5)
+    sixty, thousand = paired(cold(whole, 1000), cold(half, 1000), 5)
+    each = thousand / 60 / 1000
+    report("1,000 frames of 120 nodes with every bind", ms(sixty), f"60 nodes {ms(thousand)}", sixty / thousand, 2.3)
+    long, short = paired(lambda: evaluate(half, np.arange(2000.0)), lambda: evaluate(half, np.arange(1000.0)), 9)
+    report("2,000 frames of 60 nodes with every bind", ms(long), f"1,000 frames {ms(short)}", long / short, 2.3)
+    free = wh.Scene(nodes=tuple(wh.edits.change_node(half, n.id, binds=()).node(n.id) for n in half.nodes))
+    bound, plain = paired(lambda: evaluate(half, np.arange(1000.0)), lambda: evaluate(free, np.arange(1000.0)), 9)
+    what = f"The same, 60 nodes and 1,000 frames: {bound / 60e3 * 1e9:.0f} ns a node and frame ({each * 1e9:.0f} the first time)"
+    report(what, ms(bound), f"without binds {ms(plain)}", bound / plain, 12.0)
+
+
 class BareLoop:
     """The least that draws the same pictures and reads them back: textured quads, one after the other."""
 
@@ -328,7 +390,7 @@ def start_up() -> None:
     report("Start to first painted window with the demo", ms(a), f"bare PyQt6 window {ms(b)}", a / b, 3.0)
 
 
-def event_loop() -> None:
+def event_loop(path: Path = DEMO_SCENE, what: str = "") -> None:
     from PyQt6.QtCore import Qt, QTimer
     from PyQt6.QtTest import QTest
 
@@ -340,9 +402,9 @@ def event_loop() -> None:
     app = application()
     window = MainWindow(make_settings())
     apply_style(app)
-    window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+    window.files.open(path, as_copy=True, ask=False)
     window.resize(1280, 800)
-    window.document.select(["turn"])
+    window.document.select(["turn" if path == DEMO_SCENE else "heron-0"])
     window.show()
     QTest.qWait(4000)
     collector = Collector()
@@ -373,17 +435,24 @@ def event_loop() -> None:
         ordered = sorted(gaps)
         longest, high = ordered[-1] * 1e3, ordered[int(len(ordered) * 0.99)] * 1e3
         report(
-            f"Event loop while the render process is busy, {name}: longest gap",
+            f"Event loop while the render process is busy, {what}{name}: longest gap",
             f"{longest:.1f} ms",
             "—",
             longest,
             50.0,
             "ms",
         )
-        report(f"Event loop, {name}: 99th percentile", f"{high:.1f} ms", "—", high, 20.0, "ms")
+        report(f"Event loop, {what}{name}: 99th percentile", f"{high:.1f} ms", "—", high, 20.0, "ms")
     window.document._saved_state = window.document._state
     window.close()
     app.processEvents()
+
+
+def rig_loop() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "rigs.heron"
+        wh.save(rig_scene(5), path)
+        event_loop(path, "60 bound nodes, ")
 
 
 def machine() -> str:
@@ -420,7 +489,7 @@ def write(path: Path) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--write", type=Path, help="also write the table to this file")
-    parser.add_argument("--only", help="curves, evaluation, lens, set, movie, start, loop")
+    parser.add_argument("--only", help="curves, evaluation, lens, set, movie, start, loop, rigs, rigloop")
     options = parser.parse_args()
     scene = wh.load(DEMO_SCENE)
     base = DEMO_SCENE.parent
@@ -432,6 +501,8 @@ def main() -> None:
         "movie": lambda: movie(scene, base),
         "start": start_up,
         "loop": event_loop,
+        "rigs": rigs,
+        "rigloop": rig_loop,
     }
     for name, job in jobs.items():
         if options.only in (None, name):

@@ -76,3 +76,24 @@ def triangle(
     for key, value in (extra or {}).items():
         gltf[key] = [*gltf.get(key, []), *value] if isinstance(value, list) else value
     return gltf, binary + more
+
+
+def animated(path: str, values: np.ndarray, interpolation: str, times: np.ndarray) -> tuple[dict, bytes]:
+    """A glTF whose second node an animation “Swing” moves."""
+    times, values = times.astype("<f4"), values.astype("<f4")
+    kind = {3: "VEC3", 4: "VEC4"}[values.shape[-1]]
+    extra = {
+        "animations": [
+            {
+                "name": "Swing",
+                "channels": [{"sampler": 0, "target": {"node": 1, "path": path}}],
+                "samplers": [{"input": 2, "output": 3, "interpolation": interpolation}],
+            }
+        ],
+        "accessors": [
+            {"bufferView": 2, "componentType": 5126, "count": len(times), "type": "SCALAR"},
+            {"bufferView": 3, "componentType": 5126, "count": values.size // values.shape[-1], "type": kind},
+        ],
+    }
+    more = times.tobytes() + values.tobytes()
+    return triangle(extra, more, ((0, times.nbytes), (times.nbytes, values.nbytes)))

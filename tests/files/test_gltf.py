@@ -10,27 +10,7 @@ from scipy.spatial.transform import Rotation, Slerp
 from wild_heron.files.errors import FileError
 from wild_heron.files.gltf import read_model
 
-from .layered_files import glb, triangle
-
-
-def animated(path: str, values: np.ndarray, interpolation: str, times: np.ndarray) -> tuple[dict, bytes]:
-    times, values = times.astype("<f4"), values.astype("<f4")
-    kind = {3: "VEC3", 4: "VEC4"}[values.shape[-1]]
-    extra = {
-        "animations": [
-            {
-                "name": "Swing",
-                "channels": [{"sampler": 0, "target": {"node": 1, "path": path}}],
-                "samplers": [{"input": 2, "output": 3, "interpolation": interpolation}],
-            }
-        ],
-        "accessors": [
-            {"bufferView": 2, "componentType": 5126, "count": len(times), "type": "SCALAR"},
-            {"bufferView": 3, "componentType": 5126, "count": values.size // values.shape[-1], "type": kind},
-        ],
-    }
-    more = times.tobytes() + values.tobytes()
-    return triangle(extra, more, ((0, times.nbytes), (times.nbytes, values.nbytes)))
+from .layered_files import animated, glb, triangle
 
 
 def test_a_model_is_read_with_its_hierarchy_and_colour(tmp_path):

@@ -75,15 +75,19 @@ def test_the_demo_is_valid_and_its_artwork_is_there():
     assert (scene.settings.width, scene.settings.height, scene.settings.frame_count) == (1920, 1080, 240)
 
 
-def test_a_version_1_file_is_read_and_becomes_version_2(rig):
+@pytest.mark.parametrize("version", [1, 2])
+def test_an_older_file_is_read_and_becomes_this_version(rig, version):
     old = json.loads(encode(rig))
-    old["version"] = 1
+    old["version"] = version
     for node in old["scene"]["nodes"]:
-        if node["kind"] == "picture":
+        if node["kind"] == "picture" and version == 1:
             node["source"] = node.pop("artwork")["source"]
+        if node["kind"] == "camera":
+            (bind,) = node.pop("binds")
+            node["aim"] = {"type": "node", "node": bind["targets"][0]}
     assert decode(json.dumps(old).encode()) == rig
-    with pytest.raises(FileError, match="unknown field `source`"):
-        decode(json.dumps(old | {"version": 2}).encode())
+    with pytest.raises(FileError, match=r"unknown field `(source|aim)`"):
+        decode(json.dumps(old | {"version": 3}).encode())
 
 
 def broken(rig: wh.Scene, old: str, new: str) -> bytes:

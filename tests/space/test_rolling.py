@@ -7,18 +7,18 @@ from hypothesis import strategies as st
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.space.ground import Field, relief
+from wild_heron.space.ground import Field, relief, relief_at
 from wild_heron.space.rolling import Ball, Wall, drop_and_roll
 
 HILLS = Field(wh.Waves((wh.Wave(15.0, 8.0, 1.5), wh.Wave(80.0, 5.0, 0.7))), 40.0, 40.0)
-BOX = Wall(np.array([2.0, 1.0, 0.0]), np.eye(3), np.array([0.5, 2.0, 3.0]))
+BOX = Wall((2.0, 1.0, 0.0), ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)), (0.5, 2.0, 3.0))
 
 
 def on(field):
-    def slope(frame, at):
-        found = relief(field, at[:1], at[2:], np.zeros(1))
-        normal = np.array([-found.along_x[0], 1.0, -found.along_z[0]])
-        return np.array([at[0], found.height[0], at[2]]), normal / np.linalg.norm(normal)
+    def slope(frame, x, y, z):
+        height, along_x, along_z = relief_at(field, x, z, 0.0, 1.0)
+        size = np.sqrt(1.0 + along_x**2 + along_z**2)
+        return (x, height, z), (-along_x / size, 1.0 / size, -along_z / size)
 
     return slope
 
@@ -33,15 +33,15 @@ FLAT = on(Field(wh.Waves(()), 10.0, 10.0))
 )  # fmt: skip
 def test_energy_never_grows(at, height, push, bounce, friction, radius):
     ball = Ball(radius, 9.81, bounce, friction)
-    start = np.array([at[0], height + 2.0, at[1]])
-    motion = drop_and_roll(ball, start, np.array(push), 120, 24.0, on(HILLS), lambda frame: [BOX])
+    start = (at[0], height + 2.0, at[1])
+    motion = drop_and_roll(ball, start, push, 120, 24.0, on(HILLS), lambda frame: [BOX])
     energy = motion.energy(ball)
     assert np.diff(energy).max() <= 1e-9 * max(1.0, abs(energy[0]))
     assert np.isfinite(motion.positions).all()
 
 
 def test_free_fall_is_exact_and_a_full_bounce_comes_back_up():
-    motion = drop_and_roll(Ball(0.5, 9.81, 1.0, 0.0), np.array([0, 5.0, 0]), np.zeros(3), 60, 24.0, FLAT, lambda f: [])
+    motion = drop_and_roll(Ball(0.5, 9.81, 1.0, 0.0), (0.0, 5.0, 0.0), (0.0, 0.0, 0.0), 60, 24.0, FLAT, lambda f: [])
     fall = np.arange(20) / 24
     assert motion.positions[:20, 1] == pytest.approx(5.0 - 0.5 * 9.81 * fall**2, abs=1e-9)
     assert motion.positions[30:50, 1].max() == pytest.approx(5.0, rel=0.03)
@@ -52,10 +52,12 @@ def test_a_ball_rolls_down_a_slope_without_slipping_as_fast_as_it_should():
     tilt = np.radians(10.0)
     normal = np.array([np.sin(tilt), np.cos(tilt), 0.0])
 
-    def slope(frame, at):
-        return at - normal * float(at @ normal), normal
+    def slope(frame, x, y, z):
+        at = np.array([x, y, z])
+        return tuple(at - normal * float(at @ normal)), tuple(normal)
 
-    motion = drop_and_roll(Ball(0.5, 9.81, 0.0, 0.6), normal * 0.5, np.zeros(3), 49, 24.0, slope, lambda f: [])
+    start = tuple((normal * 0.5).tolist())
+    motion = drop_and_roll(Ball(0.5, 9.81, 0.0, 0.6), start, (0.0, 0.0, 0.0), 49, 24.0, slope, lambda f: [])
     down = np.linalg.norm(motion.positions[48] - motion.positions[0])
     # 5/7 of g·sin, less the little that rolling costs, over two seconds.
     assert down == pytest.approx(0.5 * 5 / 7 * 9.81 * np.sin(tilt) * 4.0, rel=0.2)
@@ -64,7 +66,7 @@ def test_a_ball_rolls_down_a_slope_without_slipping_as_fast_as_it_should():
 
 def test_a_wall_stops_it_and_a_frictionless_ball_comes_to_no_harm():
     motion = drop_and_roll(
-        Ball(0.4, 9.81, 0.3, 0.0), np.array([-4.0, 0.4, 0.0]), np.array([6.0, 0, 0]), 90, 24.0, FLAT, lambda f: [BOX]
+        Ball(0.4, 9.81, 0.3, 0.0), (-4.0, 0.4, 0.0), (6.0, 0.0, 0.0), 90, 24.0, FLAT, lambda f: [BOX]
     )
     assert motion.positions[:, 0].max() < 1.5 - 0.4 + 0.02
     assert motion.velocities[-1, 0] < 0
@@ -82,3 +84,15 @@ def test_a_stand_in_falls_when_it_is_told_to_and_lands_on_the_ground():
     floor = relief(HILLS, at[:, 0], at[:, 2], np.zeros(1)).height
     assert (at[:, 1] - floor).min() > 0.3
     assert at[-1, 1] - floor[-1] < 0.8
+
+
+@given(st.floats(-30, 30), st.floats(-30, 30), st.floats(-5, 5))
+def test_one_place_is_the_same_as_many(x, z, seconds):
+    many = relief(HILLS, np.array([x]), np.array([z]), np.array([seconds]), 1.5)
+    assert relief_at(HILLS, x, z, seconds, 1.5) == pytest.approx([float(each[0]) for each in many], abs=1e-12)
+
+
+def test_a_ball_at_rest_stays_and_one_on_moving_ground_may_not():
+    rest = drop_and_roll(Ball(0.5, 9.81, 0.2, 0.8), (0.0, 1.0, 0.0), (0.0, 0.0, 0.0), 400, 24.0, FLAT, lambda f: [])
+    assert (rest.positions[-1] == rest.positions[200]).all()
+    assert rest.positions[-1, 1] == pytest.approx(0.5, abs=0.02)

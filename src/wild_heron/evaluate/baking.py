@@ -126,7 +126,7 @@ def key_count(scene: Scene, node_ids: Iterable[str]) -> int:
 # Shape and timing apart
 
 
-def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.002) -> tuple[Scene, str]:
+def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.01) -> tuple[Scene, str]:
     """A node's position keys as a path and a progress lane, so that shape and timing are two things; and the path's id.
 
     The path hangs on the node's carrier. The node keeps to where it was within a tolerance in units.
@@ -149,7 +149,8 @@ def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.002) -> tuple[
     path = Path(id=fresh_id(scene, name), name=name, carrier=node.carrier, colour="#7fb2c9", curve=curve)
     scene = add_node(scene, path)
     whole_frames = frames[::4]
-    keys = thinned(whole_frames, _progress(curve, points[::4], run[::4] / run[-1]), 1e-5)
+    progress = _progress(curve, points[::4], run[::4] / run[-1])
+    keys = thinned(whole_frames, progress, 0.2 * tolerance / float(run[-1]))
     for channel, value in zip(channels, points[0].tolist(), strict=True):
         scene = set_channel(scene, node_id, Channel(channel.name, value))
     scene, bind = add_bind(scene, node_id, RidePath(path.id, along=False))

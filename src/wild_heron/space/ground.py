@@ -1,5 +1,6 @@
 """Heights and slopes of grounds, and where a line meets a surface."""
 
+import math
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -75,6 +76,23 @@ def _mapped(field: Field, x: Array, z: Array) -> tuple[Array, Array, Array]:
     along_x = np.where(u == cu, spline.ev(cv, cu, dy=1) / field.width, 0.0)
     along_z = np.where(v == cv, spline.ev(cv, cu, dx=1) / field.depth, 0.0)
     return height, along_x, along_z
+
+
+def relief_at(field: Field, x: float, z: float, seconds: float, factor: float) -> tuple[float, float, float]:
+    """Height and slopes along x and z at one place: the same as :func:`relief`, in plain numbers."""
+    if not isinstance(field.surface, Waves):
+        found = relief(field, np.array([x]), np.array([z]), np.array([seconds]), factor)
+        return float(found.height[0]), float(found.along_x[0]), float(found.along_z[0])
+    height = along_x = along_z = 0.0
+    for wave in field.surface.waves:
+        angle = math.radians(wave.direction)
+        dx, dz, number = math.cos(angle), -math.sin(angle), 2.0 * math.pi / wave.wavelength
+        inside = number * (dx * x + dz * z - wave.speed * seconds) + math.radians(wave.phase)
+        half = 0.5 * wave.height
+        slope = half * number * math.cos(inside)
+        height += half * math.sin(inside)
+        along_x, along_z = along_x + slope * dx, along_z + slope * dz
+    return height * factor, along_x * factor, along_z * factor
 
 
 class Hit(NamedTuple):

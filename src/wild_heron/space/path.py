@@ -240,23 +240,49 @@ def fitted(points: Array, tolerance: float) -> BezierPath:
     return BezierPath(tuple(out))
 
 
+_REFITS = 4
+
+
 def _fit_piece(points: Array, run: Array, start: Array, end: Array) -> tuple[float, float, int, float]:
-    """Lengths of both handles, the index of the worst point, and how far the piece is from it."""
+    """Lengths of both handles, the index of the worst point, and how far the piece is from it.
+
+    Where on the piece each point belongs starts from its share of the way, and is bettered by Newton's method.
+    """
     t = (run - run[0]) / (run[-1] - run[0])
-    rest = 1.0 - t
-    b0, b1, b2, b3 = rest**3, 3 * rest**2 * t, 3 * rest * t**2, t**3
     chord = float(run[-1] - run[0])
-    bare = points - (b0 + b1)[:, None] * points[0] - (b2 + b3)[:, None] * points[-1]
-    a1, a2 = b1[:, None] * start, -b2[:, None] * end
+    best = (chord / 3, chord / 3, max(len(points) // 2, 1), np.inf)
+    for _ in range(_REFITS):
+        first, second = _handles(points, t, start, end, chord)
+        p = np.stack([points[0], points[0] + start * first, points[-1] - end * second, points[-1]])
+        rest = 1.0 - t
+        curve = _bernstein(t, rest) @ p
+        off = length(curve - points)
+        worst = int(np.argmax(off))
+        if off[worst] < best[3]:
+            best = (first, second, min(max(worst, 1), max(len(points) - 2, 1)), float(off[worst]))
+        way = 3.0 * np.stack([rest * rest, 2.0 * rest * t, t * t], axis=1) @ np.diff(p, axis=0)
+        speed = np.maximum((way * way).sum(axis=1), 1e-12)
+        t = np.maximum.accumulate(np.clip(t + ((points - curve) * way).sum(axis=1) / speed, 0.0, 1.0))
+        t[0], t[-1] = 0.0, 1.0
+    return best
+
+
+def _bernstein(t: Array, rest: Array) -> Array:
+    return np.stack([rest**3, 3.0 * rest**2 * t, 3.0 * rest * t**2, t**3], axis=1)
+
+
+def _handles(points: Array, t: Array, start: Array, end: Array, chord: float) -> tuple[float, float]:
+    """The lengths of the handles along their directions that fit best; a third of the way where that is no use."""
+    if len(points) < 4:
+        return chord / 3, chord / 3
+    b = _bernstein(t, 1.0 - t)
+    bare = points - (b[:, 0] + b[:, 1])[:, None] * points[0] - (b[:, 2] + b[:, 3])[:, None] * points[-1]
+    a1, a2 = b[:, 1:2] * start, -b[:, 2:3] * end
     system = np.array([[np.sum(a1 * a1), np.sum(a1 * a2)], [np.sum(a1 * a2), np.sum(a2 * a2)]])
-    right = np.array([np.sum(a1 * bare), np.sum(a2 * bare)])
     try:
-        first, second = np.linalg.solve(system, right).tolist() if len(points) > 3 else (chord / 3, chord / 3)
+        first, second = np.linalg.solve(system, [np.sum(a1 * bare), np.sum(a2 * bare)]).tolist()
     except np.linalg.LinAlgError:
-        first, second = chord / 3, chord / 3
+        return chord / 3, chord / 3
     if not (1e-3 * chord < first < 3 * chord and 1e-3 * chord < second < 3 * chord):
-        first, second = chord / 3, chord / 3
-    curve = (b0 + b1)[:, None] * points[0] + (b2 + b3)[:, None] * points[-1] + a1 * first + a2 * second
-    off = length(curve - points)
-    worst = int(np.argmax(off))
-    return float(first), float(second), min(max(worst, 1), max(len(points) - 2, 1)), float(off.max())
+        return chord / 3, chord / 3
+    return first, second

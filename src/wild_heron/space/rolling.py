@@ -1,22 +1,24 @@
 """A ball that drops, bounces and rolls over a ground and against boxes: rigid, small, and the same every time."""
 
+import math
 from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .rotation import multiply
-
 Array = NDArray[np.float64]
-Slope = Callable[[int, Array], tuple[Array, Array]]
-"""Of a frame's number and a point (3,): the nearest surface point straight below or above it, and the normal there."""
+Vector = tuple[float, float, float]
+Slope = Callable[[int, float, float, float], tuple[Vector, Vector]]
+"""Of a frame's number and a point: the nearest surface point straight below or above it, and the normal there."""
 
-STEPS_A_FRAME = 16
+STEPS_A_FRAME = 8
 _INERTIA = 0.4
 """Moment of inertia of a full ball, over mass and radius squared."""
 _REST = 0.02
 """A rebound slower than this share of a second's fall is none."""
+_STILL = 1e-9
+"""A ball with less energy of motion than this stays where it is, while nothing moves under it."""
 
 
 class Ball(NamedTuple):
@@ -27,11 +29,11 @@ class Ball(NamedTuple):
 
 
 class Wall(NamedTuple):
-    """A box: its middle (3,), axes as columns (3, 3), and half sizes (3,)."""
+    """A box: its middle, its three axes, and half sizes along them."""
 
-    middle: Array
-    axes: Array
-    half: Array
+    middle: Vector
+    axes: tuple[Vector, Vector, Vector]
+    half: Vector
 
 
 class Rolled(NamedTuple):
@@ -49,108 +51,161 @@ class Rolled(NamedTuple):
         return 0.5 * (self.velocities**2).sum(axis=1) + turning + ball.gravity * self.positions[:, 1]
 
 
+class _State(NamedTuple):
+    at: Vector
+    speed: Vector
+    spin: Vector
+
+
 def drop_and_roll(
     ball: Ball,
-    start: Array,
-    push: Array,
+    start: Vector,
+    push: Vector,
     count: int,
     fps: float,
     slope: Slope | None,
     walls: Callable[[int], list[Wall]],
+    moving: bool = False,
 ) -> Rolled:
-    """The motion of a ball over ``count`` frames from ``start`` (3,) with a velocity ``push`` (3,).
+    """The motion of a ball over ``count`` frames from ``start`` with a velocity ``push``.
 
     Between contacts it flies exactly; a contact is an impulse with Coulomb friction, and takes energy or leaves it, but
-    never gives any: a step that would, is scaled back.
+    never gives any: a step that would, is scaled back. ``moving``: the ground or a wall moves, so that a ball at rest
+    may not stay so. Plain numbers throughout: of one ball at a time they are faster than arrays.
     """
     dt = 1.0 / (fps * STEPS_A_FRAME)
-    at, speed, spin = start.astype(float).copy(), push.astype(float).copy(), np.zeros(3)
-    turned = np.array([0.0, 0.0, 0.0, 1.0])
-    out = Rolled(np.zeros((count, 3)), np.zeros((count, 4)), np.zeros((count, 3)), np.zeros((count, 3)))
-    fall = np.array([0.0, -ball.gravity, 0.0])
+    state = _State(start, push, (0.0, 0.0, 0.0))
+    turned = (0.0, 0.0, 0.0, 1.0)
+    rows: list[tuple[float, ...]] = []
     for frame in range(count):
-        out.positions[frame], out.rotations[frame], out.velocities[frame], out.spins[frame] = at, turned, speed, spin
+        rows.append((*state.at, *turned, *state.speed, *state.spin))
         boxes = walls(frame)
         for _ in range(STEPS_A_FRAME):
-            before = _energy(ball, at, speed, spin)
-            landed, faster, rolling = at + speed * dt + 0.5 * fall * dt * dt, speed + fall * dt, spin
-            for surface, normal, depth in _contacts(ball, frame, landed, slope, boxes):
-                landed = surface + normal * depth
-                faster, rolling = _struck(ball, faster, rolling, normal, dt)
-            at, speed, spin = _not_above(ball, before, (landed, faster, rolling), at)
-            turned = _spun(turned, spin, dt)
-    return out
+            after, touches = _stepped(ball, frame, state, dt, slope, boxes)
+            if touches and not moving and _motion(ball, after) < _STILL and _motion(ball, state) < _STILL:
+                still = (*state.at, *turned, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+                rows.extend([still] * (count - len(rows)))
+                return _as_arrays(rows)
+            state = after
+            turned = _spun(turned, state.spin, dt)
+    return _as_arrays(rows)
 
 
-def _energy(ball: Ball, at: Array, speed: Array, spin: Array) -> float:
-    turning = 0.5 * _INERTIA * ball.radius**2 * float(spin @ spin)
-    return 0.5 * float(speed @ speed) + turning + ball.gravity * float(at[1])
+def _as_arrays(rows: list[tuple[float, ...]]) -> Rolled:
+    table = np.array(rows)
+    return Rolled(table[:, :3], table[:, 3:7], table[:, 7:10], table[:, 10:])
 
 
-def _not_above(ball: Ball, limit: float, wanted: tuple[Array, Array, Array], old: Array) -> tuple[Array, Array, Array]:
-    """The wanted place, velocity and spin, with no more energy than before: being pushed out of the ground lifts the
-    ball a little, which its motion has to pay for."""
-    at, speed, spin = wanted
-    surplus = _energy(ball, at, speed, spin) - limit
+def _dot(a: Vector, b: Vector) -> float:
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+def _plus(a: Vector, b: Vector, factor: float) -> Vector:
+    return a[0] + b[0] * factor, a[1] + b[1] * factor, a[2] + b[2] * factor
+
+
+def _cross(a: Vector, b: Vector) -> Vector:
+    return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
+
+
+def _motion(ball: Ball, state: _State) -> float:
+    """Kinetic energy for a mass of one."""
+    turning = _INERTIA * ball.radius * ball.radius * _dot(state.spin, state.spin)
+    return 0.5 * (_dot(state.speed, state.speed) + turning)
+
+
+def _stepped(
+    ball: Ball, frame: int, state: _State, dt: float, slope: Slope | None, walls: list[Wall]
+) -> tuple[_State, bool]:
+    """The state a step later, and whether the ball touches anything there."""
+    fall = -ball.gravity * dt
+    at = _plus(state.at, state.speed, dt)
+    at = (at[0], at[1] + 0.5 * fall * dt, at[2])
+    speed, spin = (state.speed[0], state.speed[1] + fall, state.speed[2]), state.spin
+    found = _contacts(ball, frame, at, slope, walls)
+    if not found:
+        return _State(at, speed, spin), False
+    for surface, normal in found:
+        at = _plus(surface, normal, ball.radius)
+        speed, spin = _struck(ball, speed, spin, normal, dt)
+    after = _State(at, speed, spin)
+    # Being pushed out of the ground lifts the ball a little, which its motion has to pay for.
+    surplus = _motion(ball, after) - _motion(ball, state) + ball.gravity * (at[1] - state.at[1])
     if surplus <= 0.0:
-        return wanted
-    moving = _energy(ball, at, speed, spin) - ball.gravity * float(at[1])
-    if surplus < moving:
-        share = float(np.sqrt((moving - surplus) / moving))
-        return at, speed * share, spin * share
-    return old, np.zeros(3), np.zeros(3)
+        return after, True
+    moving = _motion(ball, after)
+    if surplus >= moving:
+        return _State(state.at, (0.0, 0.0, 0.0), (0.0, 0.0, 0.0)), True
+    share = math.sqrt((moving - surplus) / moving)
+    none = (0.0, 0.0, 0.0)
+    return _State(at, _plus(none, speed, share), _plus(none, spin, share)), True
 
 
 def _contacts(
-    ball: Ball, frame: int, at: Array, slope: Slope | None, walls: list[Wall]
-) -> list[tuple[Array, Array, float]]:
-    """Where the ball touches: a surface point, the normal, and how far from it the ball's middle belongs."""
+    ball: Ball, frame: int, at: Vector, slope: Slope | None, walls: list[Wall]
+) -> list[tuple[Vector, Vector]]:
+    """Where the ball touches: surface points and the normals there."""
     found = []
     if slope is not None:
-        surface, normal = slope(frame, at)
+        surface, normal = slope(frame, *at)
         # The ground is taken as flat under the ball: near enough where hollows are wider than it.
-        away = float((at - surface) @ normal)
+        away = _dot(_plus(at, surface, -1.0), normal)
         if away < ball.radius:
-            found.append((at - normal * away, normal, ball.radius))
+            found.append((_plus(at, normal, -away), normal))
     for wall in walls:
-        inside = (at - wall.middle) @ wall.axes
-        nearest = np.clip(inside, -wall.half, wall.half)
-        gap = inside - nearest
-        size = float(np.linalg.norm(gap))
+        off = _plus(at, wall.middle, -1.0)
+        inside = [_dot(off, axis) for axis in wall.axes]
+        nearest = [min(max(x, -h), h) for x, h in zip(inside, wall.half, strict=True)]
+        gap = [x - n for x, n in zip(inside, nearest, strict=True)]
+        size = math.sqrt(gap[0] * gap[0] + gap[1] * gap[1] + gap[2] * gap[2])
         if 0.0 < size < ball.radius:
-            found.append((wall.middle + wall.axes @ nearest, wall.axes @ (gap / size), ball.radius))
-        elif size == 0.0 and wall.half.min() > 0.0:
-            k = int(np.argmin(wall.half - np.abs(inside)))
-            normal = wall.axes[:, k] * (1.0 if inside[k] >= 0.0 else -1.0)
-            found.append((at + normal * float(wall.half[k] - abs(inside[k])), normal, ball.radius))
+            surface, normal = wall.middle, (0.0, 0.0, 0.0)
+            for axis, n, g in zip(wall.axes, nearest, gap, strict=True):
+                surface, normal = _plus(surface, axis, n), _plus(normal, axis, g / size)
+            found.append((surface, normal))
+        elif size == 0.0 and min(wall.half) > 0.0:
+            k = min(range(3), key=lambda k: wall.half[k] - abs(inside[k]))
+            side = 1.0 if inside[k] >= 0.0 else -1.0
+            normal = _plus((0.0, 0.0, 0.0), wall.axes[k], side)
+            found.append((_plus(at, normal, wall.half[k] - abs(inside[k])), normal))
     return found
 
 
-def _struck(ball: Ball, speed: Array, spin: Array, normal: Array, dt: float) -> tuple[Array, Array]:
+def _struck(ball: Ball, speed: Vector, spin: Vector, normal: Vector, dt: float) -> tuple[Vector, Vector]:
     """Velocity and spin after a contact: a rebound, and friction up to its limit against the slip of the surface."""
-    into = float(speed @ normal)
+    into = _dot(speed, normal)
     if into >= 0.0:
         return speed, spin
     bounce = ball.bounce if -into > _REST * ball.gravity else 0.0
     press = -(1.0 + bounce) * into
-    speed = speed + press * normal
-    slip = speed - normal * float(speed @ normal) + np.cross(spin, -ball.radius * normal)
-    size = float(np.linalg.norm(slip))
+    speed = _plus(speed, normal, press)
+    arm = _plus((0.0, 0.0, 0.0), normal, -ball.radius)
+    slip = _plus(_plus(speed, normal, -_dot(speed, normal)), _cross(spin, arm), 1.0)
+    size = math.sqrt(_dot(slip, slip))
     if size > 1e-12:
         # What would stop the slip at once, for a ball that takes part of it as spin.
-        grip = min(ball.friction * press, size / (1.0 + 1.0 / _INERTIA))
-        push = -slip / size * grip
-        speed = speed + push
-        spin = spin + np.cross(-ball.radius * normal, push) / (_INERTIA * ball.radius**2)
+        grip = -min(ball.friction * press, size / (1.0 + 1.0 / _INERTIA)) / size
+        push = (slip[0] * grip, slip[1] * grip, slip[2] * grip)
+        speed = _plus(speed, push, 1.0)
+        spin = _plus(spin, _cross(arm, push), 1.0 / (_INERTIA * ball.radius * ball.radius))
     # Rolling is not for nothing either.
     hold = max(0.0, 1.0 - 0.25 * ball.friction * dt)
-    return speed * hold, spin * hold
+    none = (0.0, 0.0, 0.0)
+    return _plus(none, speed, hold), _plus(none, spin, hold)
 
 
-def _spun(turned: Array, spin: Array, dt: float) -> Array:
-    rate = float(np.linalg.norm(spin))
+Quaternion = tuple[float, float, float, float]
+
+
+def _spun(turned: Quaternion, spin: Vector, dt: float) -> Quaternion:
+    rate = math.sqrt(_dot(spin, spin))
     if rate < 1e-12:
         return turned
     half = 0.5 * rate * dt
-    out = multiply(np.array([*(spin / rate * np.sin(half)), np.cos(half)]), turned)
-    return np.asarray(out / np.linalg.norm(out))
+    s, aw = math.sin(half) / rate, math.cos(half)
+    ax, ay, az = spin[0] * s, spin[1] * s, spin[2] * s
+    bx, by, bz, bw = turned
+    x, y = aw * bx + ax * bw + ay * bz - az * by, aw * by - ax * bz + ay * bw + az * bx
+    z, w = aw * bz + ax * by - ay * bx + az * bw, aw * bw - ax * bx - ay * by - az * bz
+    size = math.sqrt(x * x + y * y + z * z + w * w)
+    return x / size, y / size, z / size, w / size

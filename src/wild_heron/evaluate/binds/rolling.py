@@ -1,5 +1,6 @@
 """Drop and roll: a stand-in's motion, simulated once on the grid."""
 
+from collections.abc import Callable
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -9,8 +10,8 @@ from numpy.typing import NDArray
 from ...scene import AnyNode, Box, DropAndRoll, Ground, Model, Plane, Scene
 from ...scene.channels import RELIEF
 from ...scene.dependencies import excerpt
-from ...space.ground import Field, relief
-from ...space.rolling import Ball, Rolled, Wall, drop_and_roll
+from ...space.ground import Field, relief_at
+from ...space.rolling import Ball, Rolled, Slope, Vector, Wall, drop_and_roll
 from ...space.rotation import multiply, quaternion_to_matrix, slerp
 from ...space.transform import decompose, invert
 from .grids import Grid, grid_for
@@ -59,19 +60,29 @@ def simulated(scene: Scene, node_id: str, stage: int, grid: Grid) -> tuple[int, 
     others = [each for each in (bind.ground, *bind.walls) if each is not None]
     here = Evaluation(scene, frames, [(node_id, stage - 1), *((each, len(scene.node(each).binds)) for each in others)])
     push = here.vector(node, tuple(f"{bind.id}.push.{axis}" for axis in "xyz"))[0]
-    motion = drop_and_roll(
-        ball_of(here, node, bind),
-        here._parts[node_id, stage - 1][0, :3, 3],
-        push,
-        count,
-        scene.settings.rate.fps,
-        _slope(here, bind),
-        _walls(here, bind),
-    )
-    return start, motion
+    at = here._parts[node_id, stage - 1][0, :3, 3]
+    slope, walls = _slope(here, bind), _walls(here, bind)
+    moving = any(len(here.content_of(each)) > 1 for each in others) or _flows(here, bind)
+    fps = scene.settings.rate.fps
+    return start, drop_and_roll(ball_of(here, node, bind), _plain(at), _plain(push), count, fps, slope, walls, moving)
 
 
-def _slope(here: "Evaluation", bind: DropAndRoll):  # type: ignore[no-untyped-def]
+def _plain(vector: Array) -> Vector:
+    x, y, z = vector.tolist()
+    return x, y, z
+
+
+def _flows(here: "Evaluation", bind: DropAndRoll) -> bool:
+    """Whether the ground's own surface moves."""
+    ground = here.node(bind.ground) if bind.ground is not None else None
+    if not isinstance(ground, Ground):
+        return False
+    waves = getattr(ground.surface, "waves", ())
+    return any(wave.speed != 0.0 for wave in waves) or len(here.number(ground, RELIEF)) > 1
+
+
+def _slope(here: "Evaluation", bind: DropAndRoll) -> Slope | None:
+    """The ground below points, in plain numbers."""
     if bind.ground is None:
         return None
     node = here.node(bind.ground)
@@ -80,34 +91,43 @@ def _slope(here: "Evaluation", bind: DropAndRoll):  # type: ignore[no-untyped-de
     field = Field(node.surface, node.width, node.depth)
     worlds = here.pose_of(bind.ground)
     try:
-        inverses = invert(worlds)
+        inverses = invert(worlds).tolist()
     except np.linalg.LinAlgError:
         return None
-    factors = here.number(node, RELIEF)
-    seconds = here.frames / here.scene.settings.rate.fps
+    forward, factors = worlds.tolist(), here.number(node, RELIEF).tolist()
+    seconds = (here.frames / here.scene.settings.rate.fps).tolist()
 
-    def slope(frame: int, at: Array) -> tuple[Array, Array]:
-        k = min(frame, len(worlds) - 1)
-        inside = inverses[k, :3, :3] @ at + inverses[k, :3, 3]
-        found = relief(field, inside[:1], inside[2:], seconds[frame : frame + 1], factors[min(frame, len(factors) - 1)])
-        surface = np.array([inside[0], float(found.height[0]), inside[2]])
-        normal = inverses[k, :3, :3].T @ np.array([-float(found.along_x[0]), 1.0, -float(found.along_z[0])])
-        return worlds[k, :3, :3] @ surface + worlds[k, :3, 3], normal / np.linalg.norm(normal)
+    def slope(frame: int, x: float, y: float, z: float) -> tuple[Vector, Vector]:
+        m, w = inverses[min(frame, len(inverses) - 1)], forward[min(frame, len(forward) - 1)]
+        a = m[0][0] * x + m[0][1] * y + m[0][2] * z + m[0][3]
+        c = m[2][0] * x + m[2][1] * y + m[2][2] * z + m[2][3]
+        h, da, dc = relief_at(field, a, c, seconds[frame], factors[min(frame, len(factors) - 1)])
+        nx, ny, nz = (m[1][k] - da * m[0][k] - dc * m[2][k] for k in range(3))
+        size = (nx * nx + ny * ny + nz * nz) ** 0.5
+        sx, sy, sz = (w[k][0] * a + w[k][1] * h + w[k][2] * c + w[k][3] for k in range(3))
+        return (sx, sy, sz), (nx / size, ny / size, nz / size)
 
     return slope
 
 
-def _walls(here: "Evaluation", bind: DropAndRoll):  # type: ignore[no-untyped-def]
-    boxes = []
+def _walls(here: "Evaluation", bind: DropAndRoll) -> Callable[[int], list[Wall]]:
+    boxes: list[list[Wall]] = []
     for each in bind.walls:
         node = here.node(each)
         if isinstance(node, Model) and isinstance(node.shape, Box | Plane):
             shape = node.shape
             half = 0.5 * np.array([shape.width, shape.height, shape.depth if isinstance(shape, Box) else 0.0])
             position, quaternion, scale = decompose(here.content_of(each))
-            boxes.append((position, quaternion_to_matrix(quaternion), half * np.abs(scale)))
+            axes = quaternion_to_matrix(quaternion)
+            halves = half * np.abs(scale)
+            boxes.append(
+                [
+                    Wall(_plain(p), (_plain(a[:, 0]), _plain(a[:, 1]), _plain(a[:, 2])), _plain(h))
+                    for p, a, h in zip(position, axes, halves, strict=True)
+                ]
+            )
 
     def walls(frame: int) -> list[Wall]:
-        return [Wall(*(part[min(frame, len(part) - 1)] for part in box)) for box in boxes]
+        return [box[min(frame, len(box) - 1)] for box in boxes]
 
     return walls
