@@ -8,6 +8,7 @@ from pathlib import Path
 
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="wild-heron-screenshots-")
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
@@ -77,6 +78,7 @@ class Studio:
         self.take("ease-panel")
         window.lanes.ease.leave()
         self._set()
+        self._rigs()
         for name, dialog in (
             ("export", ExportDialog(document, window)),
             ("scene-settings", SettingsDialog(document, window)),
@@ -88,6 +90,38 @@ class Studio:
             dialog.close()
         window.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
+
+    def _rigs(self) -> None:
+        """An orbit being chosen, the board with a wire, a path with its grips, the cart on its ground."""
+        window, document = self.window, self.window.document
+        trigger = lambda name: window.actions_[name].trigger()  # noqa: E731
+        document.set_frame(100)
+        document.select(["emblem"])
+        trigger("rig.orbit")
+        window.builder.answer("turns", 1.0)
+        self.take("build-rig")
+        window.builder.close_()
+        document.select(["lantern-cart"])
+        self.take("binds")
+        window.board.setFloating(False)
+        window.addDockWidget(Qt.DockWidgetArea.BottomDockWidgetArea, window.board)
+        trigger("view.board")
+        document.look_through("orbit-camera")
+        document.set_frame(200)
+        document.select(["orbit-camera"])
+        self.settle()
+        window.wires.show_for(("orbit-camera", "position.z"))
+        self.take("board")
+        window.wires.show_for(None)
+        trigger("view.board")
+        document.look_through("main-camera")
+        document.set_frame(60)
+        document.select(["kite-flight-path"])
+        trigger("view.swap")
+        window.overview.view.frame_all(document.selection)
+        self.take("path")
+        trigger("view.swap")
+        document.select([])
 
     def _set(self) -> None:
         """Letters among the lanterns, the town's layers being spread, the lane's photograph matched and measured."""

@@ -269,6 +269,30 @@ def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
     assert len(document.scene.node(path.id).curve.points) == 3
 
 
+def test_a_point_of_a_path_is_typed(window):
+    document = window.document
+    trigger(window, "rig.through")
+    path = document.active
+    window.inspector.properties["point"].edited.emit(3.0, False)
+    field = window.inspector.properties["point y"]
+    assert field.value == path.curve.points[2][1]
+    field.edited.emit(4.5, False)
+    assert document.scene.node(path.id).curve.points[2][1] == 4.5
+    assert document.scene.node(path.id).curve.points[1] == path.curve.points[1]
+
+
+def test_a_camera_aims_at_several_and_a_light_at_one(window):
+    document = window.document
+    document.edit("Post", lambda s: wh.edits.add_node(s, wh.Null(id="post", name="Post")))
+    document.edit("Lamp", lambda s: wh.edits.add_node(s, wh.Light(id="lamp", name="Lamp")))
+    document.select(["cam", "card", "post"])
+    trigger(window, "rig.aim_node")
+    assert document.scene.node("cam").aim.targets == ("card", "post")
+    document.select(["lamp", "post"])
+    trigger(window, "rig.bind_aim")
+    assert document.scene.node("lamp").aim.targets == ("post",)
+
+
 def test_paths_grounds_and_motion_come_from_the_menus(window, tmp_path):
     document = window.document
     for action in ("circle", "ellipse", "line", "through", "bezier", "waves"):

@@ -123,7 +123,8 @@ def test_a_scaled_carrier_moves_the_lens_but_does_not_scale_it(rig):
 
 
 def test_turn_speed_is_degrees_a_second(rig):
-    assert turn_speed(rig, "cam", 20.0) == pytest.approx(90.0 / 48.0 * 24.0, rel=1e-6)
+    around = evaluate(rig, 19.0), evaluate(rig, 21.0)
+    assert turn_speed(*around, "cam") == pytest.approx(90.0 / 48.0 * 24.0, rel=1e-6)
 
 
 @pytest.mark.parametrize("frames", [[np.nan], [np.inf], [[1.0, 2.0]]])
@@ -151,3 +152,35 @@ def test_what_moves_is_known_to_move_even_of_one_frame(rig, frames):
     assert not here.is_still("turn")
     assert not here.is_still("cam")
     assert here.is_still("target")
+
+
+def test_one_frame_out_of_many_is_the_same_as_alone(rig):
+    many = evaluate(rig, np.arange(0.0, 40.0))
+    for frame in (0, 17, 39):
+        one, alone = many.at(frame), evaluate(rig, float(frame))
+        for node in rig.nodes:
+            assert one.world(node.id).tobytes() == alone.world(node.id).tobytes()
+            assert one.is_still(node.id) == alone.is_still(node.id)
+        assert one.camera("cam").pose.tobytes() == alone.camera("cam").pose.tobytes()
+        assert one.aim("cam").tobytes() == alone.aim("cam").tobytes()
+
+
+def test_an_edit_works_out_only_what_depends_on_it(rig):
+    scene = wh.edits.add_node(rig, wh.Null(id="far", name="Far"))
+    scene = wh.edits.set_formula(scene, "far", "position.x", 'of("Card", "position.y")')
+    before = evaluate(scene, [3.0, 9.0])
+    assert before.computed == len(scene.nodes) + 1
+    for node, channel, count in (("card", "position.x", 2), ("turn", "position.x", 3), ("target", "position.y", 2)):
+        edited = wh.edits.set_value(scene, node, channel, 1.5)
+        after, alone = evaluate(edited, [3.0, 9.0], like=before), evaluate(edited, [3.0, 9.0])
+        assert after.computed == count
+        for each in edited.nodes:
+            assert after.world(each.id).tobytes() == alone.world(each.id).tobytes()
+    fed = wh.edits.set_value(scene, "card", "position.y", 4.0)
+    assert evaluate(fed, [3.0, 9.0], like=before).position("far")[0, 0] == 4.0
+    assert evaluate(scene, [3.0, 10.0], like=before).computed == before.computed
+    gone = wh.edits.remove_nodes(scene, ["target"])
+    assert (
+        evaluate(gone, [3.0, 9.0], like=before).world("cam").tobytes()
+        == evaluate(gone, [3.0, 9.0]).world("cam").tobytes()
+    )

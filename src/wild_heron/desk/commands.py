@@ -244,7 +244,8 @@ class Commands(QObject):
             document.say("Select the node to aim at first.", True)
             return
         names = document.scene.node(camera).name, document.scene.node(targets[-1]).name
-        document.edit(f"Aim {names[0]} at {names[1]}", lambda scene: aim_at_node(scene, camera, targets[-1]))
+        more = f" and {len(targets) - 1} more" if len(targets) > 1 else ""
+        document.edit(f"Aim {names[0]} at {names[1]}{more}", lambda scene: aim_at_node(scene, camera, *targets))
 
     def aim_at_point(self) -> None:
         camera = self._aiming_camera()

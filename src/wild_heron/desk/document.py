@@ -25,6 +25,7 @@ from ..scene import (
 )
 from ..scene.dependencies import descendants
 from ..scene.edits import KeyRef, change_node
+from .ahead import Ahead
 from .recording import Recorded, State, record
 from .turns import Turns
 
@@ -75,6 +76,7 @@ class Document(QObject):
         self._shown: tuple[State, float, Scene] | None = None
         self._proposed: Scene | None = None
         self._here: tuple[Scene, float, Evaluation] | None = None
+        self._ahead = Ahead()
         self.reset(Scene(), None)
 
     # What is open
@@ -179,9 +181,29 @@ class Document(QObject):
     def here(self) -> Evaluation:
         """The shown scene evaluated at the playhead (N = 1)."""
         scene = self.shown
-        if self._here is None or self._here[0] is not scene or self._here[1] != self._frame:
-            self._here = (scene, self._frame, evaluate(scene, self._frame))
+        known = self._here
+        if known is None or known[0] is not scene or known[1] != self._frame:
+            found = self._ahead.look_up(scene, self._frame)
+            if found is None:
+                found = evaluate(scene, self._frame, like=known[2] if known is not None else None)
+            self._here = (scene, self._frame, found)
+            if not self.in_gesture and self._proposed is None:
+                self._ahead.ask(scene, self._frame)
         return self._here[2]
+
+    def around(self, node_id: str) -> tuple[Evaluation, Evaluation]:
+        """A node a frame before and a frame after the playhead."""
+        scene, times = self.shown, (self._frame - 1.0, self._frame + 1.0)
+        before, after = (self._ahead.look_up(scene, each) for each in times)
+        if before is None or after is None:
+            both = evaluate(scene, times, [node_id])
+            return both.at(0), both.at(1)
+        return before, after
+
+    def stop(self) -> None:
+        """For when the program ends."""
+        self.turns.stop()
+        self._ahead.stop()
 
     def value(self, node_id: str, channel: str) -> float:
         return float(self.here.value(node_id, channel)[0])

@@ -7,7 +7,7 @@ import numpy as np
 from PyQt6.QtCore import QObject
 
 from ..evaluate import baking
-from ..evaluate.posing import middle, values_for_pose
+from ..evaluate.posing import aim_at_node, middle, values_for_pose
 from ..files.artwork import source_for
 from ..files.errors import FileError
 from ..scene import (
@@ -106,6 +106,21 @@ class RigCommands(QObject):
 
         bind = Match(other, "xyz") if parts == "position" else Match(other, "", "xyz")
         self._bind(bound, lambda node: bind, then)
+
+    def aim(self) -> None:
+        """Let nodes of any kind look at the one selected last."""
+        pair = self._pair("what to look at")
+        if pair is None:
+            return
+        bound, other = pair
+        name = self._document.scene.node(other).name
+
+        def change(scene: Scene) -> Scene:
+            for node_id in bound:
+                scene = aim_at_node(scene, node_id, other)
+            return scene
+
+        self._document.edit(f"Aim at {name}", change)
 
     def follow(self) -> None:
         pair = self._pair("the node to follow")

@@ -187,6 +187,7 @@ class MainWindow(QMainWindow):
         for name in RECIPES:
             act(f"rig.{name}", lambda name=name: self.build_rig(name))
         self.builder.closed.connect(lambda: self.numbers.setCurrentWidget(self.inspector))
+        act("rig.bind_aim", rig.aim)
         act("rig.bind_place", lambda: rig.match("position"))
         act("rig.bind_turn", lambda: rig.match("rotation"))
         act("rig.bind_follow", rig.follow)
@@ -460,7 +461,7 @@ class MainWindow(QMainWindow):
         self._start.stop()
         self.link.close()
         self.bringer.shut_down()
-        self.document.turns.stop()
+        self.document.stop()
         event.accept()
 
 

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from ..motion import evaluate_channel
 from ..scene import AnyNode, Bind, Camera, Channel, Format, LoopError, Projection, Scene, spec, specs
 from ..scene.channels import ANCHOR, FOCAL, FOCUS, POSITION, ROTATION, SCALE
-from ..scene.dependencies import Part, closure, evaluation_order, pose, spot
+from ..scene.dependencies import Part, closure, evaluation_order, needs, pose, spot
+from ..scene.feeding import fed_anew
 from ..space.lens import angle_of_view, focal_pixels, world_to_pixel
 from ..space.rotation import euler_to_quaternion
 from ..space.transform import compose, length, product, rigid
@@ -56,17 +57,48 @@ class CameraView(msgspec.Struct, frozen=True):
 class Evaluation:
     """The scene at an array of frames. Made by :func:`evaluate`."""
 
-    def __init__(self, scene: Scene, frames: Array, wanted: Iterable[Part] | None = None) -> None:
+    def __init__(
+        self, scene: Scene, frames: Array, wanted: Iterable[Part] | None = None, like: "Evaluation | None" = None
+    ) -> None:
         self.scene = scene
         self.frames = frames
         self._nodes = {node.id: node for node in scene.nodes}
         self._values: dict[tuple[str, str], Array] = {}
         self._feeding: set[tuple[str, str]] = set()
         self._parts: dict[Part, Array] = {}
+        self.computed = 0
+        """How many parts had to be worked out, rather than taken over from another evaluation."""
+        order, kept = evaluation_order(scene), self._taken_over(like)
         needed = None if wanted is None else closure(scene, wanted)
-        for part in evaluation_order(scene):
-            if needed is None or part in needed:
+        for part in order:
+            if part not in kept and (needed is None or part in needed):
                 self._parts[part] = self._part(part)
+                self.computed += 1
+
+    def _taken_over(self, like: "Evaluation | None") -> set[Part]:
+        """Take over what an evaluation of another scene at the same frames has, where nothing of it differs."""
+        if like is None or like.scene.settings != self.scene.settings or not np.array_equal(like.frames, self.frames):
+            return set()
+        changed = {node.id for node in self.scene.nodes if like._nodes.get(node.id) is not node}
+        changed |= like._nodes.keys() - self._nodes.keys()
+        changed = fed_anew(self.scene, changed)
+        self._values = {place: values for place, values in like._values.items() if place[0] not in changed}
+        kept: set[Part] = set()
+        for part in evaluation_order(self.scene):
+            same = part[0] not in changed and part in like._parts
+            if same and all(each in kept for each in needs(self._nodes, part)):
+                kept.add(part)
+                self._parts[part] = like._parts[part]
+        return kept
+
+    def at(self, i: int) -> "Evaluation":
+        """The evaluation of frame number ``i`` alone: the same bits as if it had been asked for by itself."""
+        one = object.__new__(Evaluation)
+        one.computed = 0
+        one.scene, one.frames, one._nodes, one._feeding = self.scene, self.frames[i : i + 1], self._nodes, set()
+        one._values = {place: _row(values, i) for place, values in self._values.items()}
+        one._parts = {part: _row(matrices, i) for part, matrices in self._parts.items()}
+        return one
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -238,6 +270,10 @@ def _still_nodes(scene: Scene) -> frozenset[str]:
     return frozenset(node.id for node in scene.nodes if len(two.pose_of(node.id)) == 1)
 
 
+def _row(array: Array, i: int) -> Array:
+    return array if len(array) == 1 else array[i : i + 1]
+
+
 class _StillParts(NamedTuple):
     """What of a node's place never changes: (1, 3), (1, 4), (1, 3) and, where nothing does, the matrix (1, 4, 4)."""
 
@@ -263,8 +299,15 @@ def _still_parts(node: AnyNode) -> _StillParts:
     return parts._replace(local=compose(parts.position, parts.quaternion, parts.scale))
 
 
-def evaluate(scene: Scene, frames: Iterable[float] | float, nodes: Iterable[str] | None = None) -> Evaluation:
+def evaluate(
+    scene: Scene,
+    frames: Iterable[float] | float,
+    nodes: Iterable[str] | None = None,
+    like: Evaluation | None = None,
+) -> Evaluation:
     """Evaluate the scene at frames (N,), for all nodes or for the given ids and what they depend on.
+
+    What did not change since ``like``, an evaluation of an earlier scene at the same frames, is taken over from it.
 
     Raises LoopError for a scene whose nodes depend on themselves, SceneError for a relation to a missing node, and
     ValueError for a frame that is not finite.
@@ -274,7 +317,7 @@ def evaluate(scene: Scene, frames: Iterable[float] | float, nodes: Iterable[str]
         raise ValueError("frames must be a number or one-dimensional")
     if not np.isfinite(array).all():
         raise ValueError("frames must be finite numbers")
-    return Evaluation(scene, array, None if nodes is None else [pose(scene.node(node_id)) for node_id in nodes])
+    return Evaluation(scene, array, None if nodes is None else [pose(scene.node(node_id)) for node_id in nodes], like)
 
 
 def aim_distance(evaluation: Evaluation, camera_id: str) -> Array | None:
@@ -283,12 +326,11 @@ def aim_distance(evaluation: Evaluation, camera_id: str) -> Array | None:
     return None if target is None else length(target - evaluation.position(camera_id))
 
 
-def turn_speed(scene: Scene, camera_id: str, frame: float) -> float:
-    """How fast the lens turns at a frame, in degrees per second (the angle between half a frame before and after)."""
-    around = evaluate(scene, [frame - 0.5, frame + 0.5], [camera_id]).camera(camera_id)
-    forward = -around.pose[:, :3, 2]
-    sine = float(np.linalg.norm(np.cross(forward[0], forward[1])))
-    return float(np.degrees(np.arctan2(sine, float(forward[0] @ forward[1])))) * scene.settings.rate.fps
+def turn_speed(before: Evaluation, after: Evaluation, camera_id: str) -> float:
+    """How fast the lens turns between two moments (N = 1 each), in degrees per second."""
+    a, b = (-each.camera(camera_id).pose[0, :3, 2] for each in (before, after))
+    angle = float(np.degrees(np.arctan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))))
+    return angle / float(after.frames[0] - before.frames[0]) * before.scene.settings.rate.fps
 
 
 __all__ = ["CameraView", "Evaluation", "aim_distance", "evaluate", "turn_speed"]

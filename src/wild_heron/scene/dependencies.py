@@ -34,7 +34,8 @@ def depends_on(node: AnyNode) -> tuple[str, ...]:
     return (*carrier, *(each for bind in node.binds if bind.on for each, _ in named_nodes(bind)))
 
 
-def _needs(nodes: dict[str, AnyNode], part: Part) -> tuple[Part, ...]:
+def needs(nodes: dict[str, AnyNode], part: Part) -> tuple[Part, ...]:
+    """The parts that a part is worked out from directly. SceneError where one is not there."""
     node, stage = nodes[part[0]], part[1]
 
     def found(other: str) -> AnyNode:
@@ -70,7 +71,7 @@ def evaluation_order(scene: Scene) -> tuple[Part, ...]:
                 stack.pop()
                 continue
             if part not in trail:
-                trail[part] = iter(_needs(nodes, part))
+                trail[part] = iter(needs(nodes, part))
             for needed in trail[part]:
                 if needed in trail and needed not in done:
                     loop = [node_id for node_id, _ in (*stack[_last_index(stack, needed) :], needed)]
@@ -102,7 +103,7 @@ def closure(scene: Scene, parts: Iterable[Part]) -> set[Part]:
         part = waiting.pop()
         if part not in found:
             found.add(part)
-            waiting.extend(_needs(nodes, part))
+            waiting.extend(needs(nodes, part))
     return found
 
 

@@ -106,6 +106,18 @@ def fed_by(scene: Scene, node_id: str, name: str) -> tuple[Place, ...]:
     )
 
 
+def fed_anew(scene: Scene, changed: set[str]) -> set[str]:
+    """The given nodes, and those whose channels they feed, however far on."""
+    fed = [(node, channel) for node in scene.nodes for channel in node.channels if channel.is_fed]
+    found, before = set(changed), -1
+    while len(found) != before:
+        before = len(found)
+        for node, channel in fed:
+            if node.id not in found and any(source in found for source, _ in sources(scene, node, channel)):
+                found.add(node.id)
+    return found
+
+
 def without_lost_links(scene: Scene, node: AnyNode) -> AnyNode:
     """The node without links from channels that are not in the scene."""
     channels = []

@@ -116,7 +116,7 @@ def euler_near(m: Array, order: str, near: Array) -> Array:
     return min(options, key=lambda angles: float(np.sum((angles - near) ** 2)))
 
 
-def slerp(a: Array, b: Array, share: Array) -> Array:
+def slerp(a: Array, b: Array, share: Array | np.float64) -> Array:
     """Unit quaternions (N, 4) a share (N,) of the short way from a to b (Shoemake 1985)."""
     cosine = a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1] + a[..., 2] * b[..., 2] + a[..., 3] * b[..., 3]
     b = np.where(cosine[..., None] < 0.0, -b, b)

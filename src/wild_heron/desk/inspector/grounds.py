@@ -4,6 +4,7 @@ from functools import partial
 from typing import Any
 
 import msgspec
+import numpy as np
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QMenu, QToolButton
 
@@ -25,6 +26,8 @@ from ...scene.channels import OPACITY, RELIEF
 from ...scene.edits import replace_node
 from ...scene.paths import Curve
 from ...space.path import is_closed, pieces, track
+from ...space.path_shape import Grip, moved
+from ..number_field import NumberField
 from ..panel import icon_button, label
 from ..property_fields import Property
 from .rows import Rows, spec, word_button
@@ -69,6 +72,49 @@ def path_rows(rows: Rows, node: Path) -> None:
             closed = rows.switch(rows.part("curve", "closed", "closed"), "closed", "The end joins the start")
             note = label("drag points; double-click adds", "soft", 11)
             rows.widgets("Points", closed, note, spans=(1, 2))
+            _point_rows(rows)
+
+
+def _point_rows(rows: Rows) -> None:
+    """One point of the path at a time, by its number, and where it is."""
+    chosen = [0]
+
+    def point(node: AnyNode) -> tuple[float, float, float]:
+        points = node.curve.points  # type: ignore[union-attr]
+        each = points[min(chosen[0], len(points) - 1)]
+        return each.at if isinstance(each, PathPoint) else each
+
+    def put(k: int, node: AnyNode, value: float) -> AnyNode:
+        assert isinstance(node, Path)
+        at = np.array(point(node))
+        at[k] = value
+        number = min(chosen[0], len(node.curve.points) - 1)  # type: ignore[union-attr]
+        return msgspec.structs.replace(node, curve=moved(node.curve, Grip("point", number, at), at))
+
+    number = NumberField(spec("number of the point", "count", 1, 5000, 1, 1))
+    number.show_value(1.0)
+    number.setToolTip("Which point the numbers below are of")
+    fields = [
+        rows.number(
+            rows.property(f"point {'xyz'[k]}", lambda node, k=k: point(node)[k], partial(put, k)),
+            spec(f"point {'xyz'[k]}", "units", -1e9, 1e9, 0.1),
+        )
+        for k in range(3)
+    ]
+
+    def choose(value: float, repeats: bool = False) -> None:
+        node = rows.document.scene.node(rows.node.id)  # type: ignore[union-attr]
+        count = len(node.curve.points) if isinstance(node, Path) else 1  # type: ignore[union-attr]
+        chosen[0] = min(max(round(value) - 1, 0), count - 1)
+        number.show_value(chosen[0] + 1.0)
+        for field in fields:
+            field.refresh()
+
+    number.edited.connect(choose)
+    number.dragged.connect(choose)
+    rows.properties["point"] = number
+    rows.widgets("Point no.", number)
+    rows.widgets("is at", *fields)
 
 
 def _size(name: str):  # type: ignore[no-untyped-def]

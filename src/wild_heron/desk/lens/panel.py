@@ -185,7 +185,7 @@ class Readings(QWidget):
             bind = here.node(camera.id).aim
             assert bind is not None
             aim = f"{aim_label(here.scene, bind)} {float(distance[0]):.1f}"
-        speed = turn_speed(self._document.scene, camera.id, self._document.frame)
+        speed = turn_speed(*self._document.around(camera.id), camera.id)
         bare = self._view.bare
         rate = self._document.settings.rate
         shown = f"{self._playback.rate_shown():.0f} of {rate.label} fps" if self._playback.is_playing else "paused"

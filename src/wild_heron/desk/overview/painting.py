@@ -250,16 +250,22 @@ class OverviewPainter:
             if np.isfinite(line).all():
                 self.p.drawLine(QPointF(*line[0]), QPointF(*line[1]))
 
-    def nulls(self) -> None:
-        for node in self.scene.nodes:
-            if node.kind == "null" and not node.hidden:
-                at = self.project(self.here.position(node.id))[0]
-                if np.isfinite(at).all():
-                    selected = node.id in self.document.selection
-                    self.p.setPen(QPen(colour(AMBER if selected else node.colour or REED), 2 if selected else 1.5))
-                    x, y = at
-                    self.p.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
-                    self.p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
+    def nulls(self, still: bool) -> None:
+        """The nulls that stand still, or that move."""
+        shown = [
+            node
+            for node in self.scene.nodes
+            if node.kind == "null" and not node.hidden and self.here.is_still(node.id) == still
+        ]
+        if not shown:
+            return
+        places = self.project(np.concatenate([self.here.position(node.id) for node in shown]))
+        for node, (x, y) in zip(shown, places.tolist(), strict=True):
+            if x == x and y == y:
+                selected = node.id in self.document.selection
+                self.p.setPen(QPen(colour(AMBER if selected else node.colour or REED), 2 if selected else 1.5))
+                self.p.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
+                self.p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
 
     def cameras(self) -> None:
         for node in self.scene.nodes:

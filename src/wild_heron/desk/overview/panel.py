@@ -174,7 +174,7 @@ class OverviewView(QWidget):
         painter = OverviewPainter(p, self._document, self.eye, self.width(), self.height())
         painter.pictures(still=False)
         painter.carriers()
-        painter.nulls()
+        painter.nulls(still=False)
         painter.projections(still=False)
         painter.lights(still=False)
         painter.cameras()
@@ -200,6 +200,7 @@ class OverviewView(QWidget):
             painter.grid()
             painter.pictures(still=True)
             painter.paths(still=True)
+            painter.nulls(still=True)
             painter.projections(still=True)
             painter.lights(still=True)
             for node_id in dict.fromkeys([*([scene.camera] if scene.camera else []), *self._document.selection]):

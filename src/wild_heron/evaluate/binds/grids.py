@@ -35,6 +35,7 @@ class Grid(NamedTuple):
 def grid_for(settings: Settings, frames: Array) -> Grid:
     """The grid that covers the scene and some frames beyond it, in blocks, so that it is the same one for most."""
     start = settings.first - round(PRE_ROLL_SECONDS * settings.rate.fps)
-    end = max(settings.last + 2.0, float(np.ceil(frames.max())) + 2.0)
+    # A shutter or a reading just beyond the last frame is no reason for another grid.
+    end = max(settings.last + 24.0, float(np.ceil(frames.max())) + 2.0)
     blocks = int(np.ceil((end - start) / _BLOCK))
     return Grid(start, blocks * _BLOCK + 1)

@@ -133,6 +133,17 @@ class _Surface:
         facing = dot(normal, np.broadcast_to(down, normal.shape)) > 0.0
         return Hit(hit.distance, np.where(facing[:, None], -normal, normal))
 
+    def meet_many(self, positions: Array, down: Array) -> Array:
+        """Distances (K, N) along the direction from K points at each of N frames (K, N, 3)."""
+        many, count = positions.shape[:2]
+        wide = object.__new__(_Surface)
+        wide.__dict__.update(self.__dict__)
+        for name in ("seconds", "relief", "inverse", "world"):
+            array = getattr(self, name, None)
+            if array is not None and len(array) > 1:
+                setattr(wide, name, np.tile(array, (many, *[1] * (array.ndim - 1))))
+        return wide.meet(positions.reshape(-1, 3), down).distance.reshape(many, count)
+
 
 def _averaged(
     surface: _Surface, position: Array, down: Array, distance: Array, normal: Array, footprint: Array
@@ -145,14 +156,15 @@ def _averaged(
     first, second = np.eye(3)[(k + 1) % 3], np.eye(3)[(k + 2) % 3]
     total, count = np.where(np.isfinite(distance), distance, 0.0), np.isfinite(distance) * 1.0
     along, across = np.zeros_like(total), np.zeros_like(total)
-    for angle in (np.arange(_FOOTPRINT) * (2.0 * np.pi / _FOOTPRINT)).tolist():
-        c, s = float(np.cos(angle)), float(np.sin(angle))
-        step = (first * c + second * s) * footprint[:, None]
-        found = surface.meet(position + step, down).distance
+    angles = np.arange(_FOOTPRINT) * (2.0 * np.pi / _FOOTPRINT)
+    ring = np.cos(angles)[:, None] * first + np.sin(angles)[:, None] * second
+    around = position[None] + ring[:, None] * footprint[None, :, None]
+    met = surface.meet_many(around, down)
+    for k, found in enumerate(met):
         good = np.isfinite(found)
         found = np.where(good, found, distance)
         total, count = total + np.where(good, found, 0.0), count + good
-        along, across = along + found * c, across + found * s
+        along, across = along + found * float(np.cos(angles[k])), across + found * float(np.sin(angles[k]))
     mean = np.where(count > 0.0, total / np.maximum(count, 1.0), np.nan)
     wide = np.where(footprint > 0.0, footprint, 1.0)
     slope_a, slope_b = 2.0 / _FOOTPRINT * along / wide, 2.0 / _FOOTPRINT * across / wide

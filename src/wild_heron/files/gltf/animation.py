@@ -5,6 +5,8 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ...space.rotation import slerp
+
 Array = NDArray[np.float64]
 
 
@@ -39,20 +41,9 @@ class Track(NamedTuple):
         if self.interpolation == "STEP":
             return self._unit(a)
         if self.path == "rotation":
-            return slerp(a, b, share)
+            return slerp(a, b, np.float64(share))
         return np.asarray(a + (b - a) * share)
 
     def _unit(self, value: Array) -> Array:
         return value / max(float(np.linalg.norm(value)), 1e-12) if self.path == "rotation" else value
 
-
-def slerp(a: Array, b: Array, share: float) -> Array:
-    """The unit quaternion a share of the short way from a to b."""
-    cosine = float(a @ b)
-    if cosine < 0.0:
-        b, cosine = -b, -cosine
-    if cosine > 0.9995:
-        mixed = a + (b - a) * share
-        return np.asarray(mixed / np.linalg.norm(mixed))
-    angle = np.arccos(cosine)
-    return np.asarray((np.sin((1 - share) * angle) * a + np.sin(share * angle) * b) / np.sin(angle))
