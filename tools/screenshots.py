@@ -95,12 +95,13 @@ class Studio:
         """An orbit being chosen, the board with a wire, a path with its grips, the cart on its ground."""
         window, document = self.window, self.window.document
         trigger = lambda name: window.actions_[name].trigger()  # noqa: E731
-        document.set_frame(100)
+        document.set_frame(12)
         document.select(["emblem"])
         trigger("rig.orbit")
         window.builder.answer("turns", 1.0)
         self.take("build-rig")
         window.builder.close_()
+        document.set_frame(120)
         document.select(["lantern-cart"])
         self.take("binds")
         window.board.setFloating(False)

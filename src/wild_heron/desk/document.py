@@ -441,8 +441,12 @@ class Document(QObject):
             self._go_to_step(f"Redone: {self._steps[self._at].name}")
 
     def _go_to_step(self, line: str) -> None:
-        self._state = self._steps[self._at].state
+        step = self._steps[self._at]
+        self._state = step.state
         self._after_change()
+        if not self._selection:
+            # What was selected is gone with the step: go back to what was selected before it.
+            self.select(step.selection)
         self.say(line)
 
     # Small conveniences that panels share

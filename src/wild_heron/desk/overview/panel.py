@@ -106,6 +106,7 @@ class OverviewView(QWidget):
                 points.append(body_corners(node, scene, here))
             if isinstance(node, ScenePath) and node_ids:
                 points.append(samples(node, here.world(node.id)[0]))
+                continue
             position = here.position(node.id)
             # Nor a set far behind the camera, which another camera is for.
             if -0.35 * reach <= float((position[0] - lens) @ ahead) <= reach:

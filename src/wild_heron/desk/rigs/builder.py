@@ -93,7 +93,7 @@ class RigBuilder(QWidget):
         self.fields = {}
         row = column = 0
         for ask in recipe.asks:
-            wide = ask.kind == "node"
+            wide = ask.kind != "number"
             if wide and column:
                 row, column = row + 1, 0
             grid.addWidget(label(ask.label, "soft"), row, column)
