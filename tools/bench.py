@@ -205,7 +205,9 @@ class BareLoop:
 
 def flat(scene: wh.Scene) -> wh.Scene:
     """The demo's pictures alone, as a bare loop draws them: no solids, no haze, no second set."""
-    gone = {node.id for node in scene.nodes if isinstance(node, wh.Logo | wh.Model | wh.Projection | wh.Light)}
+    gone = {
+        node.id for node in scene.nodes if isinstance(node, wh.Logo | wh.Model | wh.Ground | wh.Projection | wh.Light)
+    }
     gone |= descendants(scene, "market-lane")
     scene = wh.edits.remove_nodes(scene, gone)
     return replace(scene, settings=replace(scene.settings, distance=None))

@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..scene.model import Channel, Key
-from ..scene.spans import Bezier, Flow, Hold, Linear, Span
-from .easing import UnitEase, unit_ease
-from .flow import monotone_slopes
+from ..scene.spans import Beyond, Bezier, Flow, Handles, Hold, Linear, Span
+from .easing import UnitEase, bezier_exact, unit_ease
+from .flow import monotone_slopes, smooth_slopes
 
 Array = NDArray[np.float64]
 
@@ -26,9 +26,9 @@ _TINY = 1e-300
 
 
 class Curve:
-    """Keys (at least one, in order of frame) as a function of the frame; held before the first and after the last."""
+    """Keys (at least one, in order of frame) as a function of the frame, and what it does beyond them."""
 
-    def __init__(self, keys: tuple[Key, ...]) -> None:
+    def __init__(self, keys: tuple[Key, ...], before: Beyond = "hold", after: Beyond = "hold") -> None:
         frames = np.array([key.frame for key in keys], dtype=np.float64)
         values = np.array([key.value for key in keys], dtype=np.float64)
         spans = [key.span for key in keys]
@@ -37,14 +37,26 @@ class Curve:
         rows: list[Array] = []
         self._needs_solving = False
         self._shaped: list[tuple[UnitEase, NDArray[np.bool_]]] = []
+        self._steep: list[tuple[UnitEase, int]] = []
         shaped: dict[Span, list[int]] = {}
         slopes = _flow_slopes(frames, values, spans)
         piece = 0
         for i, span in enumerate(spans):
             last = i == len(keys) - 1
-            if isinstance(span, Bezier) and not last and not _is_steep(span):
-                start, row = _bezier_pieces(span, frames[i], frames[i + 1], values[i], values[i + 1])
+            if isinstance(span, Handles) and not last and span.in_length == span.out_length == 1.0 / 3.0:
+                # Time runs evenly: one cubic in δ = frame − anchor.
+                ends = (span.out_slope, span.in_slope)
+                start, row = frames[i : i + 1], _single_piece(Flow(), i, last, frames, values, {i: ends})
+            elif isinstance(span, Bezier | Handles) and not last and not _is_steep(*_times(span)):
+                ys = _heights(span, frames[i + 1] - frames[i], values[i], values[i + 1])
+                start, row = _bezier_pieces(_times(span), ys, frames[i], frames[i + 1])
                 self._needs_solving = True
+            elif isinstance(span, Handles) and not last:
+                start, row = frames[i : i + 1], _single_piece(span, i, last, frames, values, slopes)
+                ys = _heights(span, frames[i + 1] - frames[i], values[i], values[i + 1])
+                row[0, 5] = 1.0
+                mask_ease = _steep(_times(span), ys)
+                self._steep.append((mask_ease, piece))
             else:
                 start = frames[i : i + 1]
                 row = _single_piece(span, i, last, frames, values, slopes)
@@ -59,9 +71,60 @@ class Curve:
             mask = np.zeros(piece, dtype=bool)
             mask[pieces] = True
             self._shaped.append((unit_ease(span), mask))
+        for ease, at in self._steep:
+            mask = np.zeros(piece, dtype=bool)
+            mask[at] = True
+            self._shaped.append((ease, mask))
+        self.before, self.after = before, after
+        self._ends = (float(values[0]), float(values[-1]))
+        self._speeds: tuple[float, float] | None = None
 
     def __call__(self, frames: Array) -> Array:
         """Values (N,) at frames (N,)."""
+        if self.before == self.after == "hold" or self.first == self.last:
+            return self._inside(frames)
+        inside, added = self._brought_inside(frames)
+        return self._inside(inside) + added
+
+    def _brought_inside(self, frames: Array) -> tuple[Array, Array]:
+        """Where between the keys the value at each frame is found, and what is added to it there."""
+        length = self.last - self.first
+        inside, added = frames.copy(), np.zeros_like(frames)
+        for beyond, how, end in (
+            (frames < self.first, self.before, self.first), (frames > self.last, self.after, self.last)
+        ):  # fmt: skip
+            if how == "hold" or not beyond.any():
+                continue
+            away = frames[beyond]
+            if how == "go":
+                inside[beyond] = end
+                added[beyond] = (away - end) * self.end_speeds()[0 if end == self.first else 1]
+                continue
+            turn = np.floor((away - self.first) / length)
+            place = np.clip(away - turn * length, self.first, self.last)
+            if how == "swing":
+                place = np.where(turn % 2 == 0, place, self.first + self.last - place)
+            elif how == "offset":
+                added[beyond] = turn * (self._ends[1] - self._ends[0])
+            inside[beyond] = place
+        return inside, added
+
+    def end_speeds(self) -> tuple[float, float]:
+        """Values per frame just after the first and just before the last key."""
+        if self._speeds is None:
+            speeds = []
+            for end, step in ((self.first, 1.0), (self.last, -1.0)):
+                # From inside, with the error's first term taken out (Richardson).
+                near = [end + step * h for h in (0.0, 5e-4, 1e-3)]
+                if step < 0:
+                    near[0] = float(np.nextafter(end, self.first))
+                at, half, whole = self._inside(np.array(near)).tolist()
+                speeds.append(step * (2.0 * (half - at) / 5e-4 - (whole - at) / 1e-3))
+            self._speeds = (speeds[0], speeds[1])
+        return self._speeds
+
+    def _inside(self, frames: Array) -> Array:
+        """Values at frames, held before the first key and after the last."""
         frames = np.maximum(frames, self.first)
         dense = len(frames) >= _DENSE * len(self._starts)
         if dense and bool(np.all(frames[1:] >= frames[:-1])):
@@ -119,30 +182,56 @@ def _solve(offset: Array, a1: Array, a2: Array, a3: Array) -> Array:
     return delta
 
 
-def _is_steep(span: Bezier) -> bool:
+def _times(span: Bezier | Handles) -> tuple[float, float]:
+    """Where along the span's time the two inner points of its cubic are."""
+    return (span.x1, span.x2) if isinstance(span, Bezier) else (span.out_length, 1.0 - span.in_length)
+
+
+def _heights(span: Bezier | Handles, length: float, low: float, high: float) -> tuple[float, float, float, float]:
+    """The values of the four points of a span's cubic."""
+    if isinstance(span, Bezier):
+        return low, low + (high - low) * span.y1, low + (high - low) * span.y2, high
+    return (
+        low,
+        low + span.out_slope * span.out_length * length,
+        high - span.in_slope * span.in_length * length,
+        high,
+    )
+
+
+def _is_steep(x1: float, x2: float) -> bool:
     """Whether time nearly stands still inside the span, where Newton's method would be slow."""
     # x'(s)/3 = (1−s)²·x1 + 2s(1−s)(x2−x1) + s²(1−x2): a parabola, looked at where it is lowest inside the span, and
     # one piece away from either end (a standstill at the very end is no trouble, a flat cubic there is).
-    bend = 1.0 + 3.0 * span.x1 - 3.0 * span.x2
+    bend = 1.0 + 3.0 * x1 - 3.0 * x2
     places = [1.0 / _CUTS, 1.0 - 1.0 / _CUTS]
-    if bend > 0.0 and 0.0 < (vertex := (2.0 * span.x1 - span.x2) / bend) < 1.0:
+    if bend > 0.0 and 0.0 < (vertex := (2.0 * x1 - x2) / bend) < 1.0:
         places.append(vertex)
-    rates = [
-        (1 - s) * (1 - s) * span.x1 + 2 * s * (1 - s) * (span.x2 - span.x1) + s * s * (1 - span.x2) for s in places
-    ]
+    rates = [(1 - s) * (1 - s) * x1 + 2 * s * (1 - s) * (x2 - x1) + s * s * (1 - x2) for s in places]
     return min(rates) < 0.1
 
 
-def _bezier_pieces(span: Bezier, start: float, end: float, low: float, high: float) -> tuple[Array, Array]:
-    """Starts (P,) and table rows (P, 8) of a cubic-bezier span.
+def _steep(times: tuple[float, float], ys: tuple[float, float, float, float]) -> UnitEase:
+    """The change of value over a span whose time nearly stands still, by bisection."""
+    unit = 1.0 if ys[3] == ys[0] else ys[3] - ys[0]
+    exact = bezier_exact(Bezier(times[0], 0.0, times[1], 1.0), (0.0, *((y - ys[0]) / unit for y in ys[1:])))
+    return lambda t: exact(t) * unit
+
+
+def _bezier_pieces(
+    times: tuple[float, float], ys: tuple[float, float, float, float], start: float, end: float
+) -> tuple[Array, Array]:
+    """Starts (P,) and table rows (P, 8) of a cubic whose inner points are at shares of the time.
 
     Pieces of the first half are developed about their left end, those of the second about their right end, so that
     a standstill of time at either end of the span sits at δ = 0, where the quadratic is exact.
     """
     knots = np.linspace(0.0, 1.0, _CUTS + 1)
-    x = (3.0 * span.x1, 3.0 * (span.x2 - 2.0 * span.x1), 1.0 + 3.0 * (span.x1 - span.x2))
-    y = (3.0 * span.y1, 3.0 * (span.y2 - 2.0 * span.y1), 1.0 + 3.0 * (span.y1 - span.y2))
-    length, change = end - start, high - low
+    x1, x2 = times
+    x = (3.0 * x1, 3.0 * (x2 - 2.0 * x1), 1.0 + 3.0 * (x1 - x2))
+    low, y1, y2, high = ys
+    y = (3.0 * (y1 - low), 3.0 * (y2 - 2.0 * y1 + low), high - low + 3.0 * (y1 - y2))
+    length = end - start
     half = _CUTS // 2
     s = np.concatenate([knots[:half], knots[half + 1 :]])
 
@@ -156,7 +245,7 @@ def _bezier_pieces(span: Bezier, start: float, end: float, low: float, high: flo
         ]
 
     anchor, a1, a2, a3 = developed(x, length, start)
-    b0, b1, b2, b3 = developed(y, change, low)
+    b0, b1, b2, b3 = developed(y, 1.0, low)
     anchor[0], b0[0], anchor[-1], b0[-1] = start, low, end, high
     left = knots[:-1]
     starts = start + length * (left * (x[0] + left * (x[1] + left * x[2])))
@@ -187,35 +276,58 @@ def _single_piece(
 
 
 def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, tuple[float, float]]:
-    """Slopes at both ends of every flow span; each run of neighbouring flows is one curve."""
+    """Slopes at both ends of every flow span; each run of neighbouring flows of one style is one curve."""
     slopes: dict[int, tuple[float, float]] = {}
     i, count = 0, len(spans) - 1
     while i < count:
-        if not isinstance(spans[i], Flow):
+        span = spans[i]
+        if not isinstance(span, Flow):
             i += 1
             continue
         end = i
-        while end < count and isinstance(spans[end], Flow):
+        while end < count and spans[end] == span:
             end += 1
-        run = monotone_slopes(frames[i : end + 1], values[i : end + 1])
+        make = monotone_slopes if span.style == "monotone" else smooth_slopes
+        run = make(frames[i : end + 1], values[i : end + 1])
         for k in range(i, end):
             slopes[k] = (float(run[k - i]), float(run[k - i + 1]))
         i = end
     return slopes
 
 
+def end_slopes(keys: tuple[Key, ...]) -> dict[int, tuple[float, float]]:
+    """Slopes, in values per frame, at both ends of each flow span, by the number of the key it begins at."""
+    frames = np.array([key.frame for key in keys])
+    return _flow_slopes(frames, np.array([key.value for key in keys]), [key.span for key in keys])
+
+
 @lru_cache(maxsize=8192)
-def _compiled(keys: tuple[Key, ...]) -> Curve:
-    return Curve(keys)
+def _compiled(keys: tuple[Key, ...], before: Beyond, after: Beyond) -> Curve:
+    return Curve(keys, before, after)
 
 
 @lru_cache(maxsize=8192)
 def compiled(channel: Channel) -> Curve | None:
     """The channel's curve, or None where it has no keys. Cached by the channel, whose hash is kept with it."""
-    return _compiled(channel.keys) if channel.keys else None
+    return _compiled(channel.keys, channel.before, channel.after) if channel.keys else None
 
 
 def evaluate_channel(channel: Channel, frames: Array) -> Array:
     """Values of a channel at frames (N,): (N,), or (1,) where it has no keys and so never changes."""
     curve = compiled(channel)
     return np.array([channel.value]) if curve is None else curve(frames)
+
+
+def speed(channel: Channel, frames: Array) -> Array:
+    """How fast a channel changes at frames (N,), in values per frame: over a thousandth of a frame, not across keys."""
+    curve = compiled(channel)
+    if curve is None:
+        return np.zeros(len(frames))
+    half = 5e-4
+    left, right = frames - half, frames + half
+    for key in channel.keys:
+        near = np.abs(frames - key.frame) < half
+        # A key belongs to the span that it begins.
+        left = np.where(near & (frames >= key.frame), key.frame, left)
+        right = np.where(near & (frames < key.frame), np.nextafter(key.frame, -np.inf), right)
+    return (curve(right) - curve(left)) / np.maximum(right - left, 1e-9)

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..scene.spans import Bezier, Family, Flow, Hold, Linear, Span, Steps
+from ..scene.spans import Bezier, Cut, Family, Flow, Handles, Hold, Linear, Span, Spring, Steps
 
 Array = NDArray[np.float64]
 UnitEase = Callable[[Array], Array]
@@ -111,19 +111,49 @@ def steps(span: Steps) -> UnitEase:
     return stair
 
 
-def bezier_exact(span: Bezier) -> UnitEase:
-    """CSS ``cubic-bezier`` by bisection: slow, and right for handles that make the curve vertical inside."""
+def spring(span: Spring) -> UnitEase:
+    """A damped oscillation about 1, x(t) = 1 − e^(−σt)·(cos ωt + σ/ω·sin ωt), made to end there: divided by x(1).
+
+    ω = 2π·swings/2 and σ from the bounce: each half swing is that much as large as the one before.
+    """
+    omega = np.pi * (span.swings + 0.5)
+    sigma = -np.log(max(span.bounce, 1e-3)) * omega / np.pi
+
+    def swing(t: Array) -> Array:
+        return np.asarray(1.0 - np.exp(-sigma * t) * (np.cos(omega * t) + sigma / omega * np.sin(omega * t)))
+
+    end = float(swing(np.array(1.0)))
+    return lambda t: np.where(t >= 1.0, 1.0, swing(t) / end)
+
+
+def cut(span: Cut) -> UnitEase:
+    """The part of an ease between two shares of its time, stretched to 0–1 both ways. Where the whole has the same
+    value at both, there is nothing to stretch: it holds."""
+    whole = unit_ease(span.of)
+    low, high = whole(np.array([span.start, span.end])).tolist()
+    if abs(high - low) < 1e-12:
+        return lambda t: np.where(t >= 1.0, 1.0, 0.0)
+    return lambda t: (whole(span.start + t * (span.end - span.start)) - low) / (high - low)
+
+
+def bezier_exact(span: Bezier, heights: tuple[float, ...] | None = None) -> UnitEase:
+    """CSS ``cubic-bezier`` by bisection: slow, and right for handles that make the curve vertical inside.
+
+    ``heights`` are the four values of another cubic over the same time, in place of 0, y1, y2, 1.
+    """
+    low, first, second, high = heights or (0.0, span.y1, span.y2, 1.0)
 
     def ease(t: Array) -> Array:
-        low = np.zeros_like(t)
-        high = np.ones_like(t)
+        left, right = np.zeros_like(t), np.ones_like(t)
         for _ in range(_BISECTIONS):
-            middle = 0.5 * (low + high)
+            middle = 0.5 * (left + right)
             before = _bernstein(middle, span.x1, span.x2) < t
-            low = np.where(before, middle, low)
-            high = np.where(before, high, middle)
-        share = _bernstein(0.5 * (low + high), span.y1, span.y2)
-        return np.where(t <= 0.0, 0.0, np.where(t >= 1.0, 1.0, share))
+            left = np.where(before, middle, left)
+            right = np.where(before, right, middle)
+        s = 0.5 * (left + right)
+        rest = 1.0 - s
+        value = rest * rest * rest * low + s * s * s * high + 3.0 * rest * s * (rest * first + s * second)
+        return np.where(t <= 0.0, low, np.where(t >= 1.0, high, value))
 
     return ease
 
@@ -138,8 +168,12 @@ def unit_ease(span: Span) -> UnitEase:
     match span:
         case Hold():
             return lambda t: np.where(t >= 1.0, 1.0, 0.0)
-        case Linear() | Flow():
+        case Linear() | Flow() | Handles():
             return lambda t: t
+        case Spring():
+            return spring(span)
+        case Cut():
+            return cut(span)
         case Steps():
             return steps(span)
         case Family():

@@ -29,6 +29,17 @@ def monotone_slopes(frames: Array, values: Array) -> Array:
     return slopes
 
 
+def smooth_slopes(frames: Array, values: Array) -> Array:
+    """Slopes (K,) of the smooth curve through the keys: at each that of the parabola through it and its neighbours
+    (Catmull-Rom for uneven gaps), at the ends the secant's."""
+    gaps = np.diff(frames)
+    secants = np.diff(values) / gaps
+    slopes = np.empty_like(values)
+    slopes[0], slopes[-1] = secants[0], secants[-1]
+    slopes[1:-1] = (secants[:-1] * gaps[1:] + secants[1:] * gaps[:-1]) / (gaps[1:] + gaps[:-1])
+    return slopes
+
+
 def _end_slope(gap: float, next_gap: float, secant: float, next_secant: float) -> float:
     slope = ((2.0 * gap + next_gap) * secant - gap * next_secant) / (gap + next_gap)
     if slope * secant <= 0.0:

@@ -44,7 +44,21 @@ from .model import (
 from .paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, PathPoint, ThroughPath
 from .rates import STANDARD_RATES, Rate, seconds, timecode
 from .solids import Box, Cone, Cylinder, ModelFile, Plane, Shape, Sphere, Torus
-from .spans import DEFAULT_SPAN, Bezier, Family, Flow, Hold, Linear, Span, Steps, span_label
+from .spans import (
+    DEFAULT_SPAN,
+    Beyond,
+    Bezier,
+    Cut,
+    Family,
+    Flow,
+    Handles,
+    Hold,
+    Linear,
+    Span,
+    Spring,
+    Steps,
+    span_label,
+)
 from .types import UnitName
 
 __all__ = [
@@ -53,6 +67,7 @@ __all__ = [
     "AimAt",
     "AnyNode",
     "Artwork",
+    "Beyond",
     "Bezier",
     "BezierPath",
     "Bind",
@@ -63,6 +78,7 @@ __all__ = [
     "CirclePath",
     "Cone",
     "Curve",
+    "Cut",
     "Cylinder",
     "Dial",
     "Distance",
@@ -76,6 +92,7 @@ __all__ = [
     "FormulaError",
     "Gradient",
     "Ground",
+    "Handles",
     "HeightMap",
     "Hold",
     "ImageFile",
@@ -110,6 +127,7 @@ __all__ = [
     "Solid",
     "Span",
     "Sphere",
+    "Spring",
     "Steps",
     "Stop",
     "Surface",

@@ -5,6 +5,7 @@ calls of the functions below, comparisons, ``a if test else b``, and ``of("Node"
 """
 
 import ast
+import warnings
 from collections.abc import Iterator
 from functools import lru_cache
 from typing import NamedTuple
@@ -85,7 +86,9 @@ def parsed(text: str) -> ast.expr:
     plain = "".join(each if each.isascii() else "?" for each in text)
     start = len(plain) - len(plain.lstrip())
     try:
-        tree = ast.parse(plain.strip(), mode="eval").body
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # Odd escapes in a quoted name are no business of the user's.
+            tree = ast.parse(plain.strip(), mode="eval").body
     except SyntaxError as problem:
         if _goes_on(plain):
             raise FormulaError("It ends too early.", len(text.rstrip())) from None
@@ -110,7 +113,9 @@ def _goes_on(text: str) -> bool:
     """Whether a text that cannot be parsed could, if it went on."""
     for ending in ("0", "0)", ")", "0))", "))", " else 0"):
         try:
-            ast.parse(text.strip() + ending, mode="eval")
+            with warnings.catch_warnings():
+                warnings.simplefilter("ignore")
+                ast.parse(text.strip() + ending, mode="eval")
             return True
         except (SyntaxError, ValueError, RecursionError, MemoryError):
             pass

@@ -16,7 +16,7 @@ from .grounds import Surface, Waves
 from .paths import CirclePath, Curve
 from .rates import Rate
 from .solids import Shape
-from .spans import Linear, Span
+from .spans import Beyond, Linear, Span
 from .types import Identity, Name, Number, Size
 
 Colour = Annotated[str, Meta(pattern=r"^(#[0-9a-fA-F]{6})?$")]
@@ -43,6 +43,8 @@ class Channel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defa
     value: Number = 0.0
     keys: tuple[Key, ...] = ()
     locked: bool = False
+    before: Beyond = "hold"
+    after: Beyond = "hold"
     links: Annotated[tuple[Link, ...], Meta(max_length=32)] = ()
     formula: Annotated[str, Meta(max_length=MAX_LENGTH)] = ""
 

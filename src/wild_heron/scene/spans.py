@@ -7,6 +7,7 @@ from msgspec import Meta
 
 Unit = Annotated[float, Meta(ge=0.0, le=1.0)]
 Handle = Annotated[float, Meta(ge=-100.0, le=100.0)]
+Slope = Annotated[float, Meta(ge=-1e9, le=1e9)]
 FamilyName = Literal["sine", "quad", "cubic", "quart", "quint", "expo", "circ", "back", "elastic", "bounce"]
 Direction = Literal["in", "out", "in-out"]
 
@@ -19,8 +20,22 @@ class Linear(msgspec.Struct, frozen=True, tag="linear", forbid_unknown_fields=Tr
     """Constant speed."""
 
 
-class Flow(msgspec.Struct, frozen=True, tag="flow", forbid_unknown_fields=True):
-    """Through the keys with automatic slopes that never overshoot (monotone cubic)."""
+class Flow(msgspec.Struct, frozen=True, tag="flow", forbid_unknown_fields=True, omit_defaults=True):
+    """Through the keys with automatic slopes: that never overshoot (monotone cubic), or smooth (Catmull-Rom)."""
+
+    style: Literal["monotone", "smooth"] = "monotone"
+
+
+class Handles(msgspec.Struct, frozen=True, tag="handles", forbid_unknown_fields=True):
+    """Slopes set by hand: a cubic Bézier kept a function of time.
+
+    Slopes in values per frame; lengths of the handles along time as shares of the span.
+    """
+
+    out_slope: Slope = 0.0
+    out_length: Unit = 1.0 / 3.0
+    in_slope: Slope = 0.0
+    in_length: Unit = 1.0 / 3.0
 
 
 class Bezier(msgspec.Struct, frozen=True, tag="bezier", forbid_unknown_fields=True):
@@ -50,7 +65,33 @@ class Family(msgspec.Struct, frozen=True, tag="family", forbid_unknown_fields=Tr
     direction: Direction = "in-out"
 
 
-Span = Hold | Linear | Flow | Bezier | Steps | Family
+class Spring(msgspec.Struct, frozen=True, tag="spring", forbid_unknown_fields=True):
+    """A spring that is let go: it swings past the end ``swings`` times, each time ``bounce`` as far as the last."""
+
+    swings: Annotated[float, Meta(ge=0.5, le=20.0)] = 2.0
+    bounce: Annotated[float, Meta(ge=0.0, le=0.95)] = 0.35
+
+
+Ease = Linear | Bezier | Steps | Family | Spring
+"""What is the same curve between any two keys."""
+
+
+class Cut(msgspec.Struct, frozen=True, tag="cut", forbid_unknown_fields=True):
+    """A part of an ease, from one share of its time to another: what a key put into it leaves on either side."""
+
+    of: Ease
+    start: Unit
+    end: Unit
+
+    def __post_init__(self) -> None:
+        if not self.start < self.end:
+            raise ValueError("a part of an ease must end after it starts")
+
+
+Span = Hold | Linear | Flow | Handles | Bezier | Steps | Family | Spring | Cut
+Beyond = Literal["hold", "go", "repeat", "offset", "swing"]
+"""What a channel does before its first and after its last key: hold, keep going at the speed it has there, repeat,
+repeat with offset, or run back and forth."""
 
 CSS_EASE = Bezier(0.25, 0.1, 0.25, 1.0)
 CSS_EASE_IN = Bezier(0.42, 0.0, 1.0, 1.0)
@@ -67,8 +108,14 @@ def span_label(span: Span) -> str:
             return "hold"
         case Linear():
             return "linear"
-        case Flow():
-            return "flow"
+        case Flow(style):
+            return "flow" if style == "monotone" else "smooth"
+        case Handles():
+            return "by hand"
+        case Spring():
+            return "spring"
+        case Cut(of):
+            return f"part of {span_label(of)}"
         case Steps(count, jump):
             return f"{count} steps" + ("" if jump == "end" else f", jump {jump}")
         case Family(name, direction):

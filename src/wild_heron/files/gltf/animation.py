@@ -46,4 +46,3 @@ class Track(NamedTuple):
 
     def _unit(self, value: Array) -> Array:
         return value / max(float(np.linalg.norm(value)), 1e-12) if self.path == "rotation" else value
-

@@ -1,6 +1,7 @@
 """Edits: pure functions from scene to scene. Those that need a world pose are in ``wild_heron.evaluate.posing``."""
 
 from .keys import (
+    SAME_FRAME,
     Clip,
     KeyRef,
     copy_keys,
@@ -47,6 +48,7 @@ from .relations import (
 from .settings import change_rate, change_settings
 
 __all__ = [
+    "SAME_FRAME",
     "Clip",
     "KeyRef",
     "add_bind",
