@@ -111,6 +111,7 @@ def test_pictures_are_dropped_into_the_window(window, art, qtbot):
         QPointF(300, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     )
     window.dropEvent(event)
+    qtbot.waitUntil(lambda: "glass" in window.document.scene, timeout=10_000)
     scene = window.document.scene
     assert scene.node("glass").artwork.source == "glass.png"
     assert window.document.selection == ("glass",)

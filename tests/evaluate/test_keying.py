@@ -131,7 +131,7 @@ def test_even_speed_is_even_and_keeps_the_way(flow):
     steps = np.linalg.norm(np.diff(after, axis=0), axis=1).reshape(96, 512).sum(axis=1)
     assert np.abs(steps / steps.mean() - 1).max() < 5e-3
     off = [np.linalg.norm(before - point, axis=1).min() for point in after[::512]]
-    assert max(off) < 0.02
+    assert max(off) < 0.05
     assert after[-1] == pytest.approx(before[-1])
 
 

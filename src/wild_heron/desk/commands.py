@@ -48,6 +48,11 @@ class Commands(QObject):
         self._last_selected = kind
 
     @property
+    def clip(self) -> Clip:
+        """The keys that were copied last."""
+        return self._clip
+
+    @property
     def _keys_meant(self) -> bool:
         """Whether an action on "the selection" means keys: they were selected after the nodes."""
         return bool(self._document.selected_keys) and self._last_selected == "keys"

@@ -18,6 +18,7 @@ from .commands import Commands
 from .depth_rail import DepthPanel
 from .document import Document
 from .inspector import Inspector
+from .key_commands import BEYOND, KeyCommands
 from .lanes.ease_panel import apply_ease
 from .lanes.panel import LanesPanel
 from .lens.panel import LensPanel
@@ -55,6 +56,7 @@ class MainWindow(QMainWindow):
         self.commands = Commands(self.document)
         self.set_commands = SetCommands(self.document)
         self.rig_commands = RigCommands(self.document)
+        self.key_commands = KeyCommands(self.document, self)
         self.bringer = Bringer(self.document)
         self.watcher = FileWatcher(self.document)
         self.files = SceneFiles(self.document, settings, self)
@@ -217,7 +219,23 @@ class MainWindow(QMainWindow):
         act("keys.discard", commands.discard_pending)
         act("keys.earlier", lambda: commands.nudge_keys(-1.0))
         act("keys.later", lambda: commands.nudge_keys(1.0))
+        keys = self.key_commands
+        for name in ("insert", "hold_until", "jump", "reverse", "to_frames"):
+            act(f"keys.{name}", getattr(keys, name))
+        act("keys.stretch", keys.ask_stretch)
+        act("keys.shift", keys.ask_shift)
+        act("keys.ripple_earlier", lambda: keys.ripple(-1.0))
+        act("keys.ripple_later", lambda: keys.ripple(1.0))
+        act("keys.paste_onto", lambda: keys.paste_here(commands.clip, False))
+        act("keys.paste_offset", lambda: keys.paste_here(commands.clip, True))
+        for how in BEYOND:
+            act(f"keys.beyond_{how}", lambda how=how: keys.loop(how))
+        act("ease.even", keys.even_speed)
+        act("ease.match", keys.match_speed)
+        act("ease.through", keys.run_through)
+        act("ease.landing", keys.soft_landing)
         for name, span in (
+            ("smooth", Flow("smooth")),
             ("hold", Hold()),
             ("linear", Linear()),
             ("flow", Flow()),

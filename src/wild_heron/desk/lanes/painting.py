@@ -11,7 +11,7 @@ from ...scene.edits import KeyRef
 from ..channel_field import channel_mark
 from ..theme import AMBER, DEEP, LINE, PANEL, REED, RUST, SOFT, TEXT, colour, font
 from .axis import LABELS, ROW, RULER
-from .shapes import Lane, span_outline, value_range
+from .shapes import Lane, beyond_outline, span_outline, value_range
 
 if TYPE_CHECKING:
     from .view import LanesView
@@ -78,7 +78,10 @@ class LanesPainter:
         hovered = self.view.hover == ("label", row)
         self.p.setFont(font(12, QFont.Weight.Medium if selected else QFont.Weight.Normal))
         self.p.setPen(colour(AMBER if selected else TEXT, 1.0 if selected or not hovered else 0.85))
-        room = QRectF(16, top, LABELS - 50, ROW)
+        room = QRectF(30 if lane.under else 16, top, LABELS - (64 if lane.under else 50), ROW)
+        if lane.is_sum:
+            self.fold_mark(top, lane.folded)
+            room = QRectF(24, top, LABELS - 58, ROW)
         self.p.drawText(
             room,
             Qt.AlignmentFlag.AlignVCenter,
@@ -87,6 +90,9 @@ class LanesPainter:
         tone = AMBER if selected else lane.colour or REED
         low, high = value_range(lane.data)
         base = top + ROW - 4
+        if lane.is_sum:
+            self.sum_row(row, lane, top, tone)
+            return
         self.p.save()
         self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))
         for index in range(len(lane.data.keys) - 1):
@@ -114,6 +120,12 @@ class LanesPainter:
                     Qt.AlignmentFlag.AlignCenter,
                     span_label(lane.data.keys[index].span),
                 )
+        for side in ("before", "after"):
+            xs, shares = beyond_outline(lane.data, side, self.view.axis, low, high)
+            if len(xs):
+                self.p.setPen(QPen(colour(tone, 0.8), 1.2, Qt.PenStyle.DashLine))
+                ys = base - shares * (ROW - 10)
+                self.p.drawPolyline(QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]))
         for index, key in enumerate(lane.data.keys):
             x = self.view.axis.x(key.frame)
             if not LABELS - 8 <= x <= self.view.width() + 8:
@@ -128,6 +140,35 @@ class LanesPainter:
             self.p.drawEllipse(at, radius, radius)
         self.p.restore()
 
+    def fold_mark(self, top: float, folded: bool) -> None:
+        """The little arrow before a node's name."""
+        x, y = 13.0, top + ROW / 2
+        points = ((-2, -4), (3, 0), (-2, 4)) if folded else ((-4, -2), (0, 3), (4, -2))
+        self.p.save()
+        self.p.setPen(QPen(colour(SOFT), 1.5))
+        self.p.drawPolyline(QPolygonF([QPointF(x + dx, y + dy) for dx, dy in points]))
+        self.p.restore()
+
+    def sum_row(self, row: int, lane: Lane, top: float, tone: str) -> None:
+        """All keys of a node on one bar."""
+        chosen = self.view.document.selected_keys
+        self.p.save()
+        self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))
+        middle = top + ROW / 2
+        first, last = (self.view.axis.x(lane.data.keys[k].frame) for k in (0, -1))
+        self.p.fillRect(QRectF(first, middle - 3, last - first, 6), colour(tone, 0.22))
+        for index, key in enumerate(lane.data.keys):
+            x = self.view.axis.x(key.frame)
+            if LABELS - 8 <= x <= self.view.width() + 8:
+                refs = lane.refs(self.view.document.scene, key.frame)
+                lit = bool(refs) and refs <= chosen
+                self.p.setPen(QPen(colour(TEXT if lit else PANEL), 1.4 if lit else 1))
+                self.p.setBrush(colour(AMBER if lit else tone))
+                half = 5.0 if lit or self.view.hover == ("key", (row, index)) else 4.2
+                # A square pin: it stands for several.
+                self.p.drawRoundedRect(QRectF(x - half, middle - half, 2 * half, 2 * half), 1.5, 1.5)
+        self.p.restore()
+
     def _span_selected(self, lane: Lane, index: int) -> bool:
         keys = lane.data.keys
         chosen = self.view.document.selected_keys
@@ -139,12 +180,19 @@ class LanesPainter:
         for row, lane in enumerate(self.view.lanes()):
             top = self.view.row_top(row)
             if RULER - ROW < top < self.view.height():
-                mark = channel_mark(self.view.document, lane.node, lane.channel)
+                mark = self.mark(lane)
                 tone = colour(RUST if mark == "pending" else AMBER if mark == "here" else "#5d7079")
                 self.p.setPen(QPen(tone, 1.3))
                 self.p.setBrush(tone if mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
                 self.p.drawEllipse(QPointF(LABELS - 18, top + ROW / 2), 3.2, 3.2)
         self.p.setClipping(False)
+
+    def mark(self, lane: Lane) -> str:
+        """How a row stands at the playhead."""
+        document = self.view.document
+        if not lane.is_sum:
+            return channel_mark(document, lane.node, lane.channel)
+        return "here" if lane.data.key_at(document.frame) is not None else "none"
 
     def playhead(self) -> None:
         x = self.view.axis.x(self.view.document.frame)

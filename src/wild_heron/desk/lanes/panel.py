@@ -1,6 +1,6 @@
 """The bottom area: the lanes, their heading, and the ease panel that floats over them."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QToolButton, QVBoxLayout, QWidget
 
 from ..actions import ActionTable
 from ..document import Document
@@ -29,6 +29,15 @@ class LanesPanel(QWidget):
         title.setStyleSheet(f"color: {SOFT};")
         row.addWidget(title)
         row.addStretch()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("named…")
+        self.search.setToolTip("Show only lanes with these words in their names")
+        self.search.setAccessibleName("Lanes named")
+        self.search.setFont(font(11))
+        self.search.setFixedSize(62, 22)
+        self.search.setStyleSheet("QLineEdit { padding: 1px 5px; }")
+        self.search.textChanged.connect(self._named)
+        row.addWidget(self.search)
         self.filter = QToolButton()
         self.filter.setText("selected")
         self.filter.setFont(font(11))
@@ -48,6 +57,10 @@ class LanesPanel(QWidget):
 
     def _filter(self, on: bool) -> None:
         self.view.only_selected = on
+        self.view.refresh()
+
+    def _named(self, text: str) -> None:
+        self.view.named = text
         self.view.refresh()
 
     def open_ease(self) -> None:

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...motion import evaluate_channel
-from ...scene import Channel, Scene, specs
+from ...scene import Channel, Key, Scene, specs
+from ...scene.edits import KeyRef
 from .axis import TimeAxis
 
 Array = NDArray[np.float64]
@@ -15,27 +16,61 @@ Array = NDArray[np.float64]
 _SAMPLE_PIXELS = 2.0
 
 
+SUM = ""
+"""What stands for the channel of a row that sums a node up."""
+
+
 class Lane(msgspec.Struct, frozen=True):
-    """A row: one keyed channel of one node."""
+    """A row: one keyed channel of one node, or (``channel`` is SUM) all of a node's keys at once."""
 
     node: str
     channel: str
     label: str
     colour: str
     data: Channel
+    folded: bool = False
+    under: bool = False
+    """Whether it stands under a row that sums its node up."""
+
+    @property
+    def is_sum(self) -> bool:
+        return self.channel == SUM
+
+    def refs(self, scene: Scene, frame: float) -> set[KeyRef]:
+        """The keys that a pin of the row at a frame stands for."""
+        if not self.is_sum:
+            return {KeyRef(self.node, self.channel, frame)}
+        channels = scene.node(self.node).channels
+        return {KeyRef(self.node, each.name, frame) for each in channels if each.key_at(frame) is not None}
 
 
-def lanes_of(scene: Scene, only: tuple[str, ...] | None = None) -> list[Lane]:
-    """Every keyed channel, in the order of the scene; or those of some nodes."""
-    rows = []
+def lanes_of(
+    scene: Scene, only: tuple[str, ...] | None = None, folded: frozenset[str] = frozenset(), named: str = ""
+) -> list[Lane]:
+    """Every keyed channel, in the order of the scene; or those of some nodes, or with some words in their names.
+
+    A node of several has a row over them that sums them up; folded, that is all there is of it.
+    """
+    rows: list[Lane] = []
+    words = named.lower().split()
     for node in scene.nodes:
         if only is not None and node.id not in only:
             continue
         known = specs(node)
-        for name in known:
-            channel = node.channel(name)
-            if channel is not None and channel.keys:
-                rows.append(Lane(node.id, name, f"{node.name} · {known[name].label}", node.colour, channel))
+        keyed = [each for name in known if (each := node.channel(name)) is not None and each.keys]
+        lanes = [
+            Lane(node.id, each.name, f"{node.name} · {known[each.name].label}", node.colour, each) for each in keyed
+        ]
+        lanes = [lane for lane in lanes if all(word in lane.label.lower() for word in words)]
+        if len(lanes) < 2:
+            rows += lanes
+            continue
+        shut = node.id in folded
+        frames = sorted({key.frame for lane in lanes for key in lane.data.keys})
+        total = Channel("sum", keys=tuple(Key(frame, 0.0) for frame in frames))
+        rows.append(Lane(node.id, SUM, node.name, node.colour, total, shut))
+        if not shut:
+            rows += [msgspec.structs.replace(lane, label=known[lane.channel].label, under=True) for lane in lanes]
     return rows
 
 
@@ -68,3 +103,15 @@ def span_outline(channel: Channel, index: int, axis: TimeAxis, low: float, high:
         # The last sample belongs to this span, not to the one that begins there.
         frames[-1] = np.nextafter(right.frame, left.frame)
     return axis.xs(frames), heights(evaluate_channel(channel, frames), low, high)
+
+
+def beyond_outline(channel: Channel, side: str, axis: TimeAxis, low: float, high: float) -> tuple[Array, Array]:
+    """Pixels x (M,) and shares of height (M,) of what a channel does before its first or after its last key, as far as
+    it is in view; empty where it holds."""
+    how = channel.before if side == "before" else channel.after
+    start, end = (axis.start, channel.keys[0].frame) if side == "before" else (channel.keys[-1].frame, axis.end)
+    if how == "hold" or end <= start or len(channel.keys) < 2:
+        return np.zeros(0), np.zeros(0)
+    count = int(np.clip((end - start) * axis.pixels_per_frame / _SAMPLE_PIXELS, 2, 2000))
+    frames = np.linspace(start, end, count)
+    return axis.xs(frames), np.clip(heights(evaluate_channel(channel, frames), low, high), -0.1, 1.1)

@@ -4,6 +4,7 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QContextMenuEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -15,12 +16,13 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QScrollBar, QWidget
 
 from ...scene import Scene, SceneError
-from ...scene.edits import KeyRef, move_keys, remove_keys
+from ...scene.edits import KeyRef, copy_keys, move_keys, paste_keys, remove_keys
 from ..channel_field import channel_mark
 from ..document import Document
 from ..recording import State, key_now
 from ..theme import AMBER, PANEL, colour
 from .axis import LABELS, ROW, RULER, TimeAxis
+from .menu import lane_menu
 from .painting import LanesPainter
 from .shapes import Lane, heights, lanes_of, value_range
 
@@ -37,8 +39,10 @@ class LanesView(QWidget):
         super().__init__()
         self.document = document
         self.only_selected = False
+        self.named = ""
+        self.folded: frozenset[str] = frozenset()
         self._axis: TimeAxis | None = None
-        self._rows: tuple[Scene, tuple[str, ...] | None, list[Lane]] | None = None
+        self._rows: tuple[Scene, tuple[object, ...], list[Lane]] | None = None
         self._cache: tuple[tuple[object, ...], QPixmap] | None = None
         self._drag: tuple[str, QPointF, object] | None = None
         self._box: QRectF | None = None
@@ -64,8 +68,9 @@ class LanesView(QWidget):
     def lanes(self) -> list[Lane]:
         """The rows. A scene never changes, so they are worked out once for each."""
         scene, only = self.document.scene, self.document.selection if self.only_selected else None
-        if self._rows is None or self._rows[0] is not scene or self._rows[1] != only:
-            self._rows = (scene, only, lanes_of(scene, only))
+        key = (only, self.folded, self.named)
+        if self._rows is None or self._rows[0] is not scene or self._rows[1] != key:
+            self._rows = (scene, key, lanes_of(scene, *key))
         return self._rows[2]
 
     @property
@@ -127,7 +132,7 @@ class LanesView(QWidget):
         document = self.document
         key = (
             self.size(), self.axis, self.scroll.value(), document.selected_keys, document.selection, self.hover,
-            document.range, self.only_selected, self.devicePixelRatioF(),
+            document.range, self.only_selected, self.folded, self.named, self.devicePixelRatioF(),
         )  # fmt: skip
         scene = document.scene
         if self._cache is None or self._cache[0][0] is not scene or self._cache[0][1:] != key:
@@ -172,9 +177,16 @@ class LanesView(QWidget):
             return "span", (row, index)
         return "row", row
 
-    def _ref(self, row: int, index: int) -> KeyRef:
-        lane = self.lanes()[row]
-        return KeyRef(lane.node, lane.channel, lane.data.keys[index].frame)
+    def _frame(self, row: int, index: int) -> float:
+        return self.lanes()[row].data.keys[index].frame
+
+    def _refs(self, row: int, index: int) -> set[KeyRef]:
+        return self.lanes()[row].refs(self.document.scene, self._frame(row, index))
+
+    def fold(self, node: str) -> None:
+        """Fold a node's lanes into one, or open them."""
+        self.folded = self.folded ^ {node}
+        self.refresh()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -192,20 +204,31 @@ class LanesView(QWidget):
             self._drag = ("scrub", at, None)
             self._scrub(at)
         elif kind == "label":
-            node = self.lanes()[int(what)].node  # type: ignore[call-overload]
+            lane = self.lanes()[int(what)]  # type: ignore[call-overload]
+            node = lane.node
+            if lane.is_sum and at.x() < 22:
+                self.fold(node)
+                return
             self.document.select([*self.document.selection, node] if extend else [node])
         elif kind == "dot":
             self._toggle_key(int(what))  # type: ignore[call-overload]
         elif kind in ("key", "span"):
             row, index = what  # type: ignore[misc]
-            refs = {self._ref(row, index)} | ({self._ref(row, index + 1)} if kind == "span" else set())
+            refs = self._refs(row, index) | (self._refs(row, index + 1) if kind == "span" else set())
+            copies = (
+                bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier) and refs <= self.document.selected_keys
+            )
+            if copies:
+                # With Ctrl, keys that are selected stay where they are and copies go along.
+                self._drag = ("copies", at, (self._frame(row, index), self.document.selected_keys))
+                return
             chosen = self.document.selected_keys
             if extend:
                 self.document.select_keys(chosen - refs if refs <= chosen else chosen | refs)
             elif not refs <= chosen:
                 self.document.select_keys(refs)
             if self.document.selected_keys:
-                self._drag = ("keys", at, (self._ref(row, index).frame, self.document.selected_keys))
+                self._drag = ("keys", at, (self._frame(row, index), self.document.selected_keys))
         elif at.x() >= LABELS:
             if not extend:
                 self.document.select_keys(())
@@ -233,9 +256,10 @@ class LanesView(QWidget):
         elif kind == "pan" and isinstance(what, TimeAxis):
             self._axis = what.moved((start.x() - at.x()) / what.pixels_per_frame)
             self.update()
-        elif kind == "keys":
+        elif kind in ("keys", "copies"):
             if self.document.in_gesture or abs(at.x() - start.x()) >= 3:
-                self._move_keys(at.x() - start.x(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+                free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+                self._move_keys(at.x() - start.x(), free, copies=kind == "copies")
         elif kind == "box":
             self._box = QRectF(start, at).normalized()
             self.document.select_keys(what | self._keys_in(self._box))  # type: ignore[operator]
@@ -244,16 +268,20 @@ class LanesView(QWidget):
     def _scrub(self, at: QPointF) -> None:
         self.document.set_frame(round(self.axis.frame(at.x())))
 
-    def _move_keys(self, pixels: float, free: bool) -> None:
+    def _move_keys(self, pixels: float, free: bool, copies: bool = False) -> None:
         assert self._drag is not None
         frame, refs = self._drag[2]  # type: ignore[misc]
         wanted = frame + pixels / self.axis.pixels_per_frame
         by = (wanted if free else round(wanted)) - frame
         document = self.document
-        document.begin("Move keys")
+        document.begin("Duplicate keys" if copies else "Move keys")
         base = document.gesture_base
         try:
-            scene = move_keys(base.scene, refs, by)
+            if copies:
+                start = min(ref.frame for ref in refs)
+                scene, _ = paste_keys(base.scene, copy_keys(base.scene, refs), start + by)
+            else:
+                scene = move_keys(base.scene, refs, by)
         except SceneError as problem:
             document.say(str(problem), True)
             return
@@ -266,17 +294,25 @@ class LanesView(QWidget):
             if self.row_top(row) <= box.bottom() and self.row_top(row) + ROW >= box.top():
                 for key in lane.data.keys:
                     if box.left() <= self.axis.x(key.frame) <= box.right():
-                        found.add(KeyRef(lane.node, lane.channel, key.frame))
+                        found |= lane.refs(self.document.scene, key.frame)
         return found
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag is None:
             return
-        kind = self._drag[0]
+        kind, start, _ = self._drag
+        moved = self.document.in_gesture
         self._drag = None
         self._box = None
-        if kind == "keys":
+        if kind in ("keys", "copies"):
             self.document.commit()
+        if kind == "copies" and not moved and event is not None:
+            # A click after all: it takes the key out of the selection.
+            found = self.what_at(start)
+            if found and found[0] in ("key", "span"):
+                row, index = found[1]  # type: ignore[misc]
+                refs = self._refs(row, index) | (self._refs(row, index + 1) if found[0] == "span" else set())
+                self.document.select_keys(self.document.selected_keys - refs)
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -287,12 +323,15 @@ class LanesView(QWidget):
             self.ease_wanted.emit()
         elif found and found[0] == "key":
             row, index = found[1]  # type: ignore[misc]
-            self.document.set_frame(self._ref(row, index).frame)
+            self.document.set_frame(self._frame(row, index))
         elif found and found[0] == "ruler":
             self.show_whole()
 
     def _toggle_key(self, row: int) -> None:
         lane, document = self.lanes()[row], self.document
+        if lane.is_sum:
+            self._toggle_all(lane)
+            return
         label = document.label(lane.node, lane.channel)
         here = lane.data.key_at(document.frame)
         if here is not None and channel_mark(document, lane.node, lane.channel) != "pending":
@@ -307,11 +346,33 @@ class LanesView(QWidget):
                 return
             document.apply_recorded(f"Key {label}", recorded)
 
+    def _toggle_all(self, lane: Lane) -> None:
+        """Key every keyed channel of a node at the playhead, or delete its keys there."""
+        document = self.document
+        node = document.scene.node(lane.node)
+        here = lane.refs(document.scene, document.frame)
+        if here:
+            document.edit(f"Delete keys of {node.name}", lambda scene: remove_keys(scene, here))
+            return
+        values = [(lane.node, each.name, document.value(lane.node, each.name)) for each in node.channels if each.keys]
+        try:
+            document.apply_recorded(f"Key {node.name}", key_now(document.state, values, document.frame))
+        except SceneError as problem:
+            document.say(str(problem), True)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is None:
+            return
+        found = self.what_at(QPointF(event.pos()))
+        row = found[1][0] if found and found[0] in ("key", "span") else found[1] if found else None  # type: ignore[index]
+        if isinstance(row, int):
+            lane_menu(self, self.lanes()[row], event.globalPos())
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
             kind, _, what = self._drag
             self._drag, self._box = None, None
-            if kind == "keys":
+            if kind in ("keys", "copies"):
                 self.document.cancel()
                 self.document.select_keys(what[1])  # type: ignore[index]
             self.update()

@@ -1,0 +1,200 @@
+"""The Keys and Ease menus' side of the scene: many keys at once, each command one step."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QInputDialog, QWidget
+
+from ..evaluate import keying
+from ..motion.keys import continued
+from ..scene import Channel, Scene, SceneError, channel_or_default
+from ..scene.channels import POSITION
+from ..scene.edits import KeyRef, set_channel
+from ..scene.spans import Beyond
+from .document import Document
+
+Place = tuple[str, str]
+BEYOND: tuple[Beyond, ...] = ("hold", "go", "repeat", "offset", "swing")
+
+
+class KeyCommands(QObject):
+    """Acts on the selected keys; where none are, on the keyed channels of the selected nodes."""
+
+    def __init__(self, document: Document, window: QWidget) -> None:
+        super().__init__()
+        self._document, self._window = document, window
+
+    def _refs(self, what: str) -> frozenset[KeyRef]:
+        refs = self._document.selected_keys
+        if not refs:
+            self._document.say(f"Select the keys to {what} in Lanes first.", True)
+        return refs
+
+    def places(self) -> list[Place]:
+        """The channels of the selected keys, else the keyed ones of the selected nodes, else every keyed one."""
+        document = self._document
+        if document.selected_keys:
+            return sorted({(ref.node, ref.channel) for ref in document.selected_keys})
+        ids = document.selection or tuple(node.id for node in document.scene.nodes)
+        scene = document.scene
+        return [(i, channel.name) for i in ids for channel in scene.node(i).channels if channel.keys]
+
+    def _edit(self, name: str, change: Callable[[Scene], tuple[Scene, tuple[KeyRef, ...]]]) -> None:
+        """One step, after which the keys that it moved are selected."""
+        moved: tuple[KeyRef, ...] = ()
+
+        def done(scene: Scene) -> Scene:
+            nonlocal moved
+            scene, moved = change(scene)
+            return scene
+
+        if self._document.edit(name, done) and moved:
+            self._document.select_keys(moved)
+
+    # Where keys are
+
+    def reverse(self) -> None:
+        refs = self._refs("reverse")
+        if refs:
+            self._edit("Reverse keys", lambda scene: keying.reverse(scene, refs))
+
+    def insert(self) -> None:
+        """A key more at the playhead on every channel that is meant, the curves unchanged."""
+        document = self._document
+        places, frame = self.places(), document.frame
+        before = document.scene
+        self._edit("Insert keys", lambda scene: keying.insert(scene, places, frame))
+        if document.scene is before:
+            document.say("Nothing is keyed on both sides of the playhead.", True)
+
+    def to_frames(self) -> None:
+        refs = self._document.selected_keys or frozenset(
+            KeyRef(node, name, key.frame)
+            for node, name in self.places()
+            for key in channel_or_default(self._document.scene.node(node), name).keys
+        )
+        loose = [ref for ref in refs if abs(ref.frame - round(ref.frame)) > 1e-6]
+        if not loose:
+            self._document.say("Every key is on a frame.")
+            return
+        count = len(loose)
+        self._edit("Put keys on frames", lambda scene: keying.put_on_frames(scene, loose))
+        self._document.say(f"{count} key{'' if count == 1 else 's'} put on frames.")
+
+    def ripple(self, by: float) -> None:
+        """Move the selected keys, and with them every later key of their channels."""
+        refs = self._refs("move")
+        if refs:
+            self._edit("Move keys and later ones", lambda scene: keying.ripple(scene, refs, by))
+
+    def ask_stretch(self) -> None:
+        """Stretch the selected keys by a typed factor or length, about the playhead, their middle, or an end."""
+        from .dialogs.stretch_keys import StretchKeysDialog
+
+        if self._refs("stretch"):
+            StretchKeysDialog(self._document, self._window).show()
+
+    def ask_shift(self) -> None:
+        refs = self._refs("shift")
+        if not refs:
+            return
+        frames, accepted = QInputDialog.getDouble(self._window, "Shift keys", "By frames:", 0.0, -1e6, 1e6, 2)
+        if accepted and frames:
+            from ..scene.edits import move_keys
+
+            moved = [KeyRef(ref.node, ref.channel, ref.frame + frames) for ref in refs]
+            self._edit("Shift keys", lambda scene: (move_keys(scene, refs, frames), tuple(moved)))
+
+    # Values
+
+    def hold_until(self) -> None:
+        """Repeat the value at the playhead and hold it until there."""
+        places, frame = self.places(), self._document.frame
+        self._document.edit("Hold until here", lambda scene: keying.hold_until(scene, places, frame))
+
+    def jump(self) -> None:
+        """Make the change at the playhead a jump."""
+        places, frame = self.places(), self._document.frame
+        self._document.edit("Jump here", lambda scene: keying.jump(scene, places, frame))
+
+    # How a move goes
+
+    def _shape(self, name: str, change: Callable[[Scene, frozenset[KeyRef]], Scene]) -> None:
+        refs = self._refs(name.lower())
+        if refs:
+            self._document.edit(name, lambda scene: change(scene, refs))
+
+    def match_speed(self) -> None:
+        self._shape("Match speed", keying.match_speed)
+
+    def run_through(self) -> None:
+        self._shape("Run through the end", keying.run_through)
+
+    def soft_landing(self) -> None:
+        self._shape("Soft landing", keying.soft_landing)
+
+    def even_speed(self) -> None:
+        """One speed along the way between the first and last selected position key of each node."""
+        document = self._document
+        refs = [ref for ref in document.selected_keys if ref.channel in POSITION]
+        nodes = {ref.node for ref in refs}
+        if not nodes:
+            document.say("Select position keys first: the first and the last to go evenly between.", True)
+            return
+
+        def change(scene: Scene) -> Scene:
+            for node in nodes:
+                first, last = keying.extent(ref for ref in refs if ref.node == node)
+                if first == last:
+                    first, last = float("-inf"), float("inf")
+                scene = keying.even_speed(scene, node, first, last)
+            return scene
+
+        document.edit("Even speed", change)
+
+    # Beyond the ends
+
+    def set_beyond(self, place: Place, side: str, how: Beyond) -> None:
+        """What a channel does before its first or after its last key."""
+        document, (node, name) = self._document, place
+
+        def change(scene: Scene) -> Scene:
+            channel = channel_or_default(scene.node(node), name)
+            return set_channel(scene, node, with_beyond(channel, side, how))
+
+        where = "Before its first key" if side == "before" else "After its last key"
+        document.edit(f"{where} {document.label(node, name)} {continued(how)}", change)
+
+    def loop(self, how: Beyond) -> None:
+        """The channels that are meant repeat after their last key, or hold again."""
+        places = self.places()
+
+        def change(scene: Scene) -> Scene:
+            for node, name in places:
+                channel = channel_or_default(scene.node(node), name)
+                scene = set_channel(scene, node, with_beyond(with_beyond(channel, "after", how), "before", how))
+            return scene
+
+        self._document.edit(f"Beyond its keys: {continued(how)}", change)
+
+    def paste_here(self, clip, offset: bool) -> None:  # type: ignore[no-untyped-def]
+        """Lay copied keys onto the selected channels from the playhead on."""
+        document = self._document
+        places = self.places() if document.selected_keys else []
+        if not places and document.selection:
+            names = {name for _, name in clip}
+            places = [(node, name) for node in document.selection for name in names]
+        try:
+            self._edit(
+                "Paste keys onto others",
+                lambda scene: keying.paste_onto(scene, clip, places, document.frame, offset),
+            )
+        except SceneError as problem:
+            document.say(str(problem), True)
+
+
+def with_beyond(channel: Channel, side: str, how: Beyond) -> Channel:
+    """The channel with another way of going on beyond one end."""
+    from msgspec.structs import replace
+
+    return replace(channel, before=how) if side == "before" else replace(channel, after=how)

@@ -1,0 +1,68 @@
+"""What can be done to a lane, by a right click on it."""
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QMenu
+
+from ...motion.keys import continued
+from ...scene import Scene, channel_or_default
+from ...scene.edits import lock_channel, set_channel
+from ..key_commands import BEYOND, with_beyond
+from .shapes import Lane
+
+if TYPE_CHECKING:
+    from .view import LanesView
+
+
+def lane_menu(view: "LanesView", lane: Lane, at: QPoint) -> None:
+    """Select its keys, lock it, fold it, and what it does beyond its keys."""
+    document = view.document
+    menu = QMenu(view)
+    refs = {ref for key in lane.data.keys for ref in lane.refs(document.scene, key.frame)}
+    menu.addAction("Select its keys").triggered.connect(lambda: document.select_keys(refs))
+    if lane.is_sum or lane.under:
+        menu.addAction("Open" if lane.folded else "Fold").triggered.connect(lambda: view.fold(lane.node))
+        others = frozenset(each.node for each in view.lanes() if each.is_sum)
+        menu.addAction("Fold all").triggered.connect(lambda: _fold_all(view, others))
+        menu.addAction("Open all").triggered.connect(lambda: _fold_all(view, frozenset()))
+    places = sorted({(ref.node, ref.channel) for ref in refs})
+    for side, words in (("before", "Before the first key"), ("after", "After the last key")):
+        menu.addSeparator() if side == "before" else None
+        sub = menu.addMenu(words)
+        for how in BEYOND:
+            action = sub.addAction(continued(how))
+            action.setCheckable(True)
+            action.setChecked(not lane.is_sum and getattr(lane.data, side) == how)
+            action.triggered.connect(lambda checked, side=side, how=how: _set_beyond(view, places, side, how))
+    menu.addSeparator()
+    lock = menu.addAction("Locked")
+    lock.setCheckable(True)
+    lock.setChecked(all(channel_or_default(document.scene.node(n), c).locked for n, c in places))
+    lock.triggered.connect(lambda on: _lock(view, places, on))
+    menu.exec(at)
+
+
+def _fold_all(view: "LanesView", nodes: frozenset[str]) -> None:
+    view.folded = nodes
+    view.refresh()
+
+
+def _set_beyond(view: "LanesView", places, side, how) -> None:  # type: ignore[no-untyped-def]
+    def change(scene: Scene) -> Scene:
+        for node, name in places:
+            channel = channel_or_default(scene.node(node), name)
+            scene = set_channel(scene, node, with_beyond(channel, side, how))
+        return scene
+
+    where = "Before the first key" if side == "before" else "After the last key"
+    view.document.edit(f"{where}: {continued(how)}", change)
+
+
+def _lock(view: "LanesView", places, on: bool) -> None:  # type: ignore[no-untyped-def]
+    def change(scene: Scene) -> Scene:
+        for node, name in places:
+            scene = lock_channel(scene, node, name, on)
+        return scene
+
+    view.document.edit("Lock channels" if on else "Unlock channels", change)

@@ -1,0 +1,178 @@
+"""Many keys at once, in the real window."""
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+
+import wild_heron as wh
+from wild_heron.desk.dialogs.stretch_keys import StretchKeysDialog
+from wild_heron.desk.lanes.axis import ROW, RULER
+from wild_heron.evaluate import evaluate
+from wild_heron.scene.edits import KeyRef
+
+from .conftest import Mouse
+
+
+@pytest.fixture
+def keyed(window):
+    """The card with three keyed channels besides the turn's one."""
+    scene = window.document.scene
+    for name, pairs in (
+        ("position.x", ((0, 0.0), (10, 2.0), (30, -1.0))),
+        ("position.y", ((0, 0.0), (20, 3.0))),
+        ("opacity", ((5, 1.0), (25, 0.2))),
+    ):
+        for frame, value in pairs:
+            scene = wh.edits.set_key(scene, "card", name, float(frame), value)
+    window.document.edit("Keys", lambda old: scene)
+    return window
+
+
+def frames(window, name, node="card"):
+    channel = window.document.scene.node(node).channel(name)
+    return [key.frame for key in channel.keys]
+
+
+def trigger(window, name):
+    window.actions_[name].trigger()
+
+
+def row_of(view, node, channel):
+    return next(k for k, lane in enumerate(view.lanes()) if (lane.node, lane.channel) == (node, channel))
+
+
+def test_a_node_of_several_lanes_has_a_row_that_sums_them_up_and_folds(keyed):
+    view, document = keyed.lanes.view, keyed.document
+    names = [(lane.node, lane.channel) for lane in view.lanes()]
+    assert names == [
+        ("turn", "rotation.y"), ("card", ""), ("card", "position.x"), ("card", "position.y"), ("card", "opacity")
+    ]  # fmt: skip
+    row = row_of(view, "card", "")
+    at = view.row_top(row) + ROW / 2
+    # A square pin is every key of the node at that frame.
+    x = view.axis.x(0.0)
+    Mouse.drag(view, QPointF(x, at))
+    assert document.selected_keys == {KeyRef("card", "position.x", 0.0), KeyRef("card", "position.y", 0.0)}
+    Mouse.drag(view, QPointF(x, at), (view.axis.pixels_per_frame * 4, 0))
+    assert frames(keyed, "position.x") == [4.0, 10.0, 30.0]
+    assert frames(keyed, "position.y") == [4.0, 20.0]
+    assert frames(keyed, "opacity") == [5.0, 25.0]
+    Mouse.drag(view, QPointF(13, at))
+    assert [lane.channel for lane in view.lanes()] == ["rotation.y", ""]
+    assert view.grab().toImage().pixelColor(13, int(at)).isValid()
+    keyed.lanes.search.setText("opac")
+    assert [lane.channel for lane in view.lanes()] == ["opacity"]
+    keyed.lanes.search.setText("")
+    view.fold("card")
+    assert len(view.lanes()) == 5
+
+
+def test_ctrl_dragging_selected_keys_leaves_them_and_takes_copies(keyed):
+    view, document = keyed.lanes.view, keyed.document
+    row = row_of(view, "card", "opacity")
+    y = view.row_top(row) + ROW / 2
+    start = QPointF(view.axis.x(5.0), y)
+    Mouse.drag(view, start)
+    Mouse.drag(view, start, (view.axis.pixels_per_frame * 10, 0), keys=Qt.KeyboardModifier.ControlModifier)
+    assert frames(keyed, "opacity") == [5.0, 15.0, 25.0]
+    assert document.undo_name == "Duplicate keys"
+    assert document.selected_keys == {KeyRef("card", "opacity", 15.0)}
+    # Without a drag, Ctrl takes it out of the selection.
+    Mouse.drag(view, QPointF(view.axis.x(15.0), y), keys=Qt.KeyboardModifier.ControlModifier)
+    assert not document.selected_keys
+    assert view.row_top(0) == RULER
+
+
+@pytest.mark.parametrize(
+    ("action", "wanted"),
+    [
+        ("keys.ripple_later", {"position.x": [0.0, 11.0, 31.0]}),
+        ("keys.hold_until", {"position.x": [0.0, 10.0, 18.0, 30.0]}),
+        ("keys.jump", {"position.x": [0.0, 10.0, 18.0, 30.0]}),
+        ("keys.insert", {"position.x": [0.0, 10.0, 18.0, 30.0]}),
+        ("ease.match", {"position.x": [0.0, 10.0, 30.0]}),
+        ("ease.through", {"position.x": [0.0, 10.0, 30.0]}),
+        ("ease.landing", {"position.x": [0.0, 10.0, 30.0]}),
+    ],
+)
+def test_each_command_is_one_step_on_what_is_selected(keyed, action, wanted):
+    document = keyed.document
+    document.set_frame(18.0)
+    before = document.scene
+    document.select_keys([KeyRef("card", "position.x", 10.0)])
+    trigger(keyed, action)
+    assert document.scene is not before
+    for name, expected in wanted.items():
+        assert frames(keyed, name) == expected
+    assert frames(keyed, "position.y") == [0.0, 20.0]
+    document.undo()
+    assert document.scene is before
+
+
+def test_keys_run_backwards_over_the_same_stretch(keyed):
+    document = keyed.document
+    document.select_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
+    trigger(keyed, "keys.reverse")
+    channel = document.scene.node("card").channel("position.x")
+    assert [(key.frame, key.value) for key in channel.keys] == [(0.0, -1.0), (20.0, 2.0), (30.0, 0.0)]
+    assert document.selected_keys == {KeyRef("card", "position.x", frame) for frame in (0.0, 20.0, 30.0)}
+
+
+def test_even_speed_goes_by_the_way(keyed):
+    document = keyed.document
+    document.select_keys([KeyRef("card", "position.x", 0.0), KeyRef("card", "position.x", 30.0)])
+    trigger(keyed, "ease.even")
+    assert document.undo_name == "Even speed"
+    at = evaluate(document.scene, [0.0, 10.0, 20.0, 30.0]).position("card")
+    assert at[0] == pytest.approx([0.0, 0.0, 0.0])
+    assert at[3] == pytest.approx([-1.0, 3.0, 0.0])
+
+
+def test_keys_are_stretched_by_a_number_while_the_views_follow(keyed):
+    document = keyed.document
+    document.set_frame(0.0)
+    document.select_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
+    before = document.scene
+    trigger(keyed, "keys.stretch")
+    dialog = keyed.findChild(StretchKeysDialog)
+    field = dialog.fields["frames"]
+    QTest.mouseClick(field, Qt.MouseButton.LeftButton)
+    field._editor.selectAll()
+    QTest.keyClicks(field._editor, "60")
+    QTest.keyClick(field._editor, Qt.Key.Key_Return)
+    assert dialog.factor == pytest.approx(2.0)
+    assert document.scene is before
+    assert [key.frame for key in document.shown.node("card").channel("position.x").keys] == [0.0, 20.0, 60.0]
+    dialog.about.buttons()[1].click()
+    dialog.go.click()
+    assert frames(keyed, "position.x") == [-15.0, 5.0, 45.0]
+    document.undo()
+    assert document.scene is before
+
+
+def test_what_a_lane_does_beyond_its_keys_is_chosen_and_seen(keyed):
+    document = keyed.document
+    document.select_keys([KeyRef("card", "position.x", 10.0)])
+    trigger(keyed, "keys.beyond_offset")
+    channel = document.scene.node("card").channel("position.x")
+    assert (channel.before, channel.after) == ("offset", "offset")
+    assert evaluate(document.scene, [40.0]).position("card")[0, 0] == pytest.approx(2.0 - 1.0)
+    assert not keyed.lanes.view.grab().isNull()
+    trigger(keyed, "keys.beyond_hold")
+    assert document.scene.node("card").channel("position.x").after == "hold"
+
+
+def test_copied_keys_are_pasted_onto_another_node(keyed):
+    document = keyed.document
+    document.select_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0)])
+    trigger(keyed, "edit.copy")
+    document.select_keys([])
+    document.select(["target"])
+    document.set_frame(6.0)
+    trigger(keyed, "keys.paste_onto")
+    assert frames(keyed, "position.x", "target") == [6.0, 16.0]
+    said = []
+    document.said.connect(lambda text, warning: said.append(text))
+    document.select_keys([KeyRef("turn", "rotation.y", 0.0)])
+    trigger(keyed, "keys.paste_onto")
+    assert any("another unit" in text for text in said)
