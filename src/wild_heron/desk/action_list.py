@@ -184,6 +184,7 @@ ACTIONS = (
     A("view.overview", "Overview", "Show or hide the Overview", "F7", checkable=True),
     A("view.inspector", "Inspector", "Show or hide the inspector", "F8", checkable=True),
     A("view.lanes", "Lanes", "Show or hide the Lanes", "F9", checkable=True),
+    A("view.curves", "Curves", "Curves in place of lanes, and back", "C", checkable=True),
     A("view.board", "Board", "Show or hide the dials", "F10", checkable=True),
     A("view.swap", "Swap Lens and Overview", "Give the middle of the window to the other view", "Ctrl+Tab", "swap"),
     A("view.free", "Overview: free", "See the set from anywhere", "Shift+1", gap=True),

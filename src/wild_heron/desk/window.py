@@ -210,6 +210,7 @@ class MainWindow(QMainWindow):
         act("rig.animation", self.open.animation)
         act("rig.dial", self.add_dial)
         act("view.board", self.show_board)
+        act("view.curves", lambda on: self.lanes.choose("curves" if on else "lanes"))
         self.board.visibilityChanged.connect(
             lambda on: self.actions_["view.board"].setChecked(not self.board.isHidden())
         )

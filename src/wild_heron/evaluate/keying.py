@@ -5,6 +5,7 @@ Keys are given as references; what is not there is passed over.
 
 from collections.abc import Callable, Iterable, Sequence
 from itertools import pairwise
+from typing import Literal
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
 from ..motion.keys import by_hand, reversed_keys, slopes_at, stretched, with_key, with_slopes
-from ..scene import Channel, Family, Handles, Hold, Key, Linear, Scene, SceneError, Span, channel_or_default
+from ..scene import Channel, Family, Flow, Handles, Hold, Key, Linear, Scene, SceneError, Span, channel_or_default
 from ..scene.channels import POSITION
 from ..scene.edits import SAME_FRAME, KeyRef, merge_keys, set_channel
 from ..scene.edits.keys import Clip
@@ -224,6 +225,43 @@ def soft_landing(scene: Scene, refs: Iterable[KeyRef]) -> Scene:
     def change(keys: Keys, picked: list[int]) -> Keys:
         i = max(picked[-1], 1)
         return (*keys[: i - 1], replace(keys[i - 1], span=SOFT_LANDING), *keys[i:]) if i < len(keys) else keys
+
+    return _each(scene, refs, change)[0]
+
+
+def change_speeds(scene: Scene, refs: Iterable[KeyRef], by: float) -> Scene:
+    """Speeds at keys, in values per frame, changed on both sides by as much; the keys themselves stay."""
+
+    def change(keys: Keys, picked: list[int]) -> Keys:
+        before = keys
+        for i in picked:
+            into, out = slopes_at(before, i)
+            keys = with_slopes(keys, i, into + by, out + by)
+        return keys
+
+    return _each(scene, refs, change)[0]
+
+
+Style = Literal["flat", "smooth", "broken", "auto", "auto smooth"]
+
+
+def set_style(scene: Scene, refs: Iterable[KeyRef], style: Style) -> Scene:
+    """Handles at keys made flat, smooth (one slope, the mean) or broken (as they are, each by itself), or left to the
+    flow: that never overshoots, or the smooth one."""
+
+    def change(keys: Keys, picked: list[int]) -> Keys:
+        for i in picked:
+            into, out = slopes_at(keys, i)
+            if style == "flat":
+                keys = with_slopes(keys, i, 0.0, 0.0)
+            elif style == "smooth":
+                keys = with_slopes(keys, i, 0.5 * (into + out), 0.5 * (into + out))
+            elif style == "broken":
+                keys = with_slopes(keys, i, into, out)
+            else:
+                flow = Flow("smooth" if style == "auto smooth" else "monotone")
+                keys = tuple(replace(key, span=flow) if k in (i - 1, i) else key for k, key in enumerate(keys))
+        return keys
 
     return _each(scene, refs, change)[0]
 

@@ -1,41 +1,51 @@
-"""The bottom area: the lanes, their heading, and the ease panel that floats over them."""
+"""The bottom area: lanes, curves, and the ease panel that floats over them."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QStackedLayout, QToolButton, QVBoxLayout, QWidget
 
 from ..actions import ActionTable
+from ..curves.panel import CurvesPanel
 from ..document import Document
-from ..theme import SOFT, font, heading_font
+from ..theme import AMBER, SOFT, font, heading_font
 from .axis import LABELS, RULER
 from .ease_panel import EasePanel
 from .view import LanesView
 
+_TABS = (
+    ("lanes", "LANES", "Keys and spans, a row for each channel"),
+    ("curves", "CURVES", "Values and speeds as curves"),
+)
+
 
 class LanesPanel(QWidget):
-    """Keys over time. The heading sits beside the ruler, so that no height is lost."""
+    """Keys over time. The lanes' heading sits beside the ruler, so that no height is lost."""
 
     def __init__(self, document: Document, actions: ActionTable) -> None:
         super().__init__()
+        self._actions = actions
         self.view = LanesView(document)
-        column = QVBoxLayout(self)
+        self._buttons: dict[str, list[QToolButton]] = {name: [] for name, _, _ in _TABS}
+        self.curves = CurvesPanel(document, self._tabs())
+        self._pages = QStackedLayout(self)
+        page = QWidget()
+        column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.view)
+        for widget in (page, self.curves):
+            self._pages.addWidget(widget)
         head = QWidget(self.view)
         head.setGeometry(0, 0, LABELS, RULER)
         row = QHBoxLayout(head)
-        row.setContentsMargins(14, 0, 8, 0)
+        row.setContentsMargins(14, 0, 4, 0)
         row.setSpacing(2)
-        title = QLabel("LANES")
-        title.setFont(heading_font())
-        title.setStyleSheet(f"color: {SOFT};")
-        row.addWidget(title)
+        row.addWidget(self._tabs())
         row.addStretch()
         self.search = QLineEdit()
         self.search.setPlaceholderText("named…")
         self.search.setToolTip("Show only lanes with these words in their names")
         self.search.setAccessibleName("Lanes named")
         self.search.setFont(font(11))
-        self.search.setFixedSize(62, 22)
-        self.search.setStyleSheet("QLineEdit { padding: 1px 5px; }")
+        self.search.setFixedSize(56, 22)
+        self.search.setStyleSheet("QLineEdit { padding: 1px 4px; }")
         self.search.textChanged.connect(self._named)
         row.addWidget(self.search)
         self.filter = QToolButton()
@@ -45,15 +55,45 @@ class LanesPanel(QWidget):
         self.filter.setToolTip("Show only the lanes of the selected nodes")
         self.filter.toggled.connect(self._filter)
         row.addWidget(self.filter)
-        for name, text in (("ease.panel", "ease"), ("keys.now", "key")):
-            button = QToolButton()
-            button.setDefaultAction(actions[name])
-            button.setText(text)
-            button.setFont(font(11))
-            row.addWidget(button)
         self.ease = EasePanel(document)
         self.view.ease_wanted.connect(self.open_ease)
         actions.connect("ease.panel", self.open_ease)
+        self.choose("lanes")
+
+    def _tabs(self) -> QWidget:
+        """The words that choose between lanes and curves."""
+        out = QWidget()
+        row = QHBoxLayout(out)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        group = QButtonGroup(out)
+        for name, text, tip in _TABS:
+            button = QToolButton()
+            button.setText(text)
+            button.setCheckable(True)
+            button.setFont(heading_font())
+            button.setToolTip(tip)
+            button.setStyleSheet(
+                f"QToolButton {{ color: {SOFT}; background: transparent; padding: 2px 0px; }}"
+                f"QToolButton:checked {{ color: {AMBER}; background: transparent; }}"
+            )
+            button.clicked.connect(lambda checked, name=name: self.choose(name))
+            group.addButton(button)
+            row.addWidget(button)
+            self._buttons[name].append(button)
+        return out
+
+    @property
+    def shown(self) -> str:
+        return "curves" if self._pages.currentWidget() is self.curves else "lanes"
+
+    def choose(self, name: str) -> None:
+        """Show the lanes, or the curves."""
+        self._pages.setCurrentIndex(0 if name == "lanes" else 1)
+        for each, buttons in self._buttons.items():
+            for button in buttons:
+                button.setChecked(each == name)
+        self._actions["view.curves"].setChecked(name == "curves")
 
     def _filter(self, on: bool) -> None:
         self.view.only_selected = on

@@ -1,0 +1,1 @@
+"""Curves: the values of channels over time, and their speeds, shaped by keys and handles."""

@@ -1,0 +1,178 @@
+"""The curves with their strip: what is drawn, how handles are, and the numbers of the key that is selected."""
+
+from functools import partial
+
+from msgspec.structs import replace
+from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+
+from ...evaluate import keying
+from ...motion.keys import slopes_at, with_slopes
+from ...scene import Channel, Key, Scene, SceneError, channel_or_default, spec
+from ...scene.channels import ChannelSpec
+from ...scene.edits import KeyRef, merge_keys, set_channel
+from ..document import Document
+from ..number_field import NumberField
+from ..panel import label
+from ..theme import LINE, PANEL, font
+from .view import CurvesView
+
+_STYLES = (
+    ("auto", "auto", "Slopes by themselves, never overshooting"),
+    ("auto smooth", "smooth", "Slopes by themselves, as smooth as can be"),
+    ("smooth", "one slope", "By hand: the same slope on both sides"),
+    ("broken", "two slopes", "By hand: each side has its own slope"),
+    ("flat", "flat", "By hand: level on both sides"),
+)
+
+_NUMBERS = (
+    ("frame", "frame", "The key's frame"),
+    ("value", "value", "The key's value"),
+    ("into", "slope in", "Slope before the key, per second"),
+    ("out", "out", "Slope after the key, per second"),
+)
+
+
+class CurvesPanel(QWidget):
+    """A strip over the curves."""
+
+    def __init__(self, document: Document, tabs: QWidget) -> None:
+        super().__init__()
+        self._document = document
+        self.view = CurvesView(document)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        strip = QWidget()
+        strip.setObjectName("curves-strip")
+        strip.setStyleSheet(f"#curves-strip {{ background: {PANEL}; border-bottom: 1px solid {LINE}; }}")
+        strip.setFixedHeight(34)
+        row = QHBoxLayout(strip)
+        row.setContentsMargins(14, 0, 14, 0)
+        row.setSpacing(3)
+        row.addWidget(tabs)
+        row.addSpacing(12)
+        self.speeds = self._switch("speed", "Speeds in place of values: drag a key up or down to change its speed")
+        self.speeds.toggled.connect(lambda on: self.view.set_mode(speeds=on))
+        self.normal = self._switch("one scale", "Every curve drawn from its lowest to its highest value")
+        self.normal.toggled.connect(lambda on: self.view.set_mode(normal=on))
+        fit = self._button("fit", "See the selected keys, or everything (double-click); Alt+drag zooms to a box")
+        fit.clicked.connect(self.view.fit)
+        for widget in (self.speeds, self.normal, fit):
+            row.addWidget(widget)
+        row.addSpacing(12)
+        self.styles: dict[str, QToolButton] = {}
+        for style, text, tip in _STYLES:
+            button = self._button(text, tip)
+            button.clicked.connect(lambda checked, style=style: self.set_style(style))
+            self.styles[style] = button
+            row.addWidget(button)
+        row.addStretch()
+        self.fields: dict[str, NumberField] = {}
+        for name, text, tip in _NUMBERS:
+            unit = "pixels" if name == "frame" else "factor"
+            field = NumberField(ChannelSpec(name, text, unit, 0.0, -1e9, 1e9, 1.0 if name == "frame" else 0.05))
+            field.follow(document, partial(f"Key {text}".format), partial(self.put, name), f"curve/{name}")
+            field.setFixedWidth(72)
+            field.setToolTip(tip)
+            row.addWidget(label(text, "soft", 11))
+            row.addWidget(field)
+            self.fields[name] = field
+        column.addWidget(strip)
+        column.addWidget(self.view, 1)
+        for signal in (document.changed, document.keys_selected):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    @staticmethod
+    def _button(text: str, tip: str) -> QToolButton:
+        out = QToolButton()
+        out.setText(text)
+        out.setFont(font(11))
+        out.setToolTip(tip)
+        out.setAccessibleName(tip)
+        return out
+
+    def _switch(self, text: str, tip: str) -> QToolButton:
+        out = self._button(text, tip)
+        out.setCheckable(True)
+        return out
+
+    def _key(self) -> tuple[KeyRef, Channel, int] | None:
+        """The one key that is selected."""
+        refs = self._document.selected_keys
+        if len(refs) != 1:
+            return None
+        (ref,) = refs
+        channel = self._document.scene.node(ref.node).channel(ref.channel)
+        if channel is None:
+            return None
+        index = next((i for i, key in enumerate(channel.keys) if abs(key.frame - ref.frame) < 1e-6), None)
+        return None if index is None else (ref, channel, index)
+
+    def refresh(self) -> None:
+        found = self._key()
+        has_keys = bool(self._document.selected_keys)
+        for button in self.styles.values():
+            button.setEnabled(has_keys)
+        for field in self.fields.values():
+            field.setEnabled(found is not None)
+        if found is None:
+            return
+        ref, channel, index = found
+        fps = self._document.settings.rate.fps
+        unit = spec(self._document.scene.node(ref.node), ref.channel)
+        into, out = slopes_at(channel.keys, index)
+        key = channel.keys[index]
+        shown = {"frame": key.frame, "value": key.value, "into": into * fps, "out": out * fps}
+        for name, value in shown.items():
+            field = self.fields[name]
+            if name != "frame" and field.spec.unit != unit.unit:
+                field.spec = replace(field.spec, unit=unit.unit, nudge=unit.nudge)
+            field.show_value(value, locked=channel.locked)
+
+    def put(self, name: str, value: float, merge: str = "") -> None:
+        """Change one number of the selected key."""
+        document, found = self._document, self._key()
+        if found is None:
+            return
+        ref, _, index = found
+        base = document.gesture_base
+        fps = document.settings.rate.fps
+        moved = ref
+
+        def changed(scene: Scene) -> Scene:
+            nonlocal moved
+            channel = channel_or_default(scene.node(ref.node), ref.channel)
+            at = next((i for i, key in enumerate(channel.keys) if abs(key.frame - ref.frame) < 1e-6), index)
+            keys = channel.keys
+            if name in ("into", "out"):
+                slopes = {"into" if name == "into" else "out": value / fps}
+                keys = with_slopes(keys, at, slopes.get("into"), slopes.get("out"))
+            else:
+                known = spec(scene.node(ref.node), ref.channel)
+                key = keys[at]
+                new = (
+                    Key(value, key.value, key.span)
+                    if name == "frame"
+                    else Key(key.frame, min(max(value, known.low), known.high), key.span)
+                )
+                keys = merge_keys([each for i, each in enumerate(keys) if i != at], [new])
+                moved = KeyRef(ref.node, ref.channel, new.frame)
+            return set_channel(scene, ref.node, replace(channel, keys=keys))
+
+        try:
+            state = base.with_scene(changed(base.scene))
+        except (SceneError, ValueError) as problem:
+            document.say(str(problem), True)
+            return
+        if document.in_gesture:
+            document.preview(state)
+        else:
+            document.push(f"Key {name}", state, merge)
+        document.select_keys([moved])
+
+    def set_style(self, style: str) -> None:
+        """Make the handles of the selected keys flat, smooth, broken or automatic."""
+        refs = self._document.selected_keys
+        if refs:
+            self._document.edit(f"Handles: {style}", lambda scene: keying.set_style(scene, refs, style))
