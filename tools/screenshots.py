@@ -33,6 +33,7 @@ class Studio:
         self.app = make_app()
         self.window = MainWindow(make_settings())
         apply_style(self.app)
+        self.window.preview.budget = 0
         self.window.files.open(DEMO_SCENE, as_copy=True, ask=False)
         self.window.resize(1280, 800)
         self.window.show()

@@ -42,6 +42,7 @@ def make_window(qapp, settings):
     def make() -> MainWindow:
         window = MainWindow(settings)
         apply_style(qapp)
+        window.preview.budget = 0  # Frames drawn ahead would keep the renderer busy; tests of them ask for it.
         window.resize(1280, 800)
         window.show()
         QTest.qWaitForWindowExposed(window)

@@ -176,3 +176,38 @@ def test_copied_keys_are_pasted_onto_another_node(keyed):
     document.select_keys([KeyRef("turn", "rotation.y", 0.0)])
     trigger(keyed, "keys.paste_onto")
     assert any("another unit" in text for text in said)
+
+
+def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_path, monkeypatch):
+    from wild_heron.desk.lanes import ease_panel
+    from wild_heron.files.eases import load_eases
+
+    monkeypatch.setattr(ease_panel, "user_file", lambda: tmp_path / "mine" / "eases.json")
+    document, panel = keyed.document, keyed.lanes.ease
+    document.select_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
+    trigger(keyed, "ease.panel")
+    panel.soft[0].edited.emit(0.8, False)
+    panel.soft[1].edited.emit(0.1, False)
+    spans = {document.scene.node("card").channel(name).keys[0].span for name in ("position.y", "opacity")}
+    assert spans == {wh.Bezier(0.8, 0.0, 0.9, 1.0)}
+    panel.keep(wh.NamedEase("Lantern sway", spans.pop()))
+    assert [each.name for each in document.scene.eases] == ["Lantern sway"]
+    assert load_eases(tmp_path / "mine" / "eases.json")[0].name == "Lantern sway"
+    # Another scene has it too.
+    document.reset(wh.Scene(), None)
+    panel._rebuild()
+    assert panel.tiles[-1].name == "Lantern sway"
+    (tmp_path / "mine" / "eases.json").write_text('[{"name": "x", "ease": {"type": "exec"}}]')
+    panel._rebuild()
+    assert panel.tiles[-1].name == "smooth"
+
+
+def test_new_keys_take_the_scenes_ease(keyed):
+    document, panel = keyed.document, keyed.lanes.ease
+    document.select_keys([KeyRef("card", "position.y", 0.0)])
+    trigger(keyed, "ease.panel")
+    next(tile for tile in panel.tiles if tile.name == "spring").click()
+    assert isinstance(document.scene.node("card").channel("position.y").keys[0].span, wh.Spring)
+    panel._for_new()
+    document.edit("Key", lambda scene: wh.edits.set_key(scene, "target", "position.x", 3.0, 1.0))
+    assert document.scene.node("target").channel("position.x").keys[0].span == wh.Spring()

@@ -27,6 +27,7 @@ from .opening import Opener
 from .overview.painting import has_body
 from .overview.panel import OverviewPanel
 from .playback import Playback
+from .preview_cache import STREAM, PreviewCache
 from .render_link import RenderLink
 from .rig_commands import RigCommands
 from .rig_panel import RigPanel
@@ -50,7 +51,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Wild Heron")
         self.setAcceptDrops(True)
         self.document = Document()
-        self.link = RenderLink(("lens", "overview"))
+        self.link = RenderLink(("lens", "overview", STREAM))
         self.playback = Playback(self.document)
         self.actions_ = ActionTable(self)
         self.commands = Commands(self.document)
@@ -83,6 +84,8 @@ class MainWindow(QMainWindow):
         self.rig = RigPanel(document)
         self.depth = DepthPanel(document)
         self.lens = LensPanel(document, self.link, self.playback, self.actions_)
+        self.preview = PreviewCache(document, self.link)
+        self.lens.view.cache = self.preview
         self.overview = OverviewPanel(document, self.link, self.actions_)
         self.inspector = Inspector(document)
         self.builder = RigBuilder(document)
@@ -96,6 +99,8 @@ class MainWindow(QMainWindow):
         self.board.hide()
         self.wires = Wires(self, document)
         self.lanes = LanesPanel(document, self.actions_)
+        self.lanes.view.cached = lambda: self.preview.held
+        self.preview.changed.connect(self.lanes.view.update)
         self.status = StatusLine(document)
         self.banner = Banner()
         self.areas = {
@@ -269,6 +274,7 @@ class MainWindow(QMainWindow):
         for signal in (document.changed, document.selection_changed, document.settings_changed, document.file_changed):
             signal.connect(self._refresh)
         self.playback.changed.connect(self._refresh)
+        self.playback.changed.connect(lambda: setattr(self.preview, "playing", self.playback.is_playing))
         files.recent_changed.connect(self._fill_recent)
         files.recovery_found.connect(self._offer_recovery)
         files.artwork_missing.connect(self._offer_missing)
@@ -385,6 +391,7 @@ class MainWindow(QMainWindow):
         self.overview.view.ask()
 
     def reload_artwork(self) -> None:
+        self.preview.clear()
         self.link.reload_artwork()
         self.lens.view.ask()
         self.overview.view.ask()
@@ -478,6 +485,7 @@ class MainWindow(QMainWindow):
         self.files.autosaver.clear()
         self._remember()
         self._start.stop()
+        self.preview.stop()
         self.link.close()
         self.bringer.shut_down()
         self.document.stop()

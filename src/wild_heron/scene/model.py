@@ -16,7 +16,7 @@ from .grounds import Surface, Waves
 from .paths import CirclePath, Curve
 from .rates import Rate
 from .solids import Shape
-from .spans import Beyond, Linear, Span
+from .spans import CSS_EASE_IN_OUT, Beyond, Ease, Flow, Hold, Linear, Span
 from .types import Identity, Name, Number, Size
 
 Colour = Annotated[str, Meta(pattern=r"^(#[0-9a-fA-F]{6})?$")]
@@ -236,6 +236,13 @@ class Distance(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise ValueError("haze must end farther away than it starts")
 
 
+class NamedEase(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """An ease that was given a name, to be used again."""
+
+    name: Name
+    ease: Ease
+
+
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Frame size in pixels, rate, first and last frame, and what a unit is worth."""
 
@@ -248,6 +255,8 @@ class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     mm_per_unit: Annotated[float, Meta(gt=1e-3, le=1e9)] = 100.0
     background: Tone = "#000000"
     distance: Distance | None = None
+    new_keys: Ease | Flow | Hold = CSS_EASE_IN_OUT
+    """The span of a channel's first keys; later ones take after their neighbours."""
 
     def __post_init__(self) -> None:
         if self.last < self.first:
@@ -266,6 +275,7 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
     nodes: tuple[AnyNode, ...] = ()
     camera: Identity | None = None
     formats: tuple[Format, ...] = ()
+    eases: Annotated[tuple[NamedEase, ...], Meta(max_length=128)] = ()
 
     def __contains__(self, node_id: str) -> bool:
         return any(node.id == node_id for node in self.nodes)

@@ -3,12 +3,38 @@
 import time
 from functools import lru_cache
 
+import msgspec
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QButtonGroup,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QInputDialog,
+    QToolButton,
+    QVBoxLayout,
+)
 
+from ...files.eases import load_eases, save_eases, user_file, with_ease
+from ...files.errors import FileError
 from ...motion import sample_ease
-from ...scene import Bezier, Family, Flow, Hold, Linear, Span, Steps, span_label
+from ...motion.keys import strengths
+from ...scene import (
+    Bezier,
+    Cut,
+    Family,
+    Flow,
+    Handles,
+    Hold,
+    Linear,
+    NamedEase,
+    Span,
+    Spring,
+    Steps,
+    span_label,
+)
 from ...scene.channels import ChannelSpec
 from ...scene.edits import KeyRef, set_spans
 from ...scene.spans import CSS_EASE, CSS_EASE_IN, CSS_EASE_IN_OUT, CSS_EASE_OUT
@@ -19,6 +45,8 @@ from ..theme import AMBER, DEEP, HOVER, LINE, PANEL, RAISED, REED, SOFT, TEXT, c
 
 _SECONDS = 1.6
 _COLUMNS = 9
+_MOST_KEPT = 17
+"""How many kept eases have a tile."""
 _NAMES = ("sine", "quad", "cubic", "quart", "quint", "expo", "circ", "back", "elastic", "bounce")
 
 
@@ -138,13 +166,88 @@ class EasePanel(QFrame):
             self.handles.append(field)
             row.addWidget(field)
         row.addSpacing(8)
+        self.soft: list[NumberField] = []
+        for k, (text, tip) in enumerate((("soft start", "How soft it starts"), ("landing", "How soft it lands"))):
+            row.addWidget(label(text, "soft", 11))
+            field = NumberField(ChannelSpec(text, tip, "share", 0.42, 0.0, 1.0, 0.01))
+            field.setToolTip(f"{tip}, in percent: drag, type, or use the wheel")
+            field.edited.connect(lambda value, repeats, k=k: self._soften(k, value))
+            field.drag_started.connect(lambda: self._document.begin("Shape the ease"))
+            field.dragged.connect(lambda value, k=k: self._soften(k, value))
+            field.drag_finished.connect(self._document.commit)
+            field.drag_cancelled.connect(self._document.cancel)
+            field.setFixedWidth(58)
+            self.soft.append(field)
+            row.addWidget(field)
+        row.addSpacing(8)
         row.addWidget(label("Steps", "soft", 11))
         self.steps = NumberField(ChannelSpec("steps", "number of steps", "count", 6.0, 1.0, 1000.0, 1.0))
         self.steps.edited.connect(lambda value, repeats: self.apply(Steps(max(1, round(value)))))
         self.steps.setFixedWidth(58)
         row.addWidget(self.steps)
         row.addStretch()
+        for text, tip, slot in (
+            ("keep…", "Keep this ease by a name, in the scene and for other scenes", self._keep),
+            ("for new keys", "A channel's first keys take this ease from now on", self._for_new),
+        ):
+            button = QToolButton()
+            button.setText(text)
+            button.setFont(font(11))
+            button.setToolTip(tip)
+            button.clicked.connect(slot)
+            row.addWidget(button)
         return row
+
+    def _soften(self, k: int, value: float) -> None:
+        curve = self.current()
+        curve = curve if isinstance(curve, Bezier) else CSS_EASE_IN_OUT
+        amounts = [curve.x1, 1.0 - curve.x2]
+        amounts[k] = value
+        self.apply(strengths(*amounts))
+
+    def _eases(self) -> list[NamedEase]:
+        """The scene's own eases, then the user's others."""
+        try:
+            mine = load_eases(user_file())
+        except FileError as problem:
+            self._document.say(str(problem), True)
+            mine = ()
+        kept = self._document.scene.eases
+        names = {each.name for each in kept}
+        return [*kept, *(each for each in mine if each.name not in names)]
+
+    def _keep(self) -> None:
+        current = self.current()
+        if not isinstance(current, Linear | Bezier | Steps | Family | Spring):
+            self._document.say("Select one span, or spans of one ease, to keep it by a name.", True)
+            return
+        name, accepted = QInputDialog.getText(self, "Keep the ease", "Its name:", text=span_label(current))
+        if accepted and name.strip():
+            self.keep(NamedEase(name.strip()[:200], current))
+
+    def keep(self, ease: NamedEase) -> None:
+        """Keep an ease by its name, in the scene and in the user's file."""
+        self._document.edit(
+            f"Keep ease {ease.name}",
+            lambda scene: msgspec.structs.replace(scene, eases=with_ease(scene.eases, ease)),
+        )
+        try:
+            save_eases(user_file(), with_ease(load_eases(user_file()), ease))
+        except FileError as problem:
+            self._document.say(str(problem), True)
+        self._rebuild()
+
+    def _for_new(self) -> None:
+        current = self.current()
+        if current is None or isinstance(current, Cut | Handles):
+            self._document.say("Select one span whose ease new keys should have.", True)
+            return
+        self._document.edit(
+            f"New keys: {span_label(current)}",
+            lambda scene: msgspec.structs.replace(
+                scene, settings=msgspec.structs.replace(scene.settings, new_keys=current)
+            ),
+        )
 
     @property
     def direction(self) -> str:
@@ -161,6 +264,8 @@ class EasePanel(QFrame):
             (CSS_EASE_OUT, "ease out"), (CSS_EASE_IN_OUT, "ease in-out"),
         ]  # fmt: skip
         families: list[tuple[Span, str]] = [(Family(name, self.direction), name) for name in _NAMES]  # type: ignore[arg-type]
+        families += [(Spring(), "spring"), (Flow("smooth"), "smooth")]
+        families += [(each.ease, each.name) for each in self._eases()[:_MOST_KEPT]]
         self.tiles = []
         for k, (span, name) in enumerate([*plain, *families]):
             tile = EaseTile(span, name)
@@ -197,6 +302,8 @@ class EasePanel(QFrame):
             tile.setEnabled(bool(refs))
         curve = current if isinstance(current, Bezier) else CSS_EASE_IN_OUT
         for field, value in zip(self.handles, (curve.x1, curve.y1, curve.x2, curve.y2), strict=True):
+            field.show_value(value, locked=not refs)
+        for field, value in zip(self.soft, (curve.x1, 1.0 - curve.x2), strict=True):
             field.show_value(value, locked=not refs)
         self.steps.show_value(float(current.count) if isinstance(current, Steps) else 6.0, locked=not refs)
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont, QPainter, QPainterPath, QPen, QPolygonF
 from ...scene import span_label
 from ...scene.edits import KeyRef
 from ..channel_field import channel_mark
-from ..theme import AMBER, DEEP, LINE, PANEL, REED, RUST, SOFT, TEXT, colour, font
+from ..theme import AMBER, DEEP, LINE, PANEL, REED, RUST, SKY, SOFT, TEXT, colour, font
 from .axis import LABELS, ROW, RULER
 from .shapes import Lane, beyond_outline, span_outline, value_range
 
@@ -49,6 +49,19 @@ class LanesPainter:
                 self.p.drawText(QPointF(x + 4, 16), f"{frame:g}")
             n += 1
         self.p.setClipping(False)
+
+    def held(self) -> None:
+        """Under the ruler's range: the frames whose picture is held in memory, which play at full rate."""
+        axis, frames = self.view.axis, self.view.cached()
+        if not frames:
+            return
+        self.p.save()
+        self.p.setClipRect(QRectF(LABELS, 0, self.view.width() - LABELS, RULER + 2))
+        runs = np.split(np.array(frames), np.flatnonzero(np.diff(frames) > 1.0) + 1)
+        for run in runs:
+            left, right = axis.x(float(run[0])), axis.x(float(run[-1]) + 1.0)
+            self.p.fillRect(QRectF(left, RULER, max(right - left, 1.0), 2), colour(SKY))
+        self.p.restore()
 
     def rows(self) -> None:
         rows = self.view.lanes()

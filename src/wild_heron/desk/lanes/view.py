@@ -1,5 +1,7 @@
 """The lanes themselves: ruler, rows, pins, and everything the mouse does with them."""
 
+from collections.abc import Callable
+
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -40,6 +42,8 @@ class LanesView(QWidget):
         self.document = document
         self.only_selected = False
         self.named = ""
+        self.cached: Callable[[], list[float]] = list
+        """Frames whose picture is held in memory."""
         self.folded: frozenset[str] = frozenset()
         self._axis: TimeAxis | None = None
         self._rows: tuple[Scene, tuple[object, ...], list[Lane]] | None = None
@@ -148,6 +152,7 @@ class LanesView(QWidget):
         p = QPainter(self)
         p.drawPixmap(0, 0, self._cache[1])
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        LanesPainter(p, self).held()
         LanesPainter(p, self).dots()
         LanesPainter(p, self).playhead()
         if self._box is not None:

@@ -21,6 +21,7 @@ from ...render.messages import LensView as LensRequest
 from ...space.lens import fit_scale
 from ...space.moves import Moves
 from ..document import Document
+from ..preview_cache import PreviewCache
 from ..render_link import RenderLink, Wish
 from ..theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
 from .moves import CameraMoves
@@ -92,6 +93,8 @@ class LensView(QWidget):
         """Whether false colours show how far thrown photographs are stretched."""
         self.stretched: tuple[float, float] | None = None
         """The parts of all receivers in the picture that are stretched beyond twice, and that receive nothing."""
+        self.cache: PreviewCache | None = None
+        self._wish: Wish | None = None
         self._image: QImage | None = None
         self._drag: tuple[QPointF, Moves, float, bool] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -138,22 +141,35 @@ class LensView(QWidget):
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
         chosen = self._document.format_or_none
         view = LensRequest(camera.id, chosen.name if chosen else None, self.stretch)
-        self._link.want("lens", Wish(self._document.frame, view, min(width, 8192), min(height, 4320)))
+        wish = Wish(self._document.frame, view, min(width, 8192), min(height, 4320))
+        self._wish = wish
+        held = self.cache.look_up(wish) if self.cache is not None and not self.stretch else None
+        if held is None:
+            self._link.want("lens", wish)
+        else:
+            self._link.forget("lens")
+            self._take(held, complete=True)
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:
-        if stream == "lens":
-            if not self.isVisible():
-                return
-            if self.stretch:
-                self.bare = None
-                image, self.stretched = false_colours(image)
-            else:
-                self.bare, self.stretched = None if stream in self._link.unfinished else bare_sides(image), None
-            self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(
-                QImage.Format.Format_RGB32
-            )
-            self.shown.emit()
-            self.update()
+        if stream == "lens" and self.isVisible():
+            complete = stream not in self._link.unfinished
+            wish = self._wish
+            kept = self.cache is not None and complete and not self.stretch and wish is not None and wish.frame == frame
+            settled = self._document.moving is self._document.scene and not self._document.in_gesture
+            if kept and settled and (image.width(), image.height()) == (wish.width, wish.height):
+                self.cache.store(wish, image)
+            self._take(image, complete)
+
+    def _take(self, image: QImage, complete: bool) -> None:
+        """Show a picture, and read from it what it shows."""
+        if self.stretch:
+            self.bare = None
+            image, self.stretched = false_colours(image)
+        else:
+            self.bare, self.stretched = bare_sides(image) if complete else None, None
+        self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(QImage.Format.Format_RGB32)
+        self.shown.emit()
+        self.update()
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.ask()

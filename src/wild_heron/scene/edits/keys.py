@@ -10,7 +10,7 @@ import msgspec
 from ..channels import channel_or_default, spec
 from ..errors import SceneError
 from ..model import AnyNode, Channel, Key, Scene
-from ..spans import DEFAULT_SPAN, Span
+from ..spans import Span
 from .nodes import replace_node
 
 SAME_FRAME = 1e-6
@@ -71,7 +71,7 @@ def set_key(scene: Scene, node_id: str, name: str, frame: float, value: float, s
     if at < len(keys) and abs(keys[at].frame - frame) <= SAME_FRAME:
         keys[at] = Key(keys[at].frame, value, span or keys[at].span)
     else:
-        inherited = keys[at - 1].span if at else (keys[0].span if keys else DEFAULT_SPAN)
+        inherited = keys[at - 1].span if at else (keys[0].span if keys else scene.settings.new_keys)
         keys.insert(at, Key(float(frame), value, span or inherited))
     return set_channel(scene, node_id, msgspec.structs.replace(channel, keys=tuple(keys)))
 
