@@ -211,3 +211,49 @@ def test_new_keys_take_the_scenes_ease(keyed):
     panel._for_new()
     document.edit("Key", lambda scene: wh.edits.set_key(scene, "target", "position.x", 3.0, 1.0))
     assert document.scene.node("target").channel("position.x").keys[0].span == wh.Spring()
+
+
+@pytest.mark.parametrize(("scope", "count"), [("changed", 1), ("pose", 6), ("lens", 10), ("everything", 10)])
+def test_what_auto_key_writes_is_chosen_and_just_those_are_taken_back(keyed, scope, count):
+    document = keyed.document
+    document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", binds=()))
+    trigger(keyed, f"keys.scope_{scope}")
+    trigger(keyed, "keys.auto")
+    document.set_frame(9.0)
+    before = document.scene
+    document.set_values("Move", {("cam", "position.x"): 2.0})
+    written = sum(len(channel.keys) for channel in document.scene.node("cam").channels)
+    assert written == count if scope != "everything" else written >= count
+    document.edit("Something else", lambda scene: wh.edits.rename(scene, "card", "Sign"))
+    trigger(keyed, "keys.undo_last")
+    assert document.scene.node("cam") == before.node("cam")
+    assert document.scene.node("card").name == "Sign"
+
+
+def test_a_key_is_dragged_on_its_way_in_the_overview(keyed):
+    import numpy as np
+
+    document, view = keyed.document, keyed.overview.view
+    document.select(["card"])
+    view.set_mode("front")
+    view.frame_all(("card",))
+    document.set_frame(30.0)
+    before = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")
+    spot = view._project(before[1:2])[0]
+    found = view.path_key_at(QPointF(*spot))
+    assert (found.node, found.frame) == ("card", 10.0)
+    drag = (18.0, -24.0)
+    view._rest.stop()
+    view._drag = None
+    Mouse.send(view, "press", QPointF(*spot))
+    if view._drag is None or view._drag[0] != "key":
+        view._drag = ("key", QPointF(*spot), found)  # A handle of the node lies over it here.
+    Mouse.send(view, "move", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
+    Mouse.send(view, "release", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
+    after = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")
+    assert view._project(after[1:2])[0] == pytest.approx(spot + np.array(drag), abs=0.5)
+    assert after[0] == pytest.approx(before[0])
+    assert after[2] == pytest.approx(before[2])
+    assert document.undo_name == "Move Card at frame 10"
+    view.show_onion(True)
+    assert not view.grab().isNull()

@@ -30,7 +30,7 @@ from ..scene.edits import (
 )
 from .document import Document
 from .inspector import release
-from .recording import discard_pending, key_now, key_pending
+from .recording import discard_pending, in_scope, key_now, key_pending
 
 
 class Commands(QObject):
@@ -274,6 +274,7 @@ class Commands(QObject):
         for node_id in self._selected("key"):
             node = document.scene.node(node_id)
             names = [channel.name for channel in node.channels if channel.keys]
+            names = list(dict.fromkeys([*names, *in_scope(node, document.scope)]))
             if not names:
                 extra = (FOCAL,) if isinstance(node, Camera) else (OPACITY,) if OPACITY in specs(node) else ()
                 names = [*POSITION, *ROTATION, *extra]

@@ -20,13 +20,14 @@ from ..scene import (
     Scene,
     SceneError,
     Settings,
+    channel_or_default,
     main_format,
     spec,
 )
 from ..scene.dependencies import descendants
 from ..scene.edits import KeyRef, change_node
 from .ahead import Ahead
-from .recording import Recorded, State, record
+from .recording import Recorded, Scope, State, in_scope, record, without_keys
 from .turns import Turns
 
 _UNDO_STEPS = 500
@@ -60,6 +61,9 @@ class Document(QObject):
         self.path: Path | None = None
         self.base: Path | None = None
         self.auto_key = False
+        self.scope: Scope = "changed"
+        self.last_keys: tuple[Scene, tuple[KeyRef, ...]] | None = None
+        """The scene before keys were written last, and which they are."""
         self.loop = True
         self.play_range: tuple[int, int] | None = None
         self.format_name: str | None = None
@@ -352,6 +356,8 @@ class Document(QObject):
         if not changes:
             return
         base = self._gesture[1] if self._gesture else self._state
+        if self.auto_key and self.scope != "changed":
+            changes = dict(changes) | self._along(changes)
         try:
             recorded = record(base, changes, self._frame, self.auto_key)
         except SceneError as problem:
@@ -359,8 +365,34 @@ class Document(QObject):
             return
         self.apply_recorded(name, recorded, merge)
 
+    def _along(self, changes: Mapping[tuple[str, str], float]) -> dict[tuple[str, str], float]:
+        """What is keyed along with changes, at the values there are."""
+        here = self.here
+        found = {}
+        for node_id in {node for node, _ in changes}:
+            for name in in_scope(self.scene.node(node_id), self.scope):
+                if (node_id, name) not in changes and not channel_or_default(self.scene.node(node_id), name).locked:
+                    found[node_id, name] = float(here.value(node_id, name)[0])
+        return found
+
+    def set_scope(self, scope: Scope) -> None:
+        self.scope = scope
+        self.settings_changed.emit()
+
+    def undo_last_keys(self) -> None:
+        """Take just the keys back that were written last; everything else stays."""
+        if self.last_keys is None:
+            self.say("No keys were written yet.", True)
+            return
+        before, refs = self.last_keys
+        count = len(refs)
+        self.last_keys = None
+        self.edit(f"Take back {count} key{'' if count == 1 else 's'}", lambda scene: without_keys(scene, before, refs))
+
     def apply_recorded(self, name: str, recorded: Recorded, merge: str = "") -> None:
         """Take over a recorded change and say what it became."""
+        if recorded.keys:
+            self.last_keys = (self.gesture_base.scene, recorded.keys)
         if self._gesture:
             self.preview(recorded.state)
         else:
@@ -372,7 +404,7 @@ class Document(QObject):
             self.say("; ".join(recorded.refused) + ". Unlock it first.", True)
         elif recorded.keys:
             count = len(recorded.keys)
-            self.say(f"{name}: {count} key{'' if count == 1 else 's'} written")
+            self.say(f"{name}: {count} key{'' if count == 1 else 's'} written. Ctrl+Alt+Z takes just those back.")
         elif recorded.pending:
             self.say(f"{name}: pending. Key it or discard it.", True)
 

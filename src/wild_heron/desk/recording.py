@@ -1,14 +1,16 @@
 """What a change to a channel becomes: a value, a key, or a pending value. Free of Qt."""
 
 from collections.abc import Mapping
+from typing import Literal
 
 import msgspec
 import numpy as np
 
 from ..evaluate import evaluate
 from ..motion import evaluate_channel
-from ..scene import Scene, SceneError, channel_or_default
-from ..scene.edits import KeyRef, set_channel, set_key, set_value
+from ..scene import AnyNode, Scene, SceneError, channel_or_default, specs
+from ..scene.channels import POSITION, ROTATION
+from ..scene.edits import KeyRef, merge_keys, set_channel, set_key, set_value
 
 
 class Pending(msgspec.Struct, frozen=True):
@@ -96,6 +98,35 @@ def record(state: State, changes: Mapping[tuple[str, str], float], frame: float,
         else:
             scene = set_value(scene, node_id, name, value)
     return Recorded(State(scene, tuple(pending.values())), tuple(keys), waiting, tuple(dict.fromkeys(refused)))
+
+
+Scope = Literal["changed", "pose", "lens", "everything"]
+"""What is keyed: only what changed, the pose of its node, the pose and the lens, or every channel."""
+
+
+def in_scope(node: AnyNode, scope: Scope) -> list[str]:
+    """The channels of a node that are keyed along with a change."""
+    if scope == "changed":
+        return []
+    if scope == "everything":
+        return list(specs(node))
+    lens = [name for name in specs(node) if name.startswith("lens.")] if scope == "lens" else []
+    return [*POSITION, *ROTATION, *lens]
+
+
+def without_keys(scene: Scene, before: Scene, refs: tuple[KeyRef, ...]) -> Scene:
+    """The scene with just these keys as they were in an earlier one: gone, or with their old values and spans."""
+    for ref in refs:
+        if ref.node not in scene:
+            continue
+        channel = channel_or_default(scene.node(ref.node), ref.channel)
+        old = before.node(ref.node).channel(ref.channel) if ref.node in before else None
+        key = old.key_at(ref.frame) if old is not None else None
+        rest = [each for each in channel.keys if abs(each.frame - ref.frame) > 1e-6]
+        keys = merge_keys(rest, [key] if key is not None else [])
+        value = old.value if old is not None and not keys else channel.value
+        scene = set_channel(scene, ref.node, msgspec.structs.replace(channel, keys=keys, value=value))
+    return scene
 
 
 def key_pending(state: State) -> Recorded:

@@ -28,6 +28,7 @@ from .overview.painting import has_body
 from .overview.panel import OverviewPanel
 from .playback import Playback
 from .preview_cache import STREAM, PreviewCache
+from .recording import Scope
 from .render_link import RenderLink
 from .rig_commands import RigCommands
 from .rig_panel import RigPanel
@@ -39,6 +40,7 @@ from .status import Banner, StatusLine
 from .top_bar import TopBar
 from .watching import FileWatcher
 
+SCOPES: tuple[Scope, ...] = ("changed", "pose", "lens", "everything")
 _AREAS = ("rig", "depth", "overview", "inspector", "lanes")
 
 
@@ -229,6 +231,10 @@ class MainWindow(QMainWindow):
         for name in ("insert", "hold_until", "jump", "reverse", "to_frames"):
             act(f"keys.{name}", getattr(keys, name))
         act("keys.stretch", keys.ask_stretch)
+        for scope in SCOPES:
+            act(f"keys.scope_{scope}", lambda on, scope=scope: document.set_scope(scope))
+        act("keys.undo_last", document.undo_last_keys)
+        act("view.onion", self.overview.view.show_onion)
         act("keys.shift", keys.ask_shift)
         act("keys.ripple_earlier", lambda: keys.ripple(-1.0))
         act("keys.ripple_later", lambda: keys.ripple(1.0))
@@ -295,6 +301,9 @@ class MainWindow(QMainWindow):
         actions["set.solo"].setChecked(bool(document.solo))
         actions["set.lock"].setChecked(active is not None and active.locked)
         actions["keys.auto"].setChecked(document.auto_key)
+        for scope in SCOPES:
+            actions[f"keys.scope_{scope}"].setChecked(document.scope == scope)
+        actions["keys.undo_last"].setEnabled(document.last_keys is not None)
         pending = bool(document.state.pending)
         actions["keys.pending"].setEnabled(pending)
         actions["keys.discard"].setEnabled(pending)

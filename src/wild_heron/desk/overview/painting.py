@@ -21,6 +21,7 @@ from .path_editing import paint_path
 Array = NDArray[np.float64]
 
 _MAX_PATH = 4000
+_MOST_ONIONS = 60
 _BOX_EDGES = [(i, i | bit) for bit in (1, 2, 4) for i in range(8) if not i & bit]
 
 
@@ -344,6 +345,29 @@ class OverviewPainter:
         self.p.setBrush(colour(AMBER))
         for x, y in pixels[good & path.keyed].tolist():
             self.p.drawEllipse(QPointF(x, y), 3.4, 3.4)
+
+    def onion(self) -> None:
+        """The scene's camera at every second of its way, faint."""
+        camera = self.scene.camera
+        if camera is None:
+            return
+        settings = self.scene.settings
+        step = max(round(settings.rate.fps), settings.frame_count // _MOST_ONIONS, 1)
+        frames = np.arange(settings.first, settings.last + 1, step, dtype=np.float64)
+        view = evaluate(self.scene, frames, [camera]).camera(camera)
+        w, h = float(view.width), float(view.height)
+        corner = np.array([[0, 0], [w, 0], [w, h], [0, h]])
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        for k in range(len(frames)):
+            pose, focal = view.pose[k : k + 1], view.focal_px[k : k + 1]
+            depth = np.full(4, 0.12 * self.eye.span)
+            far = self.project(pixel_to_world(corner, depth, pose, focal, w, h))
+            at = self.project(pose[:, :3, 3])[0]
+            if np.isfinite(far).all() and np.isfinite(at).all():
+                self.p.setPen(QPen(colour(AMBER, 0.32), 1))
+                self.p.drawPolygon(_points(far))
+                for edge in far:
+                    self.p.drawLine(QPointF(*at), QPointF(*edge))
 
     def handles(self, found: list[Handle], active: Handle | None) -> None:
         for handle in found:

@@ -1,5 +1,7 @@
 """The Overview area: look round the set, select nodes, move and turn them."""
 
+from typing import NamedTuple
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
@@ -8,9 +10,10 @@ from PyQt6.QtWidgets import QToolButton, QWidget
 from ...evaluate import aim_distance, evaluate
 from ...evaluate.posing import values_for_pose
 from ...render.messages import FreeView
-from ...scene import Ground, Picture, Scene, SceneError
+from ...scene import AnyNode, Ground, Key, Picture, Scene, SceneError
 from ...scene import Path as ScenePath
 from ...scene.channels import POSITION
+from ...scene.edits import set_key, set_value
 from ..actions import ActionTable
 from ..document import Document
 from ..panel import Panel
@@ -23,6 +26,7 @@ from .path_editing import PathEditor, samples
 
 MODES = ("free", "plan", "side", "front")
 _PICK = 11.0
+_KEY_REACH = 7.0
 _REST_MS = 140
 _DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
@@ -36,6 +40,7 @@ class OverviewView(QWidget):
         self.eyes = {mode: Eye(mode) for mode in MODES}
         self.mode = "free"
         self.scale = 0.5
+        self.onion = False
         self._image: QImage | None = None
         self._still: tuple[Scene, tuple[object, ...], QPixmap] | None = None
         self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
@@ -70,6 +75,10 @@ class OverviewView(QWidget):
         self.mode = mode
         self._image = None
         self.ask()
+
+    def show_onion(self, on: bool) -> None:
+        self.onion = on
+        self.update()
 
     def set_scale(self, scale: float) -> None:
         self.scale = scale
@@ -191,7 +200,7 @@ class OverviewView(QWidget):
     def _still_layer(self) -> QPixmap:
         """The grid, the pictures that stand still and the paths: drawn once for as long as nothing of them changes."""
         scene = self._document.shown
-        key = (self.eye, self.size(), self._document.selection, self.devicePixelRatioF())
+        key = (self.eye, self.size(), self._document.selection, self.devicePixelRatioF(), self.onion)
         if self._still is None or self._still[0] is not scene or self._still[1] != key:
             pixmap = QPixmap(self.size() * self.devicePixelRatioF())
             pixmap.setDevicePixelRatio(self.devicePixelRatioF())
@@ -208,6 +217,8 @@ class OverviewView(QWidget):
                 path = self._path(node_id)
                 if path is not None:
                     painter.path(path, TEXT if node_id == scene.camera else SKY)
+            if self.onion:
+                painter.onion()
             p.end()
             self._still = (scene, key, pixmap)
         return self._still[2]
@@ -259,6 +270,10 @@ class OverviewView(QWidget):
             if handle is not None:
                 self._drag = ("handle", at, handle)
                 return
+            key = self.path_key_at(at)
+            if key is not None:
+                self._drag = ("key", at, key)
+                return
             node_id = self.node_at(at)
             extend = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
             if node_id is None:
@@ -292,7 +307,10 @@ class OverviewView(QWidget):
             self.look(what.panned(offset.x(), offset.y(), self.width()))
         elif abs(offset.x()) + abs(offset.y()) >= 3 or self._document.in_gesture:
             slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-            if kind == "grip":
+            if kind == "key":
+                assert isinstance(what, KeyFrame)
+                self._drag_key(what, offset * slow)
+            elif kind == "grip":
                 broken = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
                 self.path_editor.drag(np.array([offset.x(), offset.y()]) * slow, self.eye, self.width(), broken)
             elif isinstance(what, Handle):
@@ -339,6 +357,49 @@ class OverviewView(QWidget):
         changes = {(node_id, name): value for name, value in values.items() if name in POSITION}
         document.set_values(f"Move {node.name}", changes)
 
+    def path_key_at(self, at: QPointF) -> "KeyFrame | None":
+        """A position key of a selected node, on its way, under a pixel."""
+        spot = np.array([at.x(), at.y()])
+        best: tuple[float, KeyFrame] | None = None
+        for node_id in self._document.selection:
+            node = self._document.scene.node(node_id)
+            frames = sorted({key.frame for name in POSITION for key in _keys_of(node, name)})
+            if node.locked or len(frames) < 2:
+                continue
+            pixels = self._project(evaluate(self._document.scene, frames, [node_id]).position(node_id))
+            for frame, pixel in zip(frames, pixels, strict=True):
+                off = float(np.linalg.norm(pixel - spot))
+                if off < _KEY_REACH and (best is None or off < best[0]):
+                    best = (off, KeyFrame(node_id, frame))
+        return best[1] if best else None
+
+    def _drag_key(self, key: "KeyFrame", offset: QPointF) -> None:
+        """A key moved in the plane of the view: only the position keys at its frame change."""
+        document = self._document
+        node = document.scene.node(key.node)
+        document.begin(f"Move {node.name} at frame {key.frame:g}")
+        base = document.gesture_base
+        world = evaluate(base.scene, key.frame, [key.node]).world(key.node)[0].copy()
+        unit = self.eye.units_per_pixel(world[:3, 3], self.width())
+        axes = self.eye.axes()
+        world[:3, 3] += axes[:, 0] * offset.x() * unit - axes[:, 1] * offset.y() * unit
+        try:
+            scene = base.scene
+            for name, value in values_for_pose(scene, key.node, world, key.frame).items():
+                if name not in POSITION:
+                    continue
+                channel = node.channel(name)
+                if channel is not None and channel.locked:
+                    raise SceneError(f"{document.label(key.node, name)} is locked. Unlock it first.")
+                if channel is not None and channel.keys:
+                    scene = set_key(scene, key.node, name, key.frame, value)
+                else:
+                    scene = set_value(scene, key.node, name, value)
+        except SceneError as problem:
+            document.say(str(problem), True)
+            return
+        document.preview(base.with_scene(scene))
+
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag is not None:
             self._drag = None
@@ -377,6 +438,18 @@ class OverviewView(QWidget):
             if self.path_editor.add_at(np.array([at.x(), at.y()]), self._project):
                 return
         self.frame_all(self._document.selection)
+
+
+class KeyFrame(NamedTuple):
+    """A node's keys at a frame."""
+
+    node: str
+    frame: float
+
+
+def _keys_of(node: AnyNode, name: str) -> tuple[Key, ...]:
+    channel = node.channel(name)
+    return channel.keys if channel is not None else ()
 
 
 def _value_in(scene: Scene, node_id: str, channel: str, frame: float) -> float:
