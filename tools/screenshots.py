@@ -80,6 +80,7 @@ class Studio:
         window.lanes.ease.leave()
         self._set()
         self._rigs()
+        self._keys()
         for name, dialog in (
             ("export", ExportDialog(document, window)),
             ("scene-settings", SettingsDialog(document, window)),
@@ -91,6 +92,31 @@ class Studio:
             dialog.close()
         window.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
+
+    def _keys(self) -> None:
+        """Curves with a key's handles, and lanes of which some are folded and some go on beyond their keys."""
+        window, document = self.window, self.window.document
+        sizes = window.whole.sizes()
+        window.whole.setSizes([360, 380])
+        document.set_frame(60)
+        document.select(["turn", "base", "main-camera"])
+        window.actions_["view.curves"].trigger()
+        document.select_keys([KeyRef("turn", "rotation.y", 96.0)])
+        window.lanes.curves.view.show_whole()
+        self.take("curves")
+        window.actions_["view.curves"].trigger()
+        document.select_keys([])
+        window.key_commands.set_beyond(("emblem", "rotation.y"), "after", "swing")
+        window.key_commands.set_beyond(("kite", "rotation.z"), "after", "repeat")
+        window.lanes.view.fold("main-camera")
+        window.lanes.view._axis = window.lanes.view.axis.zoomed(0.75, 120)
+        self.take("lanes")
+        window.lanes.view.fold("main-camera")
+        window.lanes.view.show_whole()
+        document.undo()
+        document.undo()
+        window.whole.setSizes(sizes)
+        document.select([])
 
     def _rigs(self) -> None:
         """An orbit being chosen, the board with a wire, a path with its grips, the cart on its ground."""

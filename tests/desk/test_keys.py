@@ -257,3 +257,67 @@ def test_a_key_is_dragged_on_its_way_in_the_overview(keyed):
     assert document.undo_name == "Move Card at frame 10"
     view.show_onion(True)
     assert not view.grab().isNull()
+
+
+def test_a_pose_and_an_ease_are_copied_to_others(keyed):
+    document = keyed.document
+    document.select(["card"])
+    document.set_frame(10.0)
+    wanted = document.here.position("card")[0]
+    trigger(keyed, "keys.copy_pose")
+    document.select(["target"])
+    trigger(keyed, "keys.paste_pose")
+    assert evaluate(document.scene, 0.0).position("target")[0] == pytest.approx(wanted)
+    assert not document.scene.node("target").channel("position.x").keys
+    document.edit("Ease", lambda s: wh.edits.set_spans(s, [KeyRef("card", "position.x", 10.0)], wh.Spring()))
+    document.select_keys(
+        [KeyRef("card", "position.x", 0.0), KeyRef("card", "position.x", 10.0), KeyRef("card", "position.x", 30.0)]
+    )
+    trigger(keyed, "ease.copy")
+    document.select_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
+    trigger(keyed, "ease.paste")
+    node = document.scene.node("card")
+    first = node.channel("position.x").keys[0].span
+    assert [node.channel(name).keys[0].span for name in ("position.y", "opacity")] == [first, first]
+
+
+def test_one_row_sums_up_all_keys_of_the_scene(keyed):
+    document, view = keyed.document, keyed.lanes.view
+    assert view.lanes()[0].node == "turn"
+    document.edit("Key", lambda scene: wh.edits.set_key(scene, "target", "position.x", 10.0, 1.0))
+    top = view.lanes()[0]
+    assert (top.node, top.label) == ("", "All keys")
+    refs = top.refs(document.scene, 10.0)
+    assert refs == {KeyRef("target", "position.x", 10.0), KeyRef("card", "position.x", 10.0)}
+    Mouse.drag(view, QPointF(13, view.row_top(0) + ROW / 2))
+    assert view.folded == {"card"}
+    Mouse.drag(view, QPointF(view.axis.x(10.0), view.row_top(0) + ROW / 2))
+    assert document.selected_keys == refs
+    assert not view.grab().isNull()
+
+
+def test_a_drag_in_the_overview_keeps_to_the_axis_whose_key_is_held(keyed):
+    document, view = keyed.document, keyed.overview.view
+    document.select(["target"])
+    view.set_mode("free")
+    view._rest.stop()
+    before = document.here.position("target")[0].copy()
+    at = QPointF(*view._project(before[None])[0])
+    view._drag = ("move", at, "target")
+    QTest.keyPress(view, Qt.Key.Key_X)
+    Mouse.send(view, "move", at + QPointF(40, -30))
+    QTest.keyRelease(view, Qt.Key.Key_X)
+    Mouse.send(view, "release", at + QPointF(40, -30))
+    moved = document.here.position("target")[0] - before
+    assert abs(moved[0]) > 0.1
+    assert moved[1:] == pytest.approx([0.0, 0.0], abs=1e-6)
+
+
+def test_a_key_snaps_to_another_that_sits_between_frames(keyed):
+    document, view = keyed.document, keyed.lanes.view
+    document.edit("Between", lambda scene: wh.edits.set_key(scene, "card", "position.y", 12.4, 1.0))
+    row = row_of(view, "card", "position.x")
+    y = view.row_top(row) + ROW / 2
+    start = QPointF(view.axis.x(10.0), y)
+    Mouse.drag(view, start, (view.axis.pixels_per_frame * 2.3, 0))
+    assert frames(keyed, "position.x") == [0.0, pytest.approx(12.4), 30.0]

@@ -7,11 +7,12 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ..evaluate import keying
 from ..motion.keys import continued
-from ..scene import Channel, Scene, SceneError, channel_or_default
-from ..scene.channels import POSITION
-from ..scene.edits import KeyRef, set_channel
+from ..scene import Channel, Scene, SceneError, Span, channel_or_default, span_label, specs
+from ..scene.channels import POSITION, ROTATION, SCALE
+from ..scene.edits import KeyRef, set_channel, set_spans
 from ..scene.spans import Beyond
 from .document import Document
+from .spans_selected import selected_spans
 
 Place = tuple[str, str]
 BEYOND: tuple[Beyond, ...] = ("hold", "go", "repeat", "offset", "swing")
@@ -23,6 +24,8 @@ class KeyCommands(QObject):
     def __init__(self, document: Document, window: QWidget) -> None:
         super().__init__()
         self._document, self._window = document, window
+        self._pose: dict[str, float] = {}
+        self._eases: list[Span] = []
 
     def _refs(self, what: str) -> frozenset[KeyRef]:
         refs = self._document.selected_keys
@@ -116,6 +119,64 @@ class KeyCommands(QObject):
         """Make the change at the playhead a jump."""
         places, frame = self.places(), self._document.frame
         self._document.edit("Jump here", lambda scene: keying.jump(scene, places, frame))
+
+    # Copies
+
+    def copy_pose(self) -> None:
+        """Remember where the active node is, how it is turned and how large, and a camera's lens."""
+        document, node = self._document, self._document.active
+        if node is None:
+            document.say("Select the node whose pose to copy.", True)
+            return
+        names = [*POSITION, *ROTATION, *SCALE, *(n for n in specs(node) if n.startswith("lens."))]
+        self._pose = {name: document.value(node.id, name) for name in names}
+        document.say(f"The pose of {node.name} at frame {document.frame:g} is copied.")
+
+    def paste_pose(self) -> None:
+        """Give the selected nodes the copied pose, by the rules of auto-key."""
+        document = self._document
+        if not self._pose or not document.selection:
+            document.say("Copy a pose first, then select what takes it.", True)
+            return
+        changes = {
+            (node_id, name): value
+            for node_id in document.selection
+            for name, value in self._pose.items()
+            if name in specs(document.scene.node(node_id)) and abs(document.value(node_id, name) - value) > 1e-12
+        }
+        document.set_values("Paste the pose", changes)
+
+    def copy_ease(self) -> None:
+        """Remember the eases of the selected spans, in turn."""
+        refs = sorted(selected_spans(self._document), key=lambda ref: ref.frame)
+        spans = []
+        for ref in refs:
+            key = channel_or_default(self._document.scene.node(ref.node), ref.channel).key_at(ref.frame)
+            if key is not None:
+                spans.append(key.span)
+        if not spans:
+            self._document.say("Select the span whose ease to copy, in Lanes.", True)
+            return
+        self._eases = spans
+        self._document.say(f"Copied {len(spans)} ease{'' if len(spans) == 1 else 's'}: {span_label(spans[0])} …")
+
+    def paste_ease(self) -> None:
+        """Shape the selected spans with the copied eases, in turn on each channel."""
+        document, eases = self._document, self._eases
+        refs = sorted(selected_spans(document), key=lambda ref: (ref.node, ref.channel, ref.frame))
+        if not eases or not refs:
+            document.say("Copy an ease first, then select the spans that take it.", True)
+            return
+
+        def change(scene: Scene) -> Scene:
+            number, place = 0, None
+            for ref in refs:
+                number = number + 1 if (ref.node, ref.channel) == place else 0
+                place = (ref.node, ref.channel)
+                scene = set_spans(scene, [ref], eases[number % len(eases)])
+            return scene
+
+        document.edit("Paste eases", change)
 
     # How a move goes
 

@@ -228,7 +228,7 @@ class MainWindow(QMainWindow):
         act("keys.earlier", lambda: commands.nudge_keys(-1.0))
         act("keys.later", lambda: commands.nudge_keys(1.0))
         keys = self.key_commands
-        for name in ("insert", "hold_until", "jump", "reverse", "to_frames"):
+        for name in ("insert", "hold_until", "jump", "reverse", "to_frames", "copy_pose", "paste_pose"):
             act(f"keys.{name}", getattr(keys, name))
         act("keys.stretch", keys.ask_stretch)
         for scope in SCOPES:
@@ -242,6 +242,8 @@ class MainWindow(QMainWindow):
         act("keys.paste_offset", lambda: keys.paste_here(commands.clip, True))
         for how in BEYOND:
             act(f"keys.beyond_{how}", lambda how=how: keys.loop(how))
+        act("ease.copy", keys.copy_ease)
+        act("ease.paste", keys.paste_ease)
         act("ease.even", keys.even_speed)
         act("ease.match", keys.match_speed)
         act("ease.through", keys.run_through)

@@ -14,6 +14,8 @@ from .axis import TimeAxis
 Array = NDArray[np.float64]
 
 _SAMPLE_PIXELS = 2.0
+_MANY = 3
+"""From how many keyed nodes on a row sums all of them up."""
 
 
 SUM = ""
@@ -40,8 +42,13 @@ class Lane(msgspec.Struct, frozen=True):
         """The keys that a pin of the row at a frame stands for."""
         if not self.is_sum:
             return {KeyRef(self.node, self.channel, frame)}
-        channels = scene.node(self.node).channels
-        return {KeyRef(self.node, each.name, frame) for each in channels if each.key_at(frame) is not None}
+        nodes = [scene.node(self.node)] if self.node else scene.nodes
+        return {
+            KeyRef(node.id, each.name, frame)
+            for node in nodes
+            for each in node.channels
+            if each.key_at(frame) is not None
+        }
 
 
 def lanes_of(
@@ -71,6 +78,11 @@ def lanes_of(
         rows.append(Lane(node.id, SUM, node.name, node.colour, total, shut))
         if not shut:
             rows += [msgspec.structs.replace(lane, label=known[lane.channel].label, under=True) for lane in lanes]
+    if only is None and not words and len({lane.node for lane in rows}) >= _MANY:
+        frames = sorted({key.frame for lane in rows for key in lane.data.keys})
+        total = Channel("sum", keys=tuple(Key(frame, 0.0) for frame in frames))
+        shut = all(lane.folded for lane in rows if lane.is_sum)
+        rows.insert(0, Lane("", SUM, "All keys", "", total, shut))
     return rows
 
 

@@ -189,8 +189,12 @@ class LanesView(QWidget):
         return self.lanes()[row].refs(self.document.scene, self._frame(row, index))
 
     def fold(self, node: str) -> None:
-        """Fold a node's lanes into one, or open them."""
-        self.folded = self.folded ^ {node}
+        """Fold a node's lanes into one, or open them; "" for all nodes."""
+        if node:
+            self.folded = self.folded ^ {node}
+        else:
+            sums = frozenset(each.node for each in self.lanes() if each.is_sum and each.node)
+            self.folded = frozenset() if sums <= self.folded else sums
         self.refresh()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -213,6 +217,10 @@ class LanesView(QWidget):
             node = lane.node
             if lane.is_sum and at.x() < 22:
                 self.fold(node)
+                return
+            if not node:
+                # The row of all keys stands for all that is keyed.
+                self.document.select(dict.fromkeys(each.node for each in self.lanes() if each.node))
                 return
             self.document.select([*self.document.selection, node] if extend else [node])
         elif kind == "dot":
@@ -277,7 +285,7 @@ class LanesView(QWidget):
         assert self._drag is not None
         frame, refs = self._drag[2]  # type: ignore[misc]
         wanted = frame + pixels / self.axis.pixels_per_frame
-        by = (wanted if free else round(wanted)) - frame
+        by = (wanted if free else self._snapped(wanted, refs)) - frame
         document = self.document
         document.begin("Duplicate keys" if copies else "Move keys")
         base = document.gesture_base
@@ -292,6 +300,21 @@ class LanesView(QWidget):
             return
         document.preview(State(scene, base.pending))
         document.select_keys(KeyRef(ref.node, ref.channel, ref.frame + by) for ref in refs)
+
+    def _snapped(self, wanted: float, refs: frozenset[KeyRef]) -> float:
+        """The nearest frame; or the playhead or another key nearby, where that sits between frames."""
+        near = [self.document.frame] if self.document.frame != round(self.document.frame) else []
+        near += [
+            key.frame
+            for lane in self.lanes()
+            if not lane.is_sum
+            for key in lane.data.keys
+            if key.frame != round(key.frame) and KeyRef(lane.node, lane.channel, key.frame) not in refs
+        ]
+        best = min(near, default=None, key=lambda each: abs(each - wanted))
+        if best is not None and abs(best - wanted) * self.axis.pixels_per_frame < _GRAB:
+            return best
+        return float(round(wanted))
 
     def _keys_in(self, box: QRectF) -> set[KeyRef]:
         found = set()
@@ -354,14 +377,14 @@ class LanesView(QWidget):
     def _toggle_all(self, lane: Lane) -> None:
         """Key every keyed channel of a node at the playhead, or delete its keys there."""
         document = self.document
-        node = document.scene.node(lane.node)
         here = lane.refs(document.scene, document.frame)
         if here:
-            document.edit(f"Delete keys of {node.name}", lambda scene: remove_keys(scene, here))
+            document.edit(f"Delete keys of {lane.label}", lambda scene: remove_keys(scene, here))
             return
-        values = [(lane.node, each.name, document.value(lane.node, each.name)) for each in node.channels if each.keys]
+        nodes = [document.scene.node(lane.node)] if lane.node else document.scene.nodes
+        values = [(n.id, c.name, document.value(n.id, c.name)) for n in nodes for c in n.channels if c.keys]
         try:
-            document.apply_recorded(f"Key {node.name}", key_now(document.state, values, document.frame))
+            document.apply_recorded(f"Key {lane.label}", key_now(document.state, values, document.frame))
         except SceneError as problem:
             document.say(str(problem), True)
 

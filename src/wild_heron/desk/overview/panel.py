@@ -28,6 +28,7 @@ MODES = ("free", "plan", "side", "front")
 _PICK = 11.0
 _KEY_REACH = 7.0
 _REST_MS = 140
+_AXIS_KEYS = {Qt.Key.Key_X: 0, Qt.Key.Key_Y: 1, Qt.Key.Key_Z: 2}
 _DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
@@ -41,6 +42,7 @@ class OverviewView(QWidget):
         self.mode = "free"
         self.scale = 0.5
         self.onion = False
+        self._only: int | None = None
         self._image: QImage | None = None
         self._still: tuple[Scene, tuple[object, ...], QPixmap] | None = None
         self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
@@ -339,6 +341,20 @@ class OverviewView(QWidget):
         )
         document.set_values(name, {(node.id, handle.channel): before + amount})
 
+    def _step(self, place: np.ndarray, offset: QPointF) -> np.ndarray:
+        """A drag in pixels as a step in the world (3,), in the plane of the view; or along the axis whose key (X, Y, Z)
+        is held down."""
+        unit = self.eye.units_per_pixel(place, self.width())
+        axes = self.eye.axes()
+        step = axes[:, 0] * offset.x() * unit - axes[:, 1] * offset.y() * unit
+        if self._only is None:
+            return step
+        along = np.eye(3)[self._only]
+        seen = along - axes[:, 2] * float(along @ axes[:, 2])
+        size = float(seen @ seen)
+        # As far along the axis as brings it under the pointer.
+        return along * (float(step @ seen) / size) if size > 1e-4 else np.zeros(3)
+
     def _drag_node(self, node_id: str, offset: QPointF) -> None:
         """Move a node in the plane of the view, along its carrier's axes as they come."""
         document = self._document
@@ -346,9 +362,7 @@ class OverviewView(QWidget):
         document.begin(f"Move {node.name}")
         base = document.gesture_base.shown(document.frame)
         world = evaluate(base, document.frame, [node_id]).world(node_id)[0].copy()
-        unit = self.eye.units_per_pixel(world[:3, 3], self.width())
-        axes = self.eye.axes()
-        world[:3, 3] += axes[:, 0] * offset.x() * unit - axes[:, 1] * offset.y() * unit
+        world[:3, 3] += self._step(world[:3, 3], offset)
         try:
             values = values_for_pose(base, node_id, world, document.frame)
         except SceneError as problem:
@@ -380,9 +394,7 @@ class OverviewView(QWidget):
         document.begin(f"Move {node.name} at frame {key.frame:g}")
         base = document.gesture_base
         world = evaluate(base.scene, key.frame, [key.node]).world(key.node)[0].copy()
-        unit = self.eye.units_per_pixel(world[:3, 3], self.width())
-        axes = self.eye.axes()
-        world[:3, 3] += axes[:, 0] * offset.x() * unit - axes[:, 1] * offset.y() * unit
+        world[:3, 3] += self._step(world[:3, 3], offset)
         try:
             scene = base.scene
             for name, value in values_for_pose(scene, key.node, world, key.frame).items():
@@ -403,6 +415,7 @@ class OverviewView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag is not None:
             self._drag = None
+            self._only = None
             self.path_editor.release()
             self._document.commit()
 
@@ -410,12 +423,23 @@ class OverviewView(QWidget):
         # With a point of a path chosen, Delete means the point.
         editor = self.path_editor
         chosen = editor.path is not None and editor.chosen is not None
+        if self._drag is not None and event.type() == event.Type.ShortcutOverride and event.key() in _AXIS_KEYS:
+            event.accept()
+            return True
         if chosen and event.type() == event.Type.ShortcutOverride and event.key() in _DELETES:
             event.accept()
             return True
         return bool(super().event(event))
 
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in _AXIS_KEYS and not event.isAutoRepeat():
+            self._only = None
+        super().keyReleaseEvent(event)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in _AXIS_KEYS and self._drag is not None:
+            self._only = _AXIS_KEYS[event.key()]
+            return
         if event is not None and event.key() in _DELETES and self.path_editor.delete_chosen():
             return
         if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
