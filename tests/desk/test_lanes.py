@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 import wild_heron as wh
 from wild_heron.desk.lanes.axis import RULER, TimeAxis
-from wild_heron.desk.lanes.shapes import span_outline
+from wild_heron.desk.lanes.shapes import outline
 from wild_heron.scene.edits import KeyRef
 
 START, END = KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)
@@ -162,7 +162,7 @@ def test_key_now_writes_the_pose_of_an_unkeyed_node(window, qtbot):
 
 def test_a_lane_is_drawn_in_the_shape_of_its_values(rig):
     channel = rig.node("turn").channel("rotation.y")
-    xs, shares = span_outline(channel, 0, TimeAxis(0.0, 480.0, 0.0, 48.0), 0.0, 90.0)
+    xs, shares = outline(channel, TimeAxis(0.0, 480.0, 0.0, 48.0), 0.0, 90.0)
     assert shares == pytest.approx(np.asarray(xs) / 480.0, abs=1e-6)
 
 

@@ -339,17 +339,18 @@ class Document(QObject):
             self._selection = kept
             self.selection_changed.emit()
         if self.selected_keys:
-            self.select_keys(ref for ref in self.selected_keys if self._has_key(ref))
+            self.select_keys(self._still_there(self.selected_keys))
         if not self.settings.first <= self._frame <= self.settings.last:
             self.set_frame(self._frame)
         self.changed.emit()
         self.file_changed.emit()
 
-    def _has_key(self, ref: KeyRef) -> bool:
-        if ref.node not in self.scene:
-            return False
-        channel = self.scene.node(ref.node).channel(ref.channel)
-        return channel is not None and channel.key_at(ref.frame) is not None
+    def _still_there(self, refs: Iterable[KeyRef]) -> list[KeyRef]:
+        frames: dict[tuple[str, str], set[float]] = {}
+        for node, name in {(ref.node, ref.channel) for ref in refs}:
+            channel = self.scene.node(node).channel(name) if node in self.scene else None
+            frames[node, name] = {key.frame for key in channel.keys} if channel else set()
+        return [ref for ref in refs if ref.frame in frames[ref.node, ref.channel]]
 
     def set_values(self, name: str, changes: Mapping[tuple[str, str], float], merge: str = "") -> None:
         """Change channels, as one undo step or as part of the running gesture, by the rules of auto-key."""
@@ -423,11 +424,13 @@ class Document(QObject):
         """The state the running gesture started from (the present one where none runs)."""
         return self._gesture[1] if self._gesture else self._state
 
-    def preview(self, state: State) -> None:
-        """Show a state of the running gesture."""
+    def preview(self, state: State, keys: Iterable[KeyRef] | None = None) -> None:
+        """Show a state of the running gesture; with ``keys``, those are selected in it."""
         assert self._gesture is not None
         if state != self._state:
             self._state = state
+            if keys is not None:
+                self.select_keys(keys)
             self._after_change()
 
     def commit(self) -> None:

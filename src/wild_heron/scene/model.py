@@ -3,6 +3,7 @@
 Everything is immutable and hashable, so a scene can be shared between threads, kept for undo, and used as a key.
 """
 
+from bisect import bisect_left
 from typing import Annotated, ClassVar, Literal
 
 import msgspec
@@ -54,7 +55,8 @@ class Channel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defa
         return bool(self.links or self.formula)
 
     def key_at(self, frame: float) -> Key | None:
-        return next((key for key in self.keys if abs(key.frame - frame) < 1e-6), None)
+        at = bisect_left(self.keys, frame - 1e-6, key=lambda key: key.frame)
+        return self.keys[at] if at < len(self.keys) and abs(self.keys[at].frame - frame) < 1e-6 else None
 
 
 class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):

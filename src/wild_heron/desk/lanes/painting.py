@@ -4,14 +4,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFont, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 
-from ...scene import span_label
-from ...scene.edits import KeyRef
 from ..channel_field import channel_mark
-from ..theme import AMBER, DEEP, LINE, PANEL, REED, RUST, SKY, SOFT, TEXT, colour, font
+from ..theme import AMBER, DEEP, LINE, REED, RUST, SKY, SOFT, TEXT, colour, font
 from .axis import LABELS, ROW, RULER
-from .shapes import Lane, beyond_outline, span_outline, value_range
+from .plots import Look
+from .shapes import Lane
 
 if TYPE_CHECKING:
     from .view import LanesView
@@ -101,57 +100,29 @@ class LanesPainter:
             self.p.fontMetrics().elidedText(lane.label, Qt.TextElideMode.ElideRight, int(room.width())),
         )
         tone = AMBER if selected else lane.colour or REED
-        low, high = value_range(lane.data)
-        base = top + ROW - 4
-        if lane.is_sum:
-            self.sum_row(row, lane, top, tone)
-            return
+        hover = self.view.hover
+        look = Look(
+            axis=self.view.axis,
+            width=self.view.width(),
+            tone=tone,
+            ratio=self.view.devicePixelRatioF(),
+            lit=self.lit(lane),
+            hover=(hover[0], hover[1][1]) if hover and hover[0] in ("key", "span") and hover[1][0] == row else None,  # type: ignore[index]
+        )
         self.p.save()
         self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))
-        for index in range(len(lane.data.keys) - 1):
-            xs, shares = span_outline(lane.data, index, self.view.axis, low, high)
-            if not len(xs):
-                continue
-            ys = base - shares * (ROW - 10)
-            curve = QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)])
-            outline = QPainterPath(QPointF(xs[0], base))
-            outline.addPolygon(curve)
-            outline.lineTo(xs[-1], base)
-            chosen = self._span_selected(lane, index) or self.view.hover == ("span", (row, index))
-            outline.closeSubpath()
-            fill = QPainterPath()
-            fill.addPolygon(QPolygonF([QPointF(xs[0], base), *curve, QPointF(xs[-1], base)]))
-            self.p.fillPath(fill, colour(tone, 0.46 if chosen else 0.26))
-            self.p.setPen(QPen(colour(tone), 1.5))
-            self.p.setBrush(Qt.BrushStyle.NoBrush)
-            self.p.drawPolyline(curve)
-            if chosen and xs[-1] - xs[0] > 70:
-                self.p.setFont(font(10))
-                self.p.setPen(colour(TEXT, 0.85))
-                self.p.drawText(
-                    QRectF(xs[0] + 8, top + 1, xs[-1] - xs[0] - 16, 12),
-                    Qt.AlignmentFlag.AlignCenter,
-                    span_label(lane.data.keys[index].span),
-                )
-        for side in ("before", "after"):
-            xs, shares = beyond_outline(lane.data, side, self.view.axis, low, high)
-            if len(xs):
-                self.p.setPen(QPen(colour(tone, 0.8), 1.2, Qt.PenStyle.DashLine))
-                ys = base - shares * (ROW - 10)
-                self.p.drawPolyline(QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]))
-        for index, key in enumerate(lane.data.keys):
-            x = self.view.axis.x(key.frame)
-            if not LABELS - 8 <= x <= self.view.width() + 8:
-                continue
-            at = self.view.pin(lane, index, row)
-            chosen = KeyRef(lane.node, lane.channel, key.frame) in document.selected_keys
-            self.p.setPen(QPen(colour(tone), 1.6))
-            self.p.drawLine(QPointF(at.x(), base), at)
-            self.p.setPen(QPen(colour(TEXT if chosen else PANEL), 1.6 if chosen else 1))
-            self.p.setBrush(colour(AMBER if chosen else tone))
-            radius = 5.0 if chosen or self.view.hover == ("key", (row, index)) else 3.8
-            self.p.drawEllipse(at, radius, radius)
+        self.view.plots.draw(self.p, lane, look, top)
         self.p.restore()
+
+    def lit(self, lane: Lane) -> frozenset[int]:
+        """The selected keys of a row, by their place in it; of a sum, where all that a pin stands for are."""
+        chosen = self.view.chosen_frames().get((lane.node, lane.channel))
+        if not chosen:
+            return frozenset()
+        keys = lane.data.keys
+        if lane.is_sum:
+            return frozenset(i for i, key in enumerate(keys) if chosen.get(key.frame, 0) >= key.value)
+        return frozenset(i for i, key in enumerate(keys) if key.frame in chosen)
 
     def fold_mark(self, top: float, folded: bool) -> None:
         """The little arrow before a node's name."""
@@ -161,31 +132,6 @@ class LanesPainter:
         self.p.setPen(QPen(colour(SOFT), 1.5))
         self.p.drawPolyline(QPolygonF([QPointF(x + dx, y + dy) for dx, dy in points]))
         self.p.restore()
-
-    def sum_row(self, row: int, lane: Lane, top: float, tone: str) -> None:
-        """All keys of a node on one bar."""
-        chosen = self.view.document.selected_keys
-        self.p.save()
-        self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))
-        middle = top + ROW / 2
-        first, last = (self.view.axis.x(lane.data.keys[k].frame) for k in (0, -1))
-        self.p.fillRect(QRectF(first, middle - 3, last - first, 6), colour(tone, 0.22))
-        for index, key in enumerate(lane.data.keys):
-            x = self.view.axis.x(key.frame)
-            if LABELS - 8 <= x <= self.view.width() + 8:
-                refs = lane.refs(self.view.document.scene, key.frame)
-                lit = bool(refs) and refs <= chosen
-                self.p.setPen(QPen(colour(TEXT if lit else PANEL), 1.4 if lit else 1))
-                self.p.setBrush(colour(AMBER if lit else tone))
-                half = 5.0 if lit or self.view.hover == ("key", (row, index)) else 4.2
-                # A square pin: it stands for several.
-                self.p.drawRoundedRect(QRectF(x - half, middle - half, 2 * half, 2 * half), 1.5, 1.5)
-        self.p.restore()
-
-    def _span_selected(self, lane: Lane, index: int) -> bool:
-        keys = lane.data.keys
-        chosen = self.view.document.selected_keys
-        return all(KeyRef(lane.node, lane.channel, keys[k].frame) in chosen for k in (index, index + 1))
 
     def dots(self) -> None:
         """By each label, whether there is a key at the playhead."""

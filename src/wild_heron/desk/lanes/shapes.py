@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...motion import evaluate_channel
-from ...scene import Channel, Key, Scene, specs
+from ...scene import AnyNode, Channel, Key, Scene, specs
 from ...scene.edits import KeyRef
 from .axis import TimeAxis
 
@@ -23,7 +23,8 @@ SUM = ""
 
 
 class Lane(msgspec.Struct, frozen=True):
-    """A row: one keyed channel of one node, or (``channel`` is SUM) all of a node's keys at once."""
+    """A row: one keyed channel of one node, or (``channel`` is SUM) all of a node's keys at once: the value
+    of such a key is how many keys it stands for."""
 
     node: str
     channel: str
@@ -59,31 +60,50 @@ def lanes_of(
     A node of several has a row over them that sums them up; folded, that is all there is of it.
     """
     rows: list[Lane] = []
-    words = named.lower().split()
+    words = tuple(named.lower().split())
     for node in scene.nodes:
-        if only is not None and node.id not in only:
-            continue
-        known = specs(node)
-        keyed = [each for name in known if (each := node.channel(name)) is not None and each.keys]
-        lanes = [
-            Lane(node.id, each.name, f"{node.name} · {known[each.name].label}", node.colour, each) for each in keyed
-        ]
-        lanes = [lane for lane in lanes if all(word in lane.label.lower() for word in words)]
-        if len(lanes) < 2:
-            rows += lanes
-            continue
-        shut = node.id in folded
-        frames = sorted({key.frame for lane in lanes for key in lane.data.keys})
-        total = Channel("sum", keys=tuple(Key(frame, 0.0) for frame in frames))
-        rows.append(Lane(node.id, SUM, node.name, node.colour, total, shut))
-        if not shut:
-            rows += [msgspec.structs.replace(lane, label=known[lane.channel].label, under=True) for lane in lanes]
+        if only is None or node.id in only:
+            rows += _rows_of(node, words, node.id in folded)
     if only is None and not words and len({lane.node for lane in rows}) >= _MANY:
-        frames = sorted({key.frame for lane in rows for key in lane.data.keys})
-        total = Channel("sum", keys=tuple(Key(frame, 0.0) for frame in frames))
         shut = all(lane.folded for lane in rows if lane.is_sum)
-        rows.insert(0, Lane("", SUM, "All keys", "", total, shut))
+        parts = [lane for lane in rows if lane.is_sum or not lane.under]
+        rows.insert(0, Lane("", SUM, "All keys", "", _summed(parts), shut))
     return rows
+
+
+@lru_cache(maxsize=4096)
+def _rows_of(node: AnyNode, words: tuple[str, ...], shut: bool) -> tuple[Lane, ...]:
+    known = specs(node)
+    keyed = [each for name in known if (each := node.channel(name)) is not None and each.keys]
+    lanes = [Lane(node.id, each.name, f"{node.name} · {known[each.name].label}", node.colour, each) for each in keyed]
+    shown = [lane for lane in lanes if all(word in lane.label.lower() for word in words)]
+    if len(shown) < 2:
+        return tuple(shown)
+    total = Lane(node.id, SUM, node.name, node.colour, _summed(lanes, shown), shut)
+    under = [msgspec.structs.replace(lane, label=known[lane.channel].label, under=True) for lane in shown]
+    return (total,) if shut else (total, *under)
+
+
+def _summed(lanes: list[Lane], shown: list[Lane] | None = None) -> Channel:
+    """A channel with a key wherever one of the shown lanes has some, of how many keys all the lanes have there."""
+    frames = np.concatenate([_frames(lane.data) for lane in lanes])
+    each = np.concatenate([_values(lane.data) if lane.is_sum else np.ones(len(lane.data.keys)) for lane in lanes])
+    places, of = np.unique(frames, return_inverse=True)
+    counts = np.bincount(of, weights=each)
+    if shown is not None and len(shown) < len(lanes):
+        here = np.isin(places, np.concatenate([_frames(lane.data) for lane in shown]))
+        places, counts = places[here], counts[here]
+    return Channel("sum", keys=tuple(map(Key, places.tolist(), counts.tolist())))
+
+
+@lru_cache(maxsize=8192)
+def _frames(channel: Channel) -> Array:
+    return np.array([key.frame for key in channel.keys])
+
+
+@lru_cache(maxsize=8192)
+def _values(channel: Channel) -> Array:
+    return np.array([key.value for key in channel.keys])
 
 
 @lru_cache(maxsize=4096)
@@ -102,18 +122,20 @@ def heights(values: Array, low: float, high: float) -> Array:
     return (values - low) / (high - low) if high - low > 1e-12 else np.full(len(values), 0.25)
 
 
-def span_outline(channel: Channel, index: int, axis: TimeAxis, low: float, high: float) -> tuple[Array, Array]:
-    """Pixels x (M,) and shares of height (M,) of one span's curve, only where it is in view."""
-    left, right = channel.keys[index], channel.keys[index + 1]
-    start = max(left.frame, axis.start - 1.0)
-    end = min(right.frame, axis.end + 1.0)
+def outline(channel: Channel, axis: TimeAxis, low: float, high: float) -> tuple[Array, Array]:
+    """Pixels x (M,) and shares of height (M,) of a lane's curve between its first and last key, as far as it is in
+    view. Each key in view is a sample, and so is the very end of the span before it."""
+    keyed = _frames(channel)
+    start, end = max(keyed[0], axis.start - 1.0), min(keyed[-1], axis.end + 1.0)
     if end <= start:
         return np.zeros(0), np.zeros(0)
     count = int(np.clip((end - start) * axis.pixels_per_frame / _SAMPLE_PIXELS, 2, 2000))
-    frames = np.linspace(start, end, count)
-    if end == right.frame:
-        # The last sample belongs to this span, not to the one that begins there.
-        frames[-1] = np.nextafter(right.frame, left.frame)
+    inside = keyed[(keyed >= start) & (keyed <= end)]
+    ends = np.nextafter(inside[inside > start], -np.inf)
+    frames = np.unique(np.concatenate([np.linspace(start, end, count), inside, ends]))
+    if end == keyed[-1]:
+        # What comes after the last key is not of the curve between keys.
+        frames = frames[:-1]
     return axis.xs(frames), heights(evaluate_channel(channel, frames), low, high)
 
 

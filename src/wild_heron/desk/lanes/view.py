@@ -1,10 +1,11 @@
 """The lanes themselves: ruler, rows, pins, and everything the mouse does with them."""
 
-from collections.abc import Callable
+from collections import Counter, defaultdict
+from collections.abc import Callable, Mapping
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QKeyEvent,
@@ -26,7 +27,8 @@ from ..theme import AMBER, PANEL, colour
 from .axis import LABELS, ROW, RULER, TimeAxis
 from .menu import lane_menu
 from .painting import LanesPainter
-from .shapes import Lane, heights, lanes_of, value_range
+from .plots import Plots
+from .shapes import SUM, Lane, heights, lanes_of, value_range
 
 _RIGHT = 22
 _GRAB = 7.0
@@ -47,8 +49,11 @@ class LanesView(QWidget):
         self.folded: frozenset[str] = frozenset()
         self._axis: TimeAxis | None = None
         self._rows: tuple[Scene, tuple[object, ...], list[Lane]] | None = None
+        self._chosen: tuple[frozenset[KeyRef], Mapping[tuple[str, str], Mapping[float, int]]] | None = None
+        self.plots = Plots()
         self._cache: tuple[tuple[object, ...], QPixmap] | None = None
         self._drag: tuple[str, QPointF, object] | None = None
+        self._catches: tuple[Scene, frozenset[KeyRef], list[float]] | None = None
         self._box: QRectF | None = None
         self.hover: tuple[str, object] | None = None
         self.scroll = QScrollBar(Qt.Orientation.Vertical, self)
@@ -76,6 +81,17 @@ class LanesView(QWidget):
         if self._rows is None or self._rows[0] is not scene or self._rows[1] != key:
             self._rows = (scene, key, lanes_of(scene, *key))
         return self._rows[2]
+
+    def chosen_frames(self) -> Mapping[tuple[str, str], Mapping[float, int]]:
+        """How many keys are selected on each frame, by row: of a channel, of a node, and of all."""
+        keys = self.document.selected_keys
+        if self._chosen is None or self._chosen[0] is not keys:
+            found: dict[tuple[str, str], Counter[float]] = defaultdict(Counter)
+            for ref in keys:
+                for row in ((ref.node, ref.channel), (ref.node, SUM), ("", SUM)):
+                    found[row][ref.frame] += 1
+            self._chosen = (keys, found)
+        return self._chosen[1]
 
     @property
     def axis(self) -> TimeAxis:
@@ -145,10 +161,14 @@ class LanesView(QWidget):
             pixmap.fill(colour(PANEL))
             painter = QPainter(pixmap)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self.plots.start()
             LanesPainter(painter, self).rows()
             LanesPainter(painter, self).ruler()
             painter.end()
             self._cache = ((scene, *key), pixmap)
+            if self.plots.behind:
+                self._cache = (("behind",), pixmap)
+                QTimer.singleShot(0, self.update)
         p = QPainter(self)
         p.drawPixmap(0, 0, self._cache[1])
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -298,23 +318,30 @@ class LanesView(QWidget):
         except SceneError as problem:
             document.say(str(problem), True)
             return
-        document.preview(State(scene, base.pending))
-        document.select_keys(KeyRef(ref.node, ref.channel, ref.frame + by) for ref in refs)
+        document.preview(State(scene, base.pending), [KeyRef(ref.node, ref.channel, ref.frame + by) for ref in refs])
 
     def _snapped(self, wanted: float, refs: frozenset[KeyRef]) -> float:
         """The nearest frame; or the playhead or another key nearby, where that sits between frames."""
         near = [self.document.frame] if self.document.frame != round(self.document.frame) else []
-        near += [
-            key.frame
-            for lane in self.lanes()
-            if not lane.is_sum
-            for key in lane.data.keys
-            if key.frame != round(key.frame) and KeyRef(lane.node, lane.channel, key.frame) not in refs
-        ]
+        near += self._between_frames(refs)
         best = min(near, default=None, key=lambda each: abs(each - wanted))
         if best is not None and abs(best - wanted) * self.axis.pixels_per_frame < _GRAB:
             return best
         return float(round(wanted))
+
+    def _between_frames(self, refs: frozenset[KeyRef]) -> list[float]:
+        """Where the keys that a drag leaves alone sit between frames, looked up once for a drag."""
+        scene = self.document.gesture_base.scene
+        if self._catches is None or self._catches[0] is not scene or self._catches[1] != refs:
+            found = {
+                key.frame
+                for lane in lanes_of(scene)
+                if not lane.is_sum
+                for key in lane.data.keys
+                if key.frame != round(key.frame) and KeyRef(lane.node, lane.channel, key.frame) not in refs
+            }
+            self._catches = (scene, refs, sorted(found))
+        return self._catches[2]
 
     def _keys_in(self, box: QRectF) -> set[KeyRef]:
         found = set()
