@@ -2,6 +2,7 @@
 
 from itertools import pairwise
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import assume, given
@@ -19,7 +20,7 @@ from wild_heron.motion.keys import (
     with_key,
     with_slopes,
 )
-from wild_heron.scene import Bezier, Cut, Family, Flow, Handles, Hold, Key, Linear, Spring, Steps
+from wild_heron.scene import Bezier, Cut, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
 
 unit = st.floats(0.0, 1.0)
 slopes = st.floats(-20.0, 20.0)
@@ -68,8 +69,33 @@ def test_a_key_put_in_changes_no_curve(keys, share):
     assert len(denser) == len(keys) + 1 or (stepped and len(denser) > len(keys))
     # Not across what jumps: there the last bit of a frame decides.
     frames = frames[[min(abs(f - key.frame) for key in denser) > 1e-6 for f in frames]]
-    off = np.abs(Curve(denser)(frames) - Curve(keys)(frames))
-    assert np.sum(off > 1e-9 * size) <= (9 * len(keys) if stepped else 0)
+    curve = Curve(keys)
+    off = np.abs(Curve(denser)(frames) - curve(frames))
+    # Where a curve stands upright, as far off as the last bits of a frame make it.
+    upright = np.abs(curve(frames + 1e-12) - curve(frames - 1e-12))
+    assert np.sum(off > 1e-9 * size + upright) <= (9 * len(keys) if stepped else 0)
+
+
+def test_a_key_put_into_a_step_that_jumps_leaves_the_span_before_alone():
+    keys = (Key(0.0, 0.0), Key(4.0, 2.0, Steps(2, "start")), Key(8.0, 6.0))
+    for frame in (5.0, 6.0, 7.0):
+        denser = with_key(keys, frame)
+        assert any(key.frame == frame for key in denser)
+        frames = np.setdiff1d(np.linspace(0.0, 8.0, 65), [4.0, 6.0])
+        assert Curve(denser)(frames) == pytest.approx(Curve(keys)(frames))
+
+
+def test_a_key_put_where_handles_reach_far_past_it_keeps_the_curve():
+    keys = (Key(0.0, 0.0, Handles(0.0, 1.0, 1.0, 1.0)), Key(3.0, 0.0))
+    denser = with_key(keys, 2.5)
+    assert denser[0].span.out_length > 1.0
+    frames = np.linspace(0.0, 3.0, 400)
+    assert Curve(denser)(frames) == pytest.approx(Curve(keys)(frames), abs=1e-7)
+    spans = [key.span for key in denser]
+    assert msgspec.json.decode(msgspec.json.encode(spans), type=list[Span]) == spans
+    # Time would run back.
+    with pytest.raises(ValueError, match="run back"):
+        Handles(0.0, 1.2, 0.0, 1.2)
 
 
 @given(runs(), st.floats(0.2, 5.0), st.floats(-50, 50))

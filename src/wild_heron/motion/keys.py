@@ -11,6 +11,9 @@ from .curve import Curve, end_slopes
 
 SAME_FRAME = 1e-6
 _THIRD = 1.0 / 3.0
+_LONGEST = 4.0 / 3.0
+_AT_ONCE = Steps(1, "start")
+"""Holds the value of the key it leads to."""
 
 
 def split(span: Span, share: float, length: float, low: float, high: float) -> tuple[Span, float, Span]:
@@ -18,6 +21,8 @@ def split(span: Span, share: float, length: float, low: float, high: float) -> t
     there, and the span after, which together are the same curve. A flow alone is a line."""
     if isinstance(span, Hold):
         return span, low, span
+    if span == _AT_ONCE:
+        return span, high, span
     if isinstance(span, Linear | Flow):
         return span, low + (high - low) * share, span
     if isinstance(span, Bezier | Handles):
@@ -82,9 +87,9 @@ def _from_points(points: list[tuple[float, float]]) -> Handles:
     out, into = x1 - x0, x3 - x2
     return Handles(
         (y1 - y0) / out if out > 1e-12 else 0.0,
-        min(max(out / length, 0.0), 1.0),
+        min(max(out / length, 0.0), _LONGEST),
         (y3 - y2) / into if into > 1e-12 else 0.0,
-        min(max(into / length, 0.0), 1.0),
+        min(max(into / length, 0.0), _LONGEST),
     )
 
 
@@ -126,11 +131,12 @@ def with_key(keys: tuple[Key, ...], frame: float) -> tuple[Key, ...]:
 
 
 def _is_stepped(span: Span) -> bool:
-    return isinstance(span, Steps) or (isinstance(span, Cut) and isinstance(span.of, Steps))
+    return (isinstance(span, Steps) and span != _AT_ONCE) or (isinstance(span, Cut) and isinstance(span.of, Steps))
 
 
 def stairs(left: Key, right: Key) -> tuple[Key, ...]:
-    """A stepped span as keys that hold, one for each step."""
+    """A stepped span as keys that hold, one for each step; two for a first one that jumps, as the key before it must
+    stay what the span before runs to."""
     whole = left.span if isinstance(left.span, Cut) else Cut(left.span, 0.0, 1.0)  # type: ignore[arg-type]
     assert isinstance(whole.of, Steps)
     count = whole.of.count
@@ -140,10 +146,11 @@ def stairs(left: Key, right: Key) -> tuple[Key, ...]:
     length = right.frame - left.frame
     # Read in the middle of each step, where rounding cannot take it for its neighbour.
     middles = [0.5 * (a + b) for a, b in pairwise([*shares, 1.0])]
-    return tuple(
-        Key(left.frame + length * share, _at(curve, middle), Hold())
-        for share, middle in zip(shares, middles, strict=True)
-    )
+    values = [_at(curve, middle) for middle in middles]
+    first: tuple[Key, ...] = ()
+    if values[0] != left.value:
+        first, shares[0] = (replace(left, span=_AT_ONCE),), middles[0]
+    return (*first, *(Key(left.frame + length * s, v, Hold()) for s, v in zip(shares, values, strict=True)))
 
 
 def mirrored(span: Span) -> Span:

@@ -26,7 +26,7 @@ Fit = Literal["width", "height", "cover", "contain"]
 RotationOrder = Literal["xyz", "xzy", "yxz", "yzx", "zxy", "zyx"]
 
 
-class Key(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class Key(msgspec.Struct, frozen=True, gc=False, forbid_unknown_fields=True):
     """A value at a frame, and the span that leads from it to the next key."""
 
     frame: Number
@@ -34,7 +34,7 @@ class Key(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     span: Span = Linear()
 
 
-class Channel(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
+class Channel(msgspec.Struct, frozen=True, gc=False, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
     """One animatable number of a node. ``value`` holds while there are no keys; keys are in order of frame.
 
     What the links give is added to that, and a formula makes of the sum what it says.

@@ -12,33 +12,46 @@ FamilyName = Literal["sine", "quad", "cubic", "quart", "quint", "expo", "circ", 
 Direction = Literal["in", "out", "in-out"]
 
 
-class Hold(msgspec.Struct, frozen=True, tag="hold", forbid_unknown_fields=True):
+class Hold(msgspec.Struct, frozen=True, gc=False, tag="hold", forbid_unknown_fields=True):
     """The first key's value until the next key."""
 
 
-class Linear(msgspec.Struct, frozen=True, tag="linear", forbid_unknown_fields=True):
+class Linear(msgspec.Struct, frozen=True, gc=False, tag="linear", forbid_unknown_fields=True):
     """Constant speed."""
 
 
-class Flow(msgspec.Struct, frozen=True, tag="flow", forbid_unknown_fields=True, omit_defaults=True):
+HandleLength = Annotated[float, Meta(ge=0.0, le=4.0 / 3.0)]
+"""A third more than the span at most: the longest handle beside which time can still run on."""
+
+
+class Flow(msgspec.Struct, frozen=True, gc=False, tag="flow", forbid_unknown_fields=True, omit_defaults=True):
     """Through the keys with automatic slopes: that never overshoot (monotone cubic), or smooth (Catmull-Rom)."""
 
     style: Literal["monotone", "smooth"] = "monotone"
 
 
-class Handles(msgspec.Struct, frozen=True, tag="handles", forbid_unknown_fields=True):
+class Handles(msgspec.Struct, frozen=True, gc=False, tag="handles", forbid_unknown_fields=True):
     """Slopes set by hand: a cubic Bézier kept a function of time.
 
-    Slopes in values per frame; lengths of the handles along time as shares of the span.
+    Slopes in values per frame; lengths of the handles along time as shares of the span. Up to 1 any two lengths will
+    do. Beyond, which is what cutting a span may leave, the two must keep time from running back: inside the ellipse of
+    Fritsch and Carlson, "Monotone Piecewise Cubic Interpolation", SIAM J. Numer. Anal. 17 (1980), with α = 3·out and
+    β = 3·in.
     """
 
     out_slope: Slope = 0.0
-    out_length: Unit = 1.0 / 3.0
+    out_length: HandleLength = 1.0 / 3.0
     in_slope: Slope = 0.0
-    in_length: Unit = 1.0 / 3.0
+    in_length: HandleLength = 1.0 / 3.0
+
+    def __post_init__(self) -> None:
+        if self.out_length > 1.0 or self.in_length > 1.0:
+            a, b = 3.0 * self.out_length, 3.0 * self.in_length
+            if a * a + a * b + b * b - 6.0 * (a + b) + 9.0 > 1e-6:
+                raise ValueError("handles so long would make time run back; shorten one to the length of the span")
 
 
-class Bezier(msgspec.Struct, frozen=True, tag="bezier", forbid_unknown_fields=True):
+class Bezier(msgspec.Struct, frozen=True, gc=False, tag="bezier", forbid_unknown_fields=True):
     """CSS ``cubic-bezier(x1, y1, x2, y2)``: x is the share of time (0–1), y the share of the change."""
 
     x1: Unit
@@ -47,7 +60,7 @@ class Bezier(msgspec.Struct, frozen=True, tag="bezier", forbid_unknown_fields=Tr
     y2: Handle
 
 
-class Steps(msgspec.Struct, frozen=True, tag="steps", forbid_unknown_fields=True):
+class Steps(msgspec.Struct, frozen=True, gc=False, tag="steps", forbid_unknown_fields=True):
     """CSS ``steps(count, jump-…)``."""
 
     count: Annotated[int, Meta(ge=1, le=10_000)]
@@ -58,14 +71,14 @@ class Steps(msgspec.Struct, frozen=True, tag="steps", forbid_unknown_fields=True
             raise ValueError("steps without a jump at either end need a count of 2 or more")
 
 
-class Family(msgspec.Struct, frozen=True, tag="family", forbid_unknown_fields=True):
+class Family(msgspec.Struct, frozen=True, gc=False, tag="family", forbid_unknown_fields=True):
     """A named easing family, starting soft (in), landing soft (out), or both."""
 
     name: FamilyName
     direction: Direction = "in-out"
 
 
-class Spring(msgspec.Struct, frozen=True, tag="spring", forbid_unknown_fields=True):
+class Spring(msgspec.Struct, frozen=True, gc=False, tag="spring", forbid_unknown_fields=True):
     """A spring that is let go: it swings past the end ``swings`` times, each time ``bounce`` as far as the last."""
 
     swings: Annotated[float, Meta(ge=0.5, le=20.0)] = 2.0
@@ -76,7 +89,7 @@ Ease = Linear | Bezier | Steps | Family | Spring
 """What is the same curve between any two keys."""
 
 
-class Cut(msgspec.Struct, frozen=True, tag="cut", forbid_unknown_fields=True):
+class Cut(msgspec.Struct, frozen=True, gc=False, tag="cut", forbid_unknown_fields=True):
     """A part of an ease, from one share of its time to another: what a key put into it leaves on either side."""
 
     of: Ease

@@ -350,7 +350,8 @@ class CurvesView(QWidget):
         at_span = index - 1 if side < 0 else index
         span = by_hand(keys, at_span)
         share = min(max(frames / (keys[at_span + 1].frame - keys[at_span].frame), 0.01), 1.0)
-        span = replace(span, in_length=share) if side < 0 else replace(span, out_length=share)
+        into, out = (share, min(span.out_length, 1.0)) if side < 0 else (min(span.in_length, 1.0), share)
+        span = replace(span, in_length=into, out_length=out)
         keys = (*keys[:at_span], replace(keys[at_span], span=span), *keys[at_span + 1 :])
         document.preview(base.with_scene(set_channel(base.scene, node, replace(channel, keys=keys))))
 

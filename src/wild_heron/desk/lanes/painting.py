@@ -75,11 +75,15 @@ class LanesPainter:
             )
             return
         self.p.setClipRect(QRectF(0, RULER, self.view.width(), self.view.height() - RULER))
-        first = max(0, int(self.view.scroll.value() // ROW))
-        last = min(len(rows), int((self.view.scroll.value() + self.view.height() - RULER) // ROW) + 1)
-        for row in range(first, last):
+        for row in self.in_view():
             self.row(row, rows[row])
         self.p.setClipping(False)
+
+    def in_view(self) -> range:
+        """The rows that can be seen."""
+        above = self.view.scroll.value()
+        last = int((above + self.view.height() - RULER) // ROW) + 1
+        return range(max(0, int(above // ROW)), min(len(self.view.lanes()), last))
 
     def row(self, row: int, lane: Lane) -> None:
         document = self.view.document
@@ -136,14 +140,13 @@ class LanesPainter:
     def dots(self) -> None:
         """By each label, whether there is a key at the playhead."""
         self.p.setClipRect(QRectF(0, RULER, LABELS, self.view.height() - RULER))
-        for row, lane in enumerate(self.view.lanes()):
-            top = self.view.row_top(row)
-            if RULER - ROW < top < self.view.height():
-                mark = self.mark(lane)
-                tone = colour(RUST if mark == "pending" else AMBER if mark == "here" else "#5d7079")
-                self.p.setPen(QPen(tone, 1.3))
-                self.p.setBrush(tone if mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
-                self.p.drawEllipse(QPointF(LABELS - 18, top + ROW / 2), 3.2, 3.2)
+        rows = self.view.lanes()
+        for row in self.in_view():
+            mark = self.mark(rows[row])
+            tone = colour(RUST if mark == "pending" else AMBER if mark == "here" else "#5d7079")
+            self.p.setPen(QPen(tone, 1.3))
+            self.p.setBrush(tone if mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
+            self.p.drawEllipse(QPointF(LABELS - 18, self.view.row_top(row) + ROW / 2), 3.2, 3.2)
         self.p.setClipping(False)
 
     def mark(self, lane: Lane) -> str:
