@@ -43,7 +43,7 @@ class LanesPainter:
             major = frame % step == 0
             self.p.setPen(QPen(colour("#52666f" if major else LINE), 1))
             self.p.drawLine(QPointF(x, RULER - (14 if major else 9)), QPointF(x, RULER - 4))
-            if major and x < self.view.width() - 26:
+            if major and LABELS <= x < self.view.width() - 26:
                 self.p.setPen(colour(SOFT if settings.first <= frame <= settings.last else "#6d7a7b"))
                 self.p.drawText(QPointF(x + 4, 16), f"{frame:g}")
             n += 1
