@@ -14,7 +14,7 @@ from .axis import LABELS, ROW, TimeAxis
 from .shapes import Lane, beyond_outline, heights, outline, value_range
 
 _STAMP = 14
-_BUDGET = 8e-3
+_BUDGET = 4e-3
 """Seconds that a painting may spend on new plots."""
 _KEPT = 64
 _MANY_SPANS = 40
