@@ -46,6 +46,14 @@ def test_a_file_is_opened_and_the_window_closes_in_order(qtbot, tmp_path, rig):
     assert remembered.value("recent") == [str(path)]
 
 
+def test_the_window_comes_up_without_what_is_slow_to_load():
+    """SciPy alone takes longer to load than all the rest; it is loaded by what needs it."""
+    slow = ("scipy", "PIL", "av", "trimesh", "shapely", "OpenEXR", "moderngl")
+    script = f"import sys, wild_heron.desk.app; print([each for each in {slow} if each in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=True)
+    assert done.stdout.strip() == "[]"
+
+
 def test_refreshes_take_turns_and_are_carried_out_once(qtbot):
     turns, done = Turns(), []
     owners = [Turns(), Turns()]

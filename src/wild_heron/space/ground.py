@@ -2,13 +2,15 @@
 
 import math
 from functools import lru_cache
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import RectBivariateSpline
 
 from ..scene.grounds import HeightMap, Surface, Waves
+
+if TYPE_CHECKING:
+    from scipy.interpolate import RectBivariateSpline
 
 Array = NDArray[np.float64]
 
@@ -60,7 +62,9 @@ def _waves(surface: Waves, x: Array, z: Array, seconds: Array) -> tuple[Array, A
 
 
 @lru_cache(maxsize=64)
-def _spline(surface: HeightMap) -> RectBivariateSpline:
+def _spline(surface: HeightMap) -> "RectBivariateSpline":
+    from scipy.interpolate import RectBivariateSpline  # takes longer to load than the rest of the program
+
     raw = np.frombuffer(surface.heights, "<u2").reshape(surface.rows, surface.columns)
     heights = surface.low + raw * ((surface.high - surface.low) / 65535.0)
     z, x = np.linspace(0.0, 1.0, surface.rows), np.linspace(0.0, 1.0, surface.columns)
