@@ -478,6 +478,7 @@ def lanes() -> None:
     from PyQt6.QtTest import QTest
 
     from wild_heron.desk.app import make_settings
+    from wild_heron.desk.collector import Collector
     from wild_heron.desk.theme import apply_style
     from wild_heron.desk.window import MainWindow
     from wild_heron.scene.edits import KeyRef
@@ -490,6 +491,8 @@ def lanes() -> None:
     window.resize(1280, 800)
     window.show()
     QTest.qWait(3000)
+    collector = Collector()
+    collector.start()
     gaps: list[float] = []
     last = [time.perf_counter()]
 

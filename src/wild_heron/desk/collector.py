@@ -23,7 +23,8 @@ class Collector(QObject):
         self._timer.timeout.connect(self.step)
 
     def start(self) -> None:
-        """Begin, and forget what is there now: it lives as long as the program, so pauses stay too short to feel."""
+        """Begin, or begin anew: leave out what is there now. The program lives as long as it runs, and a scene, being
+        immutable, has no loops, so pauses stay too short to feel."""
         gc.collect()
         gc.freeze()
         self._timer.start()

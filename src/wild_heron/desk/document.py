@@ -52,6 +52,8 @@ class Document(QObject):
     """Auto-key, the play range, the format or the camera that is looked through changed."""
     file_changed = pyqtSignal()
     """The path, or whether there is something to save, changed."""
+    opened = pyqtSignal()
+    """Another scene was opened."""
     said = pyqtSignal(str, bool)
     """A line for the status bar, and whether it is a warning."""
 
@@ -109,6 +111,7 @@ class Document(QObject):
             self.keys_selected,
             self.frame_changed,
             self.settings_changed,
+            self.opened,
         ):
             signal.emit()
 

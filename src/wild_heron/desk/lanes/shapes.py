@@ -1,5 +1,6 @@
 """Lanes as shapes: a span is drawn as the filled outline of its own values."""
 
+from collections.abc import Sequence
 from functools import lru_cache
 
 import msgspec
@@ -66,44 +67,64 @@ def lanes_of(
             rows += _rows_of(node, words, node.id in folded)
     if only is None and not words and len({lane.node for lane in rows}) >= _MANY:
         shut = all(lane.folded for lane in rows if lane.is_sum)
-        parts = [lane for lane in rows if lane.is_sum or not lane.under]
-        rows.insert(0, Lane("", SUM, "All keys", "", _summed(parts), shut))
+        parts = [_counts_of(_keyed(node)) for node in scene.nodes if _keyed(node)]
+        rows.insert(0, Lane("", SUM, "All keys", "", _summed(_added(parts)), shut))
     return rows
+
+
+@lru_cache(maxsize=4096)
+def _keyed(node: AnyNode) -> tuple[Channel, ...]:
+    """The channels of a node that have keys, in their order."""
+    return tuple(each for name in specs(node) if (each := node.channel(name)) is not None and each.keys)
 
 
 @lru_cache(maxsize=4096)
 def _rows_of(node: AnyNode, words: tuple[str, ...], shut: bool) -> tuple[Lane, ...]:
     known = specs(node)
-    keyed = [each for name in known if (each := node.channel(name)) is not None and each.keys]
+    keyed = _keyed(node)
     lanes = [Lane(node.id, each.name, f"{node.name} · {known[each.name].label}", node.colour, each) for each in keyed]
     shown = [lane for lane in lanes if all(word in lane.label.lower() for word in words)]
     if len(shown) < 2:
         return tuple(shown)
-    total = Lane(node.id, SUM, node.name, node.colour, _summed(lanes, shown), shut)
+    places, counts = _counts_of(keyed)
+    if len(shown) < len(lanes):
+        here = np.isin(places, np.concatenate([_frames(lane.data) for lane in shown]))
+        places, counts = places[here], counts[here]
+    total = Lane(node.id, SUM, node.name, node.colour, _summed((places, counts)), shut)
     under = [msgspec.structs.replace(lane, label=known[lane.channel].label, under=True) for lane in shown]
     return (total,) if shut else (total, *under)
 
 
-def _summed(lanes: list[Lane], shown: list[Lane] | None = None) -> Channel:
-    """A channel with a key wherever one of the shown lanes has some, of how many keys all the lanes have there."""
-    frames = np.concatenate([_frames(lane.data) for lane in lanes])
-    each = np.concatenate([_values(lane.data) if lane.is_sum else np.ones(len(lane.data.keys)) for lane in lanes])
+Counts = tuple[Array, Array]
+"""Frames (K,) and how many keys there are on each (K,)."""
+
+
+def _added(parts: Sequence[Counts]) -> Counts:
+    frames, counts = (np.concatenate(each) for each in zip(*parts, strict=True))
     places, of = np.unique(frames, return_inverse=True)
-    counts = np.bincount(of, weights=each)
-    if shown is not None and len(shown) < len(lanes):
-        here = np.isin(places, np.concatenate([_frames(lane.data) for lane in shown]))
-        places, counts = places[here], counts[here]
-    return Channel("sum", keys=tuple(map(Key, places.tolist(), counts.tolist())))
+    return places, np.bincount(of, weights=counts)
+
+
+@lru_cache(maxsize=8192)
+def _counts(channel: Channel) -> Counts:
+    frames = _frames(channel)
+    return frames, np.ones(len(frames))
+
+
+@lru_cache(maxsize=4096)
+def _counts_of(channels: tuple[Channel, ...]) -> Counts:
+    return _added([_counts(each) for each in channels])
+
+
+def _summed(counts: Counts) -> Channel:
+    """A channel with a key on each frame, whose value is how many keys it stands for."""
+    places, here = counts
+    return Channel("sum", keys=tuple(map(Key, places.tolist(), here.tolist())))
 
 
 @lru_cache(maxsize=8192)
 def _frames(channel: Channel) -> Array:
     return np.array([key.frame for key in channel.keys])
-
-
-@lru_cache(maxsize=8192)
-def _values(channel: Channel) -> Array:
-    return np.array([key.value for key in channel.keys])
 
 
 @lru_cache(maxsize=4096)

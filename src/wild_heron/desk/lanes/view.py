@@ -86,10 +86,13 @@ class LanesView(QWidget):
         """How many keys are selected on each frame, by row: of a channel, of a node, and of all."""
         keys = self.document.selected_keys
         if self._chosen is None or self._chosen[0] is not keys:
-            found: dict[tuple[str, str], Counter[float]] = defaultdict(Counter)
-            for ref in keys:
-                for row in ((ref.node, ref.channel), (ref.node, SUM), ("", SUM)):
-                    found[row][ref.frame] += 1
+            by_row: dict[tuple[str, str], list[float]] = defaultdict(list)
+            for node, name, frame in keys:
+                by_row[node, name].append(frame)
+            for (node, _), frames in list(by_row.items()):
+                by_row[node, SUM] += frames
+                by_row["", SUM] += frames
+            found = {row: Counter(frames) for row, frames in by_row.items()}
             self._chosen = (keys, found)
         return self._chosen[1]
 

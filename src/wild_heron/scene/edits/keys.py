@@ -86,8 +86,10 @@ def _by_channel(refs: Iterable[KeyRef]) -> dict[tuple[str, str], list[float]]:
 def _picked(channel: Channel, frames: Iterable[float]) -> set[int]:
     """Indices of the channel's keys that sit at the given frames."""
     starts = [key.frame for key in channel.keys]
-    found = set()
-    for frame in frames:
+    exact = {frame: i for i, frame in enumerate(starts)}
+    frames = set(frames)
+    found = {exact[frame] for frame in frames & exact.keys()}
+    for frame in frames - exact.keys():
         at = bisect_left(starts, frame - SAME_FRAME)
         if at < len(starts) and abs(starts[at] - frame) <= SAME_FRAME:
             found.add(at)
@@ -114,11 +116,7 @@ def move_keys(scene: Scene, refs: Iterable[KeyRef], frames_by: float) -> Scene:
     for (node_id, name), frames in _by_channel(refs).items():
         channel = channel_or_default(scene.node(node_id), name)
         picked = _picked(channel, frames)
-        moved = [
-            msgspec.structs.replace(key, frame=key.frame + frames_by)
-            for i, key in enumerate(channel.keys)
-            if i in picked
-        ]
+        moved = [Key(key.frame + frames_by, key.value, key.span) for i, key in enumerate(channel.keys) if i in picked]
         rest = [key for i, key in enumerate(channel.keys) if i not in picked]
         scene = set_channel(scene, node_id, msgspec.structs.replace(channel, keys=merge_keys(rest, moved)))
     return scene
@@ -128,8 +126,11 @@ def merge_keys(under: Iterable[Key], over: Iterable[Key]) -> tuple[Key, ...]:
     """Both lists in order of frame; where two share a frame, the one from ``over`` stays."""
     over = sorted(over, key=lambda key: key.frame)
     frames = [key.frame for key in over]
+    first, last = (frames[0] - SAME_FRAME, frames[-1] + SAME_FRAME) if frames else (0.0, 0.0)
 
     def free(key: Key) -> bool:
+        if not first <= key.frame <= last:
+            return True
         at = bisect_left(frames, key.frame - SAME_FRAME)
         return at == len(frames) or abs(frames[at] - key.frame) > SAME_FRAME
 
