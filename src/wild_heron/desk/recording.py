@@ -101,6 +101,7 @@ def record(state: State, changes: Mapping[tuple[str, str], float], frame: float,
 
 
 Scope = Literal["changed", "pose", "lens", "everything"]
+SCOPES: tuple[Scope, ...] = ("changed", "pose", "lens", "everything")
 """What is keyed: only what changed, the pose of its node, the pose and the lens, or every channel."""
 
 

@@ -7,41 +7,36 @@ from PyQt6.QtCore import QPoint, QSettings, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from ..demo import DEMO_SCENE
 from ..files.autosave import Recovery
 from ..files.project import SUFFIX
-from ..scene import Family, Flow, Hold, Linear
 from .actions import ActionTable
 from .board import Board
 from .bringing import Bringer
 from .commands import Commands
+from .connections import AREAS, connect_actions
 from .depth_rail import DepthPanel
 from .document import Document
 from .inspector import Inspector
-from .key_commands import BEYOND, KeyCommands
-from .lanes.ease_panel import apply_ease
+from .key_commands import KeyCommands
 from .lanes.panel import LanesPanel
 from .lens.panel import LensPanel
 from .linking import Wires
+from .marker_commands import MarkerCommands
 from .opening import Opener
 from .overview.painting import has_body
 from .overview.panel import OverviewPanel
 from .playback import Playback
 from .preview_cache import STREAM, PreviewCache
-from .recording import Scope
+from .recording import SCOPES
 from .render_link import RenderLink
 from .rig_commands import RigCommands
 from .rig_panel import RigPanel
 from .rigs.builder import RigBuilder
-from .rigs.recipes import RECIPES
 from .scene_files import SceneFiles
 from .set_commands import SetCommands
 from .status import Banner, StatusLine
 from .top_bar import TopBar
 from .watching import FileWatcher
-
-SCOPES: tuple[Scope, ...] = ("changed", "pose", "lens", "everything")
-_AREAS = ("rig", "depth", "overview", "inspector", "lanes")
 
 
 class MainWindow(QMainWindow):
@@ -60,6 +55,7 @@ class MainWindow(QMainWindow):
         self.set_commands = SetCommands(self.document)
         self.rig_commands = RigCommands(self.document)
         self.key_commands = KeyCommands(self.document, self)
+        self.marker_commands = MarkerCommands(self.document, self)
         self.bringer = Bringer(self.document)
         self.watcher = FileWatcher(self.document)
         self.files = SceneFiles(self.document, settings, self)
@@ -132,149 +128,12 @@ class MainWindow(QMainWindow):
         self.whole.setSizes([500, 232])
 
     def _connect(self) -> None:
-        act, commands, files = self.actions_.connect, self.commands, self.files
-        place = self.set_commands
-        document = self.document
-        act("scene.new", files.new)
-        act("scene.open", files.ask_open)
-        act("scene.demo", lambda: files.open(DEMO_SCENE, as_copy=True))
-        act("scene.save", files.save)
-        act("scene.save_as", files.ask_save_as)
-        act("scene.settings", self.open.settings)
-        act("scene.quit", self.close)
-        act("edit.undo", document.undo)
-        act("edit.redo", document.redo)
-        act("edit.copy", commands.copy)
-        act("edit.paste", commands.paste)
-        act("edit.duplicate", commands.duplicate)
-        act("edit.delete", commands.delete)
-        act("edit.select_all", commands.select_all)
-        act("edit.select_none", commands.select_none)
-        act("set.bring", lambda: self.open.files("best"))
-        for as_ in ("sequence", "layers", "logo", "projection"):
-            act(f"set.{as_}", lambda as_=as_: self.open.files(as_))
-        for kind in ("solid", "gradient", "text"):
-            act(f"set.{kind}", lambda kind=kind: place.add_card(kind))
-        for kind in ("plane", "box", "sphere", "cylinder", "cone", "torus"):
-            act(f"set.{kind}", lambda kind=kind: place.add_solid(kind))
-        act("set.letters", place.add_letters)
-        for kind in ("ambient", "directional", "point"):
-            act(f"set.{kind}", lambda kind=kind: place.add_light(kind))
-        act("set.solo", place.solo)
-        act("set.spread", self.open.spread)
-        act("set.fill", place.fill_frame)
-        act("set.ground", place.stand_on_ground)
-        act("set.one_to_one", place.to_frame_distance)
-        act("set.snap", place.snap)
-        act("set.face", lambda: place.face_camera(False))
-        act("set.face_upright", lambda: place.face_camera(True))
-        act("set.anchor_middle", lambda: place.anchor("in the middle", (0.5, 0.5, 0.5)))
-        act("set.anchor_bottom", lambda: place.anchor("at the bottom", (0.5, 0.0, 0.5)))
-        for line in ("x", "y", "depth"):
-            act(f"set.align_{line}", lambda line=line: place.align(line))
-            act(f"set.even_{line}", lambda line=line: place.distribute(line))
-        act("set.replace", self.open.replacement)
-        act("set.stretch", self.open.stretch)
-        act("set.rename", self.rig.tree.rename_active)
-        act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
-        act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
-        act("set.up", lambda: commands.move_in_list(-1))
-        act("set.down", lambda: commands.move_in_list(1))
-        act("set.missing", self.open.missing)
-        act("set.reload", self.reload_artwork)
-        act("camera.add", self.add_camera)
-        act("camera.look", commands.look_through_selected)
-        act("rig.null", commands.null_at_selection)
-        act("rig.null_middle", commands.null_in_middle)
-        act("rig.null_aim", commands.null_at_aim)
-        act("rig.carry", commands.hang_on_last)
-        act("rig.free", commands.take_off)
-        act("rig.aim_node", commands.aim_at_selected)
-        act("rig.aim_point", commands.aim_at_point)
-        act("rig.aim_none", commands.take_aim_away)
-        rig = self.rig_commands
-        for name in RECIPES:
-            act(f"rig.{name}", lambda name=name: self.build_rig(name))
+        document, files = self.document, self.files
+        connect_actions(self)
         self.builder.closed.connect(lambda: self.numbers.setCurrentWidget(self.inspector))
-        act("rig.bind_aim", rig.aim)
-        act("rig.bind_place", lambda: rig.match("position"))
-        act("rig.bind_turn", lambda: rig.match("rotation"))
-        act("rig.bind_follow", rig.follow)
-        act("rig.bind_path", rig.ride_path)
-        act("rig.bind_ground", rig.ride_ground)
-        act("rig.bind_opposite", rig.opposite)
-        for what in ("distance", "height", "tilt"):
-            act(f"rig.limit_{what}", lambda what=what: rig.limit(what))
-        act("rig.drop", rig.drop)
-        for kind in ("circle", "ellipse", "line", "through", "bezier"):
-            act(f"rig.{kind}", lambda kind=kind: rig.add_path(kind))
-        act("rig.waves", rig.add_ground)
-        act("rig.heights", self.open.heights)
-        act("rig.surface", rig.ground_from_model)
-        act("rig.lift", rig.lift_to_path)
-        act("rig.lower", rig.lower_to_keys)
-        act("rig.table", self.open.table)
-        act("rig.animation", self.open.animation)
-        act("rig.dial", self.add_dial)
-        act("view.board", self.show_board)
-        act("view.curves", lambda on: self.lanes.choose("curves" if on else "lanes"))
         self.board.visibilityChanged.connect(
             lambda on: self.actions_["view.board"].setChecked(not self.board.isHidden())
         )
-        act("keys.auto", document.set_auto_key)
-        act("keys.now", commands.key_selected)
-        act("keys.pending", commands.key_pending)
-        act("keys.discard", commands.discard_pending)
-        act("keys.earlier", lambda: commands.nudge_keys(-1.0))
-        act("keys.later", lambda: commands.nudge_keys(1.0))
-        keys = self.key_commands
-        for name in ("insert", "hold_until", "jump", "reverse", "to_frames", "copy_pose", "paste_pose"):
-            act(f"keys.{name}", getattr(keys, name))
-        act("keys.stretch", keys.ask_stretch)
-        for scope in SCOPES:
-            act(f"keys.scope_{scope}", lambda on, scope=scope: document.set_scope(scope))
-        act("keys.undo_last", document.undo_last_keys)
-        act("view.onion", self.overview.view.show_onion)
-        act("keys.shift", keys.ask_shift)
-        act("keys.ripple_earlier", lambda: keys.ripple(-1.0))
-        act("keys.ripple_later", lambda: keys.ripple(1.0))
-        act("keys.paste_onto", lambda: keys.paste_here(commands.clip, False))
-        act("keys.paste_offset", lambda: keys.paste_here(commands.clip, True))
-        for how in BEYOND:
-            act(f"keys.beyond_{how}", lambda how=how: keys.loop(how))
-        act("ease.copy", keys.copy_ease)
-        act("ease.paste", keys.paste_ease)
-        act("ease.even", keys.even_speed)
-        act("ease.match", keys.match_speed)
-        act("ease.through", keys.run_through)
-        act("ease.landing", keys.soft_landing)
-        for name, span in (
-            ("smooth", Flow("smooth")),
-            ("hold", Hold()),
-            ("linear", Linear()),
-            ("flow", Flow()),
-            ("both", Family("cubic", "in-out")),
-        ):
-            act(f"ease.{name}", lambda span=span: apply_ease(document, span))
-        act("play.toggle", self.playback.toggle)
-        act("play.loop", self._set_loop)
-        act("play.back", lambda: commands.step(-1))
-        act("play.forward", lambda: commands.step(1))
-        act("play.key_back", lambda: commands.to_key(False))
-        act("play.key_forward", lambda: commands.to_key(True))
-        act("play.start", lambda: document.set_frame(document.range[0]))
-        act("play.end", lambda: document.set_frame(document.range[1]))
-        act("play.from", commands.range_from)
-        act("play.to", commands.range_to)
-        act("play.whole", lambda: document.set_play_range(None))
-        for area in _AREAS:
-            self.actions_[f"view.{area}"].setChecked(True)
-            act(f"view.{area}", lambda on, area=area: self.show_area(area, on))
-        act("view.swap", self.swap)
-        act("view.renderer", self.restart_renderer)
-        act("output.export", self.open.export)
-        act("help.shortcuts", self.open.shortcuts)
-        act("help.about", self.open.about)
         self.actions_["play.loop"].setChecked(True)
         self.top_bar.quality.currentIndexChanged.connect(self._quality)
         self.link.status.connect(self._render_status)
@@ -360,7 +219,7 @@ class MainWindow(QMainWindow):
             self.restoreGeometry(geometry)
         hidden = self._settings.value("window/hidden", [])
         for area in [hidden] if isinstance(hidden, str) else hidden or []:
-            if area in _AREAS:
+            if area in AREAS:
                 self.show_area(area, False)
         quality = int(self._settings.value("preview/quality", 0))
         self.top_bar.quality.setCurrentIndex(quality if 0 <= quality < self.top_bar.quality.count() else 0)
@@ -371,7 +230,7 @@ class MainWindow(QMainWindow):
             self._settings.setValue(f"window/{name}", getattr(self, name).saveState())
         self._settings.setValue("window/geometry", self.saveGeometry())
         self._settings.setValue("window/docks", self.saveState())
-        self._settings.setValue("window/hidden", [area for area in _AREAS if self.areas[area].isHidden()])
+        self._settings.setValue("window/hidden", [area for area in AREAS if self.areas[area].isHidden()])
         self._settings.setValue("preview/quality", self.top_bar.quality.currentIndex())
         self._settings.sync()
 
@@ -385,9 +244,6 @@ class MainWindow(QMainWindow):
     def _quality(self) -> None:
         self.lens.view.set_scale(self.top_bar.scale)
         self.overview.view.set_scale(min(self.top_bar.scale, 1.0))
-
-    def _set_loop(self, on: bool) -> None:
-        self.document.loop = on
 
     def _render_status(self, text: str, warning: bool) -> None:
         if warning:

@@ -84,6 +84,15 @@ def stretch(scene: Scene, refs: Iterable[KeyRef], about: float, factor: float) -
     )
 
 
+def shift(scene: Scene, refs: Iterable[KeyRef], by: float) -> tuple[Scene, tuple[KeyRef, ...]]:
+    """The keys moved in time."""
+    return _each(
+        scene,
+        refs,
+        lambda keys, picked: _moved(keys, picked, [replace(keys[i], frame=keys[i].frame + by) for i in picked]),
+    )
+
+
 def extent(refs: Iterable[KeyRef]) -> tuple[float, float]:
     """The first and last frame of keys."""
     frames = [ref.frame for ref in refs]

@@ -245,6 +245,13 @@ class NamedEase(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ease: Ease
 
 
+class Marker(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A named moment."""
+
+    frame: Number
+    name: Name
+
+
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Frame size in pixels, rate, first and last frame, and what a unit is worth."""
 
@@ -278,6 +285,8 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
     camera: Identity | None = None
     formats: tuple[Format, ...] = ()
     eases: Annotated[tuple[NamedEase, ...], Meta(max_length=128)] = ()
+    markers: Annotated[tuple[Marker, ...], Meta(max_length=10_000)] = ()
+    """In the order of their frames."""
 
     def __contains__(self, node_id: str) -> bool:
         return any(node.id == node_id for node in self.nodes)

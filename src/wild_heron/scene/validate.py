@@ -35,6 +35,9 @@ def validate(scene: Scene) -> None:
             for receiver in node.receivers:
                 if receiver not in ids or not isinstance(scene.node(receiver), Model):
                     raise SceneError(f"$.scene.nodes[{number}].receivers: there is no model “{receiver}”.")
+    for number, (earlier, later) in enumerate(pairwise(scene.markers), 1):
+        if not earlier.frame < later.frame:
+            raise SceneError(f"$.scene.markers[{number}].frame: markers must be in order, each on a frame of its own.")
     if scene.camera is not None and (scene.camera not in ids or not isinstance(scene.node(scene.camera), Camera)):
         raise SceneError(f"$.scene.camera: there is no camera “{scene.camera}”.")
     try:

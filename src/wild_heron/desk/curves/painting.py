@@ -35,6 +35,7 @@ class CurvesPainter:
             p.drawText(field, Qt.AlignmentFlag.AlignCenter, "Select a node with keys, or keys in Lanes, to see curves.")
         else:
             self._ticks(curves)
+            self._frames()
             p.save()
             p.setClipRect(field)
             for shown in view.ghost:
@@ -46,8 +47,10 @@ class CurvesPainter:
             self._handles()
             p.restore()
         self._labels(curves)
-        self._ruler()
-        self._playhead()
+        view.ruler.paint(p, view.time)
+        view.ruler.paint_bar(p, view.time)
+        view.ruler.paint_markers(p, view.time)
+        view.ruler.paint_playhead(p, view.time)
         if view.box is not None:
             p.setPen(QPen(colour(AMBER), 1))
             p.setBrush(colour(AMBER, 0.12))
@@ -148,30 +151,12 @@ class CurvesPainter:
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             p.drawText(QRectF(LABELS - 84, top, 74, 20), right, text)
 
-    def _ruler(self) -> None:
+    def _frames(self) -> None:
+        """Faint lines down from the ruler's ticks."""
         p, view, time = self.p, self.view, self.view.time
-        p.fillRect(QRectF(0, 0, view.width(), RULER), colour(DEEP))
         step = time.tick_step()
-        p.setFont(font(10))
-        frame = int(np.ceil(time.start / step)) * step
-        while frame <= time.end:
-            x = time.x(frame)
+        p.setPen(QPen(colour(LINE, 0.35), 1))
+        for n in range(int(np.ceil(time.start / step)), int(np.floor(time.end / step)) + 1):
+            x = time.x(n * step)
             if x >= LABELS:
-                p.setPen(QPen(colour("#52666f"), 1))
-                p.drawLine(QPointF(x, RULER - 14), QPointF(x, RULER - 4))
-                p.setPen(colour(SOFT))
-                p.drawText(QPointF(x + 4, 16), f"{frame:g}")
-                p.setPen(QPen(colour(LINE, 0.35), 1))
                 p.drawLine(QPointF(x, RULER), QPointF(x, view.height()))
-            frame += step
-
-    def _playhead(self) -> None:
-        x = self.view.time.x(self.document.frame)
-        if x >= LABELS:
-            self.p.setPen(QPen(colour(AMBER), 1.4))
-            self.p.drawLine(QPointF(x, 6), QPointF(x, self.view.height()))
-            self.p.setPen(Qt.PenStyle.NoPen)
-            self.p.setBrush(colour(AMBER))
-            self.p.drawPolygon(
-                QPolygonF([QPointF(x + dx, dy) for dx, dy in ((-6, 0), (6, 0), (6, 8), (0, 14), (-6, 8))])
-            )

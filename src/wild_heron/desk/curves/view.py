@@ -14,6 +14,7 @@ from ...scene import Scene, SceneError, channel_or_default, spec
 from ...scene.edits import KeyRef, merge_keys, set_channel
 from ..document import Document
 from ..lanes.axis import LABELS, RULER, TimeAxis
+from ..lanes.ruler import Ruler
 from .painting import CurvesPainter
 from .scale import Shown, ValueAxis, curves_of, drawn, framing
 
@@ -38,6 +39,7 @@ class CurvesView(QWidget):
         self.document = document
         self.speeds = False
         self.normal = False
+        self.ruler = Ruler(document, self)
         self._time: TimeAxis | None = None
         self._values: ValueAxis | None = None
         self._curves: tuple[object, list[Shown]] | None = None
@@ -202,8 +204,8 @@ class CurvesView(QWidget):
             self._press_label(at, extend)
             return
         if at.y() < RULER:
-            self._drag = ("scrub", at, None)
-            self.document.set_frame(round(self.time.frame(at.x())))
+            self.ruler.press(at, self.time)
+            self._drag = ("ruler", at, None)
             return
         for handle in self.handles():
             off = handle.at - at
@@ -247,17 +249,21 @@ class CurvesView(QWidget):
             return
         at = event.position()
         if self._drag is None:
+            if at.y() < RULER:
+                self.hover = None
+                self.setCursor(self.ruler.cursor(at, self.time))
+                return
             found = self.key_at(at) if at.x() > LABELS else None
             hover = KeyRef(found[0].node, found[0].channel, found[0].data.keys[found[1]].frame) if found else None
+            self.setCursor(Qt.CursorShape.SizeAllCursor if hover else Qt.CursorShape.ArrowCursor)
             if hover != self.hover:
                 self.hover = hover
-                self.setCursor(Qt.CursorShape.SizeAllCursor if hover else Qt.CursorShape.ArrowCursor)
                 self.update()
             return
         kind, start, what = self._drag
         offset = at - start
-        if kind == "scrub":
-            self.document.set_frame(round(self.time.frame(at.x())))
+        if kind == "ruler":
+            self.ruler.drag(start, at, self.time, event.modifiers())
         elif kind == "pan":
             time, values = what  # type: ignore[misc]
             self._time = time.moved(-offset.x() / time.pixels_per_frame)
@@ -362,6 +368,8 @@ class CurvesView(QWidget):
         self._drag, self.box, self.ghost = None, None, []
         if kind in ("keys", "handle"):
             self.document.commit()
+        elif kind == "ruler":
+            self.ruler.release()
         elif kind == "zoom" and box is not None and box.width() > 8 and box.height() > 8:
             time, values = self.time, self.values
             self._time = replace(time, start=time.frame(box.left()), end=time.frame(box.right()))
@@ -375,7 +383,8 @@ class CurvesView(QWidget):
         at = event.position()
         shown = self.curve_at(at) if at.x() > LABELS and at.y() > RULER else None
         if shown is None:
-            self.show_whole()
+            if at.y() > RULER or not self.ruler.double_click(at, self.time):
+                self.show_whole()
             return
         frame = self.time.frame(at.x())
         frame = frame if event.modifiers() & Qt.KeyboardModifier.AltModifier else float(round(frame))
@@ -397,6 +406,8 @@ class CurvesView(QWidget):
                 self.document.cancel()
                 if kind == "keys":
                     self.document.select_keys(what[1])  # type: ignore[index]
+            elif kind == "ruler":
+                self.ruler.cancel()
             self.update()
         else:
             super().keyPressEvent(event)

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 
 from ..channel_field import channel_mark
-from ..theme import AMBER, DEEP, LINE, REED, RUST, SKY, SOFT, TEXT, colour, font
+from ..theme import AMBER, REED, RUST, SKY, SOFT, TEXT, colour, font
 from .axis import LABELS, ROW, RULER
 from .plots import Look
 from .shapes import Lane
@@ -21,33 +21,6 @@ class LanesPainter:
 
     def __init__(self, p: QPainter, view: "LanesView") -> None:
         self.p, self.view = p, view
-
-    def ruler(self) -> None:
-        axis, settings = self.view.axis, self.view.document.settings
-        self.p.fillRect(QRectF(0, 0, self.view.width(), RULER), colour(DEEP))
-        self.p.setClipRect(QRectF(LABELS, 0, self.view.width() - LABELS, RULER))
-        first, last = self.view.document.range
-        inside = QRectF(axis.x(first), RULER - 3, axis.x(last) - axis.x(first), 3)
-        outside = colour(LINE)
-        self.p.fillRect(
-            QRectF(axis.x(settings.first), RULER - 3, axis.x(settings.last) - axis.x(settings.first), 3), outside
-        )
-        self.p.fillRect(inside, colour(REED))
-        step = axis.tick_step()
-        minor = step / 2 if step % 2 == 0 else step
-        self.p.setFont(font(10))
-        n = int(np.floor(axis.start / minor))
-        while n * minor <= axis.end + minor:
-            frame = n * minor
-            x = axis.x(frame)
-            major = frame % step == 0
-            self.p.setPen(QPen(colour("#52666f" if major else LINE), 1))
-            self.p.drawLine(QPointF(x, RULER - (14 if major else 9)), QPointF(x, RULER - 4))
-            if major and LABELS <= x < self.view.width() - 26:
-                self.p.setPen(colour(SOFT if settings.first <= frame <= settings.last else "#6d7a7b"))
-                self.p.drawText(QPointF(x + 4, 16), f"{frame:g}")
-            n += 1
-        self.p.setClipping(False)
 
     def held(self) -> None:
         """Under the ruler's range: the frames whose picture is held in memory, which play at full rate."""
@@ -155,13 +128,3 @@ class LanesPainter:
         if not lane.is_sum:
             return channel_mark(document, lane.node, lane.channel)
         return "here" if lane.data.key_at(document.frame) is not None else "none"
-
-    def playhead(self) -> None:
-        x = self.view.axis.x(self.view.document.frame)
-        if x < LABELS:
-            return
-        self.p.setPen(QPen(colour(AMBER), 1.6))
-        self.p.drawLine(QPointF(x, 6), QPointF(x, self.view.height()))
-        self.p.setPen(Qt.PenStyle.NoPen)
-        self.p.setBrush(colour(AMBER))
-        self.p.drawPolygon(QPolygonF([QPointF(x + dx, dy) for dx, dy in ((-6, 0), (6, 0), (6, 8), (0, 14), (-6, 8))]))

@@ -28,6 +28,7 @@ from .axis import LABELS, ROW, RULER, TimeAxis
 from .menu import lane_menu
 from .painting import LanesPainter
 from .plots import Plots
+from .ruler import Ruler
 from .shapes import SUM, Lane, heights, lanes_of, value_range
 
 _RIGHT = 22
@@ -51,6 +52,7 @@ class LanesView(QWidget):
         self._rows: tuple[Scene, tuple[object, ...], list[Lane]] | None = None
         self._chosen: tuple[frozenset[KeyRef], Mapping[tuple[str, str], Mapping[float, int]]] | None = None
         self.plots = Plots()
+        self.ruler = Ruler(document, self)
         self._cache: tuple[tuple[object, ...], QPixmap] | None = None
         self._drag: tuple[str, QPointF, object] | None = None
         self._catches: tuple[Scene, frozenset[KeyRef], list[float]] | None = None
@@ -166,7 +168,9 @@ class LanesView(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self.plots.start()
             LanesPainter(painter, self).rows()
-            LanesPainter(painter, self).ruler()
+            self.ruler.paint(painter, self.axis)
+            self.ruler.paint_bar(painter, self.axis)
+            self.ruler.paint_markers(painter, self.axis)
             painter.end()
             self._cache = ((scene, *key), pixmap)
             if self.plots.behind:
@@ -177,7 +181,7 @@ class LanesView(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         LanesPainter(p, self).held()
         LanesPainter(p, self).dots()
-        LanesPainter(p, self).playhead()
+        self.ruler.paint_playhead(p, self.axis)
         if self._box is not None:
             p.setPen(QPen(colour(AMBER), 1))
             p.setBrush(colour(AMBER, 0.12))
@@ -233,8 +237,8 @@ class LanesView(QWidget):
         extend = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
         kind, what = found or ("nothing", None)
         if kind == "ruler":
-            self._drag = ("scrub", at, None)
-            self._scrub(at)
+            self.ruler.press(at, self.axis)
+            self._drag = ("ruler", at, None)
         elif kind == "label":
             lane = self.lanes()[int(what)]  # type: ignore[call-overload]
             node = lane.node
@@ -281,14 +285,15 @@ class LanesView(QWidget):
             else:
                 hover = found
             shapes = {"key": Qt.CursorShape.SizeHorCursor, "span": Qt.CursorShape.PointingHandCursor}
-            self.setCursor(shapes.get(found[0] if found else "", Qt.CursorShape.ArrowCursor))
+            shape = shapes.get(found[0] if found else "", Qt.CursorShape.ArrowCursor)
+            self.setCursor(self.ruler.cursor(at, self.axis) if found and found[0] == "ruler" else shape)
             if hover != self.hover:
                 self.hover = hover
                 self.update()
             return
         kind, start, what = self._drag
-        if kind == "scrub":
-            self._scrub(at)
+        if kind == "ruler":
+            self.ruler.drag(start, at, self.axis, event.modifiers())
         elif kind == "pan" and isinstance(what, TimeAxis):
             self._axis = what.moved((start.x() - at.x()) / what.pixels_per_frame)
             self.update()
@@ -300,9 +305,6 @@ class LanesView(QWidget):
             self._box = QRectF(start, at).normalized()
             self.document.select_keys(what | self._keys_in(self._box))  # type: ignore[operator]
             self.update()
-
-    def _scrub(self, at: QPointF) -> None:
-        self.document.set_frame(round(self.axis.frame(at.x())))
 
     def _move_keys(self, pixels: float, free: bool, copies: bool = False) -> None:
         assert self._drag is not None
@@ -324,13 +326,11 @@ class LanesView(QWidget):
         document.preview(State(scene, base.pending), [KeyRef(ref.node, ref.channel, ref.frame + by) for ref in refs])
 
     def _snapped(self, wanted: float, refs: frozenset[KeyRef]) -> float:
-        """The nearest frame; or the playhead or another key nearby, where that sits between frames."""
-        near = [self.document.frame] if self.document.frame != round(self.document.frame) else []
-        near += self._between_frames(refs)
-        best = min(near, default=None, key=lambda each: abs(each - wanted))
+        """The nearest frame; or a marker, the playhead, or another key between frames nearby."""
+        best = min(self._between_frames(refs), default=None, key=lambda each: abs(each - wanted))
         if best is not None and abs(best - wanted) * self.axis.pixels_per_frame < _GRAB:
             return best
-        return float(round(wanted))
+        return self.ruler.snapped(wanted, self.axis)
 
     def _between_frames(self, refs: frozenset[KeyRef]) -> list[float]:
         """Where the keys that a drag leaves alone sit between frames, looked up once for a drag."""
@@ -364,6 +364,8 @@ class LanesView(QWidget):
         self._box = None
         if kind in ("keys", "copies"):
             self.document.commit()
+        elif kind == "ruler":
+            self.ruler.release()
         if kind == "copies" and not moved and event is not None:
             # A click after all: it takes the key out of the selection.
             found = self.what_at(start)
@@ -382,7 +384,7 @@ class LanesView(QWidget):
         elif found and found[0] == "key":
             row, index = found[1]  # type: ignore[misc]
             self.document.set_frame(self._frame(row, index))
-        elif found and found[0] == "ruler":
+        elif found and found[0] == "ruler" and not self.ruler.double_click(event.position(), self.axis):
             self.show_whole()
 
     def _toggle_key(self, row: int) -> None:
@@ -433,6 +435,8 @@ class LanesView(QWidget):
             if kind in ("keys", "copies"):
                 self.document.cancel()
                 self.document.select_keys(what[1])  # type: ignore[index]
+            elif kind == "ruler":
+                self.ruler.cancel()
             self.update()
         else:
             super().keyPressEvent(event)

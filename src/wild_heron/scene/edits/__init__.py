@@ -16,6 +16,7 @@ from .keys import (
     set_spans,
     set_value,
 )
+from .markers import marker_at, move_marker, neighbouring_markers, remove_marker, set_marker
 from .nodes import (
     add_node,
     add_nodes,
@@ -69,16 +70,20 @@ __all__ = [
     "fresh_name",
     "link_between",
     "lock_channel",
+    "marker_at",
     "merge_keys",
     "move_bind",
     "move_in_list",
     "move_keys",
+    "move_marker",
     "neighbouring_key_frames",
+    "neighbouring_markers",
     "paste_keys",
     "readable",
     "remove_bind",
     "remove_dial",
     "remove_keys",
+    "remove_marker",
     "remove_nodes",
     "rename",
     "replace_node",
@@ -87,6 +92,7 @@ __all__ = [
     "set_formula",
     "set_key",
     "set_links",
+    "set_marker",
     "set_spans",
     "set_value",
 ]

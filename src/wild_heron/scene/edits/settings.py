@@ -33,4 +33,5 @@ def change_rate(scene: Scene, rate: Rate, keep: Literal["frames", "seconds"]) ->
         for node in scene.nodes
     )
     settings = msgspec.structs.replace(old, rate=rate, first=first, last=last)
-    return msgspec.structs.replace(scene, nodes=nodes, settings=settings)
+    markers = tuple(msgspec.structs.replace(each, frame=each.frame * factor) for each in scene.markers)
+    return msgspec.structs.replace(scene, nodes=nodes, settings=settings, markers=markers)
