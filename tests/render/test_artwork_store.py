@@ -85,5 +85,5 @@ def test_opaque_and_empty_parts_are_known(store, tmp_path):
 def test_unused_artwork_is_dropped(store, tmp_path):
     cards = pictures(tmp_path, 3)
     get(store, [(card, 1.0) for card in cards], tmp_path)
-    store.drop_unused(cards[:1], tmp_path)
+    store.drop_unused([(cards[0], tmp_path)])
     assert store.bytes == 400 * 300 * 16 // 3

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 import wild_heron as wh
 from wild_heron.render.bsp import DrawOrder, Piece
 from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import Drawn, Dropped, FreeView, LensView, ProcessEnded, RenderError
+from wild_heron.render.messages import Drawn, Dropped, Failed, FreeView, LensView, ProcessEnded, RenderError
 from wild_heron.render.sampling import pixel_offsets, shutter_times
 
 SIZE = (160, 90)
@@ -302,3 +302,27 @@ def test_pictures_in_one_plane_keep_their_order_from_either_side():
     order = DrawOrder([quad(k, 0.0) for k in (2, 0, 1)])
     for z in (5.0, -5.0):
         assert [piece.picture for piece in order.from_eye(np.array([0, 0, z]))] == [0, 1, 2]
+
+
+def test_two_versions_of_a_scene_are_seen_beside_each_other_and_share_artwork(client, art):
+    now, before = stage(picture("p", position_x=1.0)), stage(picture("p", position_x=-1.0))
+    client.set_scene(now, art)
+    client.set_scene(before, art, version=1)
+
+    def side(version: int) -> float:
+        number = client.request("lens", 0, 0.0, LensView("cam"), *SIZE, keep=True, version=version)
+        while True:
+            for reply in client.wait(30):
+                if isinstance(reply, Drawn) and reply.id == number:
+                    frame = client.frame(0, *SIZE)
+                    return float(np.argwhere(frame[..., 0] > 115)[:, 1].mean()) - SIZE[0] / 2
+
+    assert side(0) > 5
+    assert side(1) < -5
+    assert side(0) > 5
+    # The other version goes; what this one shows stays.
+    client.set_scene(wh.Scene(), None, version=1)
+    assert side(0) > 5
+    number = client.request("lens", 0, 0.0, LensView("cam"), *SIZE, keep=True, version=1)
+    failed = [reply for reply in client.wait(30) if isinstance(reply, Failed)]
+    assert [reply.id for reply in failed] == [number]

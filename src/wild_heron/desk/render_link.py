@@ -27,6 +27,8 @@ class Wish(msgspec.Struct, frozen=True):
     width: int
     height: int
     samples: int = 1
+    version: int = 0
+    """Of which version of the scene."""
 
 
 class RenderLink(QObject):
@@ -46,8 +48,8 @@ class RenderLink(QObject):
         self._niceness = niceness
         self._client: RenderClient | None = None
         self._notifier: QSocketNotifier | None = None
-        self._scene: tuple[Scene, Path | None] | None = None
-        self._sent: tuple[Scene, Path | None] | None = None
+        self._scenes: dict[int, tuple[Scene, Path | None]] = {}
+        self._sent: dict[int, tuple[Scene, Path | None]] = {}
         self._wishes: dict[str, Wish] = {}
         self._waiting: set[str] = set()
         self._asked: dict[int, tuple[str, int, Wish]] = {}
@@ -68,7 +70,7 @@ class RenderLink(QObject):
         self._notifier = QSocketNotifier(self._client.fileno(), QSocketNotifier.Type.Read)
         self._notifier.activated.connect(self._read)
         self._hopeless = False
-        self._sent = None
+        self._sent = {}
         self._asked = {}
         self._waiting = set(self._wishes)
         self._pump()
@@ -81,8 +83,17 @@ class RenderLink(QObject):
     def is_busy(self) -> bool:
         return bool(self._asked or self._waiting or self.unfinished)
 
-    def set_scene(self, scene: Scene, base: Path | None) -> None:
-        self._scene = (scene, base)
+    def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
+        """What is drawn from the next picture on; other versions stay as they are."""
+        self._scenes[version] = (scene, base)
+
+    def drop_version(self, version: int) -> None:
+        """Let a version go, and what only it used."""
+        if self._scenes.pop(version, None) is not None and self._sent.pop(version, None) and self._client is not None:
+            try:
+                self._client.set_scene(Scene(), None, version)
+            except ProcessEnded:
+                self._revive()
 
     def reload_artwork(self) -> None:
         if self._client is not None:
@@ -105,7 +116,7 @@ class RenderLink(QObject):
         self._waiting.discard(stream)
 
     def _pump(self) -> None:
-        if self._client is None or self._scene is None:
+        if self._client is None or not self._scenes:
             return
         try:
             for number, stream in enumerate(self._streams):
@@ -116,12 +127,13 @@ class RenderLink(QObject):
                 slot = next((s for s in range(first, first + _SLOTS_PER_STREAM) if s not in taken), None)
                 if slot is None:
                     continue
-                if self._sent != self._scene or self._sent[0] is not self._scene[0]:
-                    self._client.set_scene(*self._scene)
-                    self._sent = self._scene
                 wish = self._wishes[stream]
+                scene, sent = self._scenes[wish.version], self._sent.get(wish.version)
+                if sent is None or sent != scene or sent[0] is not scene[0]:
+                    self._client.set_scene(*scene, wish.version)
+                    self._sent[wish.version] = scene
                 number_ = self._client.request(
-                    stream, slot, wish.frame, wish.view, wish.width, wish.height, wish.samples
+                    stream, slot, wish.frame, wish.view, wish.width, wish.height, wish.samples, version=wish.version
                 )
                 self._asked[number_] = (stream, slot, wish)
                 self._waiting.discard(stream)

@@ -275,9 +275,9 @@ class ArtworkStore:
             artwork.texture.release()
         self._used.clear()
 
-    def drop_unused(self, pictures: list[Picture], base: Path | None) -> None:
-        """Release what no picture of the scene uses any more."""
-        used = {_family(picture, base) for picture in pictures}
+    def drop_unused(self, pictures: list[tuple[Picture, Path | None]]) -> None:
+        """Release what none of these pictures, with the folders that their paths start from, uses any more."""
+        used = {_family(picture, base) for picture, base in pictures}
         for key in [key for key in self._loaded if key.what[:_FAMILY] not in used]:
             self._loaded.pop(key).texture.release()
         self._loader.drop(lambda key: isinstance(key, _Key) and key.what[:_FAMILY] in used)

@@ -69,8 +69,8 @@ class RenderClient:
         except (BrokenPipeError, ConnectionResetError, OSError) as problem:
             raise ProcessEnded("The render process has ended.") from problem
 
-    def set_scene(self, scene: Scene, base: Path | None) -> None:
-        self._send(SetScene(scene, "" if base is None else str(base)))
+    def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
+        self._send(SetScene(scene, "" if base is None else str(base), version))
 
     def reload_artwork(self) -> None:
         self._send(Reload())
@@ -85,10 +85,11 @@ class RenderClient:
         height: int,
         samples: int = 1,
         keep: bool = False,
+        version: int = 0,
     ) -> int:
         """Ask for a frame and return the request's id. ``keep``: it may not be overtaken."""
         number = next(self._ids)
-        self._send(Draw(number, stream, slot, frame, view, width, height, samples, keep))
+        self._send(Draw(number, stream, slot, frame, view, width, height, samples, keep, version))
         return number
 
     def replies(self) -> list[Reply]:

@@ -144,11 +144,11 @@ class MeshStore:
         self._loaded[key] = self._upload(data)
         self.arrived += 1
 
-    def drop_unused(self, nodes: list[Model | Logo], base: Path | None) -> None:
-        """Between frames: release what no node uses any more."""
-        ids = {node.id for node in nodes}
+    def drop_unused(self, nodes: list[tuple[Model | Logo, Path | None]]) -> None:
+        """Between frames: release what none of these nodes, with the folders that their paths start from, uses."""
+        ids = {node.id for node, _ in nodes}
         self._latest = {node: key for node, key in self._latest.items() if node in ids}
-        used = {self._key(node, base) for node in nodes} | set(self._latest.values())
+        used = {self._key(node, base) for node, base in nodes} | set(self._latest.values())
         for key in [key for key in self._loaded if key not in used]:
             self._loaded.pop(key).release()
         self._loader.drop(lambda key: key in used)

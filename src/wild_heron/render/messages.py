@@ -35,10 +35,14 @@ class FreeView(msgspec.Struct, frozen=True, tag="free"):
 
 
 class SetScene(msgspec.Struct, frozen=True, tag="scene"):
-    """The scene to draw from now on. ``base`` is the folder that artwork paths start from ("" for none)."""
+    """The scene to draw from now on. ``base`` is the folder that artwork paths start from ("" for none).
+
+    Several versions of a scene, by number, can be held at once, to be seen beside each other; they share artwork.
+    """
 
     scene: Scene
     base: str
+    version: int = 0
 
 
 class Reload(msgspec.Struct, frozen=True, tag="reload"):
@@ -60,6 +64,7 @@ class Draw(msgspec.Struct, frozen=True, tag="draw"):
     height: int
     samples: int = 1
     keep: bool = False
+    version: int = 0
 
 
 Request = SetScene | Reload | Draw

@@ -45,8 +45,8 @@ class Renderer:
     def scene(self) -> Scene:
         return self._stage.scene
 
-    def set_scene(self, scene: Scene, base: Path | None) -> None:
-        self._stage.set_scene(scene, base)
+    def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
+        self._stage.set_scene(scene, base, version)
 
     def forget_files(self) -> None:
         """Look at every file anew."""
@@ -78,6 +78,7 @@ class Renderer:
         check: Callable[[], None] = lambda: None,
         report: Report = lambda done, total, problems: None,
         final: bool = True,
+        version: int = 0,
     ) -> tuple[moderngl.Framebuffer, bool]:
         """Draw a frame and return the framebuffer that holds it, and whether nothing is missing from it.
 
@@ -85,6 +86,7 @@ class Renderer:
         steps and may raise Overtaken. Unless it is ``final``, artwork that is still being read is left out.
         KeyError where a lens view names no camera.
         """
+        self._stage.use(version)
         times, output = self._times(frame, view, samples)
         drawing = Drawing(view, output, final, check, report)
         evaluation = evaluate(self.scene, times)

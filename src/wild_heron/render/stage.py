@@ -47,8 +47,7 @@ class Stage:
 
     def __init__(self, context: moderngl.Context, frames: Frames) -> None:
         self.context = context
-        self.scene = Scene()
-        self.base: Path | None = None
+        self._versions: dict[int, tuple[Scene, Path | None, StillPictures]] = {}
         self.artwork = ArtworkStore(context)
         self.meshes = MeshStore(context)
         self.grounds = GroundStore(context)
@@ -58,17 +57,23 @@ class Stage:
         self._blurring = Blurring(context)
         self._reach = ReachMaps(context)
         self._shadow: ShadowMap | None = None
-        self._still = StillPictures()
+        self.set_scene(Scene(), None)
 
-    def set_scene(self, scene: Scene, base: Path | None) -> None:
-        """Draw another scene from now on; what only the old one used is released."""
-        self.scene, self.base = scene, base
-        throwers = [node for node in scene.nodes if isinstance(node, Projection)]
-        pictures = [node for node in scene.nodes if isinstance(node, Picture)]
-        self.artwork.drop_unused([*pictures, *map(photograph, throwers)], base)
-        self.meshes.drop_unused([node for node in scene.nodes if isinstance(node, Model | Logo)], base)
-        self.grounds.drop_unused({node.id for node in scene.nodes if isinstance(node, Ground)})
-        self._reach.drop_unused({node.id for node in throwers})
+    def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
+        """Draw another scene from now on; what no version uses any more is released."""
+        self._versions[version] = (scene, base, StillPictures())
+        self.use(version)
+        used = [(node, base) for scene, base, _ in self._versions.values() for node in scene.nodes]
+        throwers = [(node, base) for node, base in used if isinstance(node, Projection)]
+        pictures = [(node, base) for node, base in used if isinstance(node, Picture)]
+        self.artwork.drop_unused([*pictures, *((photograph(node), base) for node, base in throwers)])
+        self.meshes.drop_unused([(node, base) for node, base in used if isinstance(node, Model | Logo)])
+        self.grounds.drop_unused({node.id for node, _ in used if isinstance(node, Ground)})
+        self._reach.drop_unused({node.id for node, _ in throwers})
+
+    def use(self, version: int) -> None:
+        """Draw one of the versions; KeyError where there is none of this number."""
+        self.scene, self.base, self._still = self._versions[version]
 
     def tidy(self) -> None:
         """Between frames: keep to the budgets."""

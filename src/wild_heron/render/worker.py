@@ -91,12 +91,12 @@ class Worker:
                     self._send(Dropped(old.id))  # type: ignore[union-attr]
             elif isinstance(request, SetScene) and not any(isinstance(e, Draw) and e.keep for e in self._waiting):
                 # Only the newest scene matters, unless a frame that must be kept waits for an older one.
-                self._waiting = deque(each for each in self._waiting if not isinstance(each, SetScene))
+                self._waiting = deque(each for each in self._waiting if not _replaces(request, each))
             self._waiting.append(request)
 
     def _carry_out(self, renderer: Renderer, request: Request) -> None:
         if isinstance(request, SetScene):
-            renderer.set_scene(request.scene, Path(request.base) if request.base else None)
+            renderer.set_scene(request.scene, Path(request.base) if request.base else None, request.version)
         elif isinstance(request, Reload):
             renderer.forget_files()
         else:
@@ -112,7 +112,7 @@ class Worker:
         try:
             frame, complete = renderer.draw(
                 request.frame, request.view, request.width, request.height, request.samples, check, self._loading,
-                request.keep,
+                request.keep, request.version,
             )  # fmt: skip
             start = request.slot * SLOT_BYTES
             renderer.read_into(frame, self._memory[start : start + request.width * request.height * 4])
@@ -125,6 +125,10 @@ class Worker:
 
     def _loading(self, done: int, total: int, problems: dict[str, str]) -> None:
         self._send(Loading(done, total, dict(problems)))
+
+
+def _replaces(newer: SetScene, older: Request) -> bool:
+    return isinstance(older, SetScene) and older.version == newer.version
 
 
 def _overtakes(newer: Request, older: Request) -> bool:
