@@ -30,7 +30,9 @@ def qapp_args():
 
 @pytest.fixture
 def settings(tmp_path):
-    return QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
+    out = QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
+    out.setValue("preview/megabytes", 0)  # Frames drawn ahead would keep the renderer busy; tests of them ask for it.
+    return out
 
 
 @pytest.fixture
@@ -42,7 +44,6 @@ def make_window(qapp, settings):
     def make() -> MainWindow:
         window = MainWindow(settings)
         apply_style(qapp)
-        window.preview.budget = 0  # Frames drawn ahead would keep the renderer busy; tests of them ask for it.
         window.resize(1280, 800)
         window.show()
         QTest.qWaitForWindowExposed(window)

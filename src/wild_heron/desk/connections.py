@@ -12,6 +12,7 @@ from .rigs.recipes import RECIPES
 if TYPE_CHECKING:
     from .window import MainWindow
 
+PREVIEW_RATES = (1, 2, 3)
 AREAS = ("rig", "depth", "overview", "inspector", "lanes")
 
 
@@ -165,6 +166,9 @@ def _play(window: "MainWindow") -> None:
     act("play.from", commands.range_from)
     act("play.to", commands.range_to)
     act("play.whole", lambda: document.set_play_range(None))
+    for every in PREVIEW_RATES:
+        act(f"play.every_{every}", lambda on, every=every: window.set_preview_rate(every))
+    act("play.memory", window.open.preview_memory)
     markers = window.marker_commands
     act("play.marker", markers.add)
     act("play.marker_name", markers.rename)
@@ -177,6 +181,13 @@ def _view_and_output(window: "MainWindow") -> None:
     act, opener = window.actions_.connect, window.open
     act("view.board", window.show_board)
     act("view.curves", lambda on: window.lanes.choose("curves" if on else "lanes"))
+    lens = window.lens.view
+    for side in ("before", "after"):
+        act(f"view.ghost_{side}", lambda on, side=side: lens.ghosts.show(side, on))
+    act("view.compare", lens.comparison.show)
+    act("view.flip", lens.comparison.flip)
+    act("view.keep", window.keep_version)
+    lens.comparison.toggled.connect(window.compared)
     act("view.onion", window.overview.view.show_onion)
     for area in AREAS:
         window.actions_[f"view.{area}"].setChecked(True)
@@ -184,5 +195,6 @@ def _view_and_output(window: "MainWindow") -> None:
     act("view.swap", window.swap)
     act("view.renderer", window.restart_renderer)
     act("output.export", opener.export)
+    act("output.preview", opener.preview_movie)
     act("help.shortcuts", opener.shortcuts)
     act("help.about", opener.about)

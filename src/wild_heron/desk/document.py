@@ -66,6 +66,8 @@ class Document(QObject):
         self.scope: Scope = "changed"
         self.last_keys: tuple[Scene, tuple[KeyRef, ...]] | None = None
         """The scene before keys were written last, and which they are."""
+        self.kept: Scene | None = None
+        """A version to compare with."""
         self.loop = True
         self.play_range: tuple[int, int] | None = None
         self.format_name: str | None = None
@@ -102,6 +104,7 @@ class Document(QObject):
         self.play_range = None
         self.format_name = None
         self.solo = frozenset()
+        self.kept = None
         self._shown = None
         self._frame = float(scene.settings.first)
         for signal in (
@@ -130,6 +133,7 @@ class Document(QObject):
 
         self._steps = [_Step(step.name, moved(step.state), step.selection) for step in self._steps]
         self._state = self._steps[self._at].state
+        self.kept = rewrite(self.kept) if self.kept is not None else None
         self.path, self.base = path, path.parent
         self._saved_state = self._state
         self.changed.emit()
@@ -177,6 +181,17 @@ class Document(QObject):
             if node.id not in kept and isinstance(node, Picture | Logo | Model | Ground) and not node.hidden:
                 scene = change_node(scene, node.id, hidden=True)
         return scene
+
+    def keep_version(self, before_last_step: bool = False) -> bool:
+        """Keep this version of the scene to compare with, or the one before the last step; whether there is one."""
+        if not before_last_step:
+            self.kept = self.scene
+        elif self._at > 0:
+            self.kept = self._steps[self._at - 1].state.scene
+        else:
+            return False
+        self.settings_changed.emit()
+        return True
 
     def set_solo(self, node_ids: Iterable[str]) -> None:
         """Show these nodes alone, in the views only; none: show everything."""

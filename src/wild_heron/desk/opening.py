@@ -118,12 +118,37 @@ class Opener:
 
     def export(self) -> None:
         from .dialogs.export import ExportDialog
+        from .dialogs.exporting import ExportingDialog
 
-        if isinstance(self.export_dialog, ExportDialog) and self.export_dialog.is_running:
+        if isinstance(self.export_dialog, ExportingDialog) and self.export_dialog.is_running:
             self.export_dialog.raise_()
             return
         self.export_dialog = ExportDialog(self._document, self._window)
         self.export_dialog.show()
+
+    def preview_movie(self) -> None:
+        """Write what is played to a movie, as it is."""
+        from .dialogs.exporting import ExportingDialog
+        from .dialogs.preview_movie import PreviewMovieDialog
+
+        if isinstance(self.export_dialog, ExportingDialog) and self.export_dialog.is_running:
+            self.export_dialog.raise_()
+            return
+        wish = self._window.lens.view.wish
+        if wish is None or self._document.camera is None:
+            self._document.say("There is no picture to write: add a camera (Ctrl+Shift+C).", True)
+            return
+        self.export_dialog = PreviewMovieDialog(self._document, self._window.preview, wish, self._window)
+        self.export_dialog.show()
+
+    def preview_memory(self) -> None:
+        """Ask how much memory played frames may take up."""
+        window = self._window
+        held = window.preview.bytes + window.preview_kept.bytes
+        text = f"Played frames may take up so many megabytes (now {held / 1e6:.0f}); 0 keeps none:"
+        size, chosen = QInputDialog.getInt(window, "Preview memory", text, window.preview_memory, 0, 1_000_000, 256)
+        if chosen:
+            window.set_preview_memory(size)
 
     def shortcuts(self) -> None:
         from .dialogs.help import ShortcutsDialog

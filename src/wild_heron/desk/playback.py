@@ -21,6 +21,8 @@ class Playback(QObject):
         self._start_time = 0.0
         self._start_frame = 0.0
         self._shown: list[float] = []
+        self.every = 1
+        """Of how many frames one is shown; the time that they take stays."""
         document.frame_changed.connect(self._resync)
         self._moving = False
 
@@ -59,6 +61,7 @@ class Playback(QObject):
         first, last = self._document.range
         elapsed = time.perf_counter() - self._start_time
         frame = self._start_frame + int(elapsed * self._document.settings.rate.fps)
+        frame = first + (frame - first) // self.every * self.every
         if frame > last:
             if not self._document.loop:
                 self._move(last)

@@ -128,6 +128,9 @@ class RenderLink(QObject):
                 if slot is None:
                     continue
                 wish = self._wishes[stream]
+                if wish.version not in self._scenes:
+                    self.forget(stream)
+                    continue
                 scene, sent = self._scenes[wish.version], self._sent.get(wish.version)
                 if sent is None or sent != scene or sent[0] is not scene[0]:
                     self._client.set_scene(*scene, wish.version)

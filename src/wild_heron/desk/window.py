@@ -13,12 +13,15 @@ from .actions import ActionTable
 from .board import Board
 from .bringing import Bringer
 from .commands import Commands
-from .connections import AREAS, connect_actions
+from .connections import AREAS, PREVIEW_RATES, connect_actions
 from .depth_rail import DepthPanel
 from .document import Document
 from .inspector import Inspector
 from .key_commands import KeyCommands
 from .lanes.panel import LanesPanel
+from .lens.comparison import STREAM as KEPT
+from .lens.comparison import VERSION
+from .lens.ghosts import STREAMS as GHOSTS
 from .lens.panel import LensPanel
 from .linking import Wires
 from .marker_commands import MarkerCommands
@@ -26,7 +29,7 @@ from .opening import Opener
 from .overview.painting import has_body
 from .overview.panel import OverviewPanel
 from .playback import Playback
-from .preview_cache import STREAM, PreviewCache
+from .preview_cache import BUDGET, KEPT_AHEAD, STREAM, PreviewCache
 from .recording import SCOPES
 from .render_link import RenderLink
 from .rig_commands import RigCommands
@@ -48,7 +51,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Wild Heron")
         self.setAcceptDrops(True)
         self.document = Document()
-        self.link = RenderLink(("lens", "overview", STREAM))
+        self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD))
         self.playback = Playback(self.document)
         self.actions_ = ActionTable(self)
         self.commands = Commands(self.document)
@@ -83,7 +86,9 @@ class MainWindow(QMainWindow):
         self.depth = DepthPanel(document)
         self.lens = LensPanel(document, self.link, self.playback, self.actions_)
         self.preview = PreviewCache(document, self.link)
+        self.preview_kept = PreviewCache(document, self.link, KEPT_AHEAD, VERSION, self.lens.view.comparison.scene)
         self.lens.view.cache = self.preview
+        self.lens.view.comparison.cache = self.preview_kept
         self.overview = OverviewPanel(document, self.link, self.actions_)
         self.inspector = Inspector(document)
         self.builder = RigBuilder(document)
@@ -141,7 +146,7 @@ class MainWindow(QMainWindow):
         for signal in (document.changed, document.selection_changed, document.settings_changed, document.file_changed):
             signal.connect(self._refresh)
         self.playback.changed.connect(self._refresh)
-        self.playback.changed.connect(lambda: setattr(self.preview, "playing", self.playback.is_playing))
+        self.playback.changed.connect(self._played)
         files.recent_changed.connect(self._fill_recent)
         files.recovery_found.connect(self._offer_recovery)
         files.artwork_missing.connect(self._offer_missing)
@@ -221,6 +226,9 @@ class MainWindow(QMainWindow):
         for area in [hidden] if isinstance(hidden, str) else hidden or []:
             if area in AREAS:
                 self.show_area(area, False)
+        every = int(self._settings.value("preview/every", 1))
+        self.set_preview_rate(every if every in PREVIEW_RATES else 1)
+        self._share_memory()
         quality = int(self._settings.value("preview/quality", 0))
         self.top_bar.quality.setCurrentIndex(quality if 0 <= quality < self.top_bar.quality.count() else 0)
         self._quality()
@@ -245,11 +253,47 @@ class MainWindow(QMainWindow):
         self.lens.view.set_scale(self.top_bar.scale)
         self.overview.view.set_scale(min(self.top_bar.scale, 1.0))
 
+    @property
+    def preview_memory(self) -> int:
+        """How many megabytes played frames may take up."""
+        return max(0, int(self._settings.value("preview/megabytes", BUDGET // 1_000_000)))
+
+    def set_preview_memory(self, megabytes: int) -> None:
+        self._settings.setValue("preview/megabytes", megabytes)
+        self._share_memory()
+
+    def _share_memory(self) -> None:
+        """While versions are compared, each of the two has half."""
+        size = self.preview_memory * 1_000_000
+        comparing = self.lens.view.comparison.on
+        self.preview.set_budget(size // 2 if comparing else size)
+        self.preview_kept.set_budget(size // 2 if comparing else 0)
+
+    def set_preview_rate(self, every: int) -> None:
+        """Show and hold one of so many frames."""
+        self.playback.every = self.preview.every = self.preview_kept.every = every
+        for each in PREVIEW_RATES:
+            self.actions_[f"play.every_{each}"].setChecked(each == every)
+        self.preview.wake()
+        self._settings.setValue("preview/every", every)
+
+    def _played(self) -> None:
+        for cache in (self.preview, self.preview_kept):
+            cache.playing = self.playback.is_playing
+
     def _render_status(self, text: str, warning: bool) -> None:
         if warning:
             self.document.say(text, True)
         else:
             self.status.work.setText(text)
+
+    def compared(self, on: bool) -> None:
+        self.actions_["view.compare"].setChecked(on)
+        self._share_memory()
+
+    def keep_version(self) -> None:
+        self.document.keep_version()
+        self.document.say("This version is kept. Shift+C compares with it, Shift+X flips.")
 
     def restart_renderer(self) -> None:
         self.link.close()
@@ -258,7 +302,8 @@ class MainWindow(QMainWindow):
         self.overview.view.ask()
 
     def reload_artwork(self) -> None:
-        self.preview.clear()
+        for cache in (self.preview, self.preview_kept):
+            cache.clear()
         self.link.reload_artwork()
         self.lens.view.ask()
         self.overview.view.ask()
@@ -352,7 +397,8 @@ class MainWindow(QMainWindow):
         self.files.autosaver.clear()
         self._remember()
         self._start.stop()
-        self.preview.stop()
+        for cache in (self.preview, self.preview_kept):
+            cache.stop()
         self.link.close()
         self.bringer.shut_down()
         self.document.stop()

@@ -6,10 +6,11 @@ import queue
 import shutil
 import tempfile
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from types import MappingProxyType
 from typing import Protocol
 
 import av
@@ -46,6 +47,10 @@ class ExportJob:
     samples: int = 1
     processes: int = 1
     niceness: int = 0
+    rate: Fraction | None = None
+    """Frames of the movie a second; None for the scene's own."""
+    drawn: tuple[int, int] | None = None
+    """What size frames are drawn and held at, where it is not ``size``: they are cut to it at the right and below."""
 
     def check(self) -> None:
         """Raise FileError or SceneError where the job cannot be done, before anything is drawn."""
@@ -90,8 +95,11 @@ def export(
     job: ExportJob,
     progress: Callable[[int, int], None] = lambda done, total: None,
     cancelled: Callable[[], bool] = lambda: False,
+    held: Mapping[float, Pixels] = MappingProxyType({}),
 ) -> bool:
     """Draw and write a job; False where it was cancelled. After a failure or a cancel nothing new is on disk.
+
+    Frames that are ``held``, (H, W, 4) uint8 each, are written as they are.
 
     Drawing (other processes), encoding (a thread, with the interpreter lock released) and this thread overlap.
     """
@@ -99,9 +107,9 @@ def export(
     if job.path.suffix.lower() == ".png":
         sink: _Sink = _Frames(job)
     else:
-        sink = _Movie(job, scene.settings.rate.fraction)
+        sink = _Movie(job, job.rate or scene.settings.rate.fraction)
     try:
-        finished = _pump(scene, base, job, sink, progress, cancelled)
+        finished = _pump(scene, base, job, sink, progress, cancelled, held)
         if finished:
             sink.finish()
         return finished
@@ -121,6 +129,7 @@ def _pump(
     sink: _Sink,
     progress: Callable[[int, int], None],
     cancelled: Callable[[], bool],
+    held: Mapping[float, Pixels],
 ) -> bool:
     waiting: queue.Queue[tuple[float, Pixels] | None] = queue.Queue(_QUEUE)
     failure: list[BaseException] = []
@@ -145,10 +154,20 @@ def _pump(
     thread.start()
     view = LensView(job.camera, job.format)
     sent = 0
+    missing = [frame for frame in job.frames if frame not in held]
+    width, height = job.size
     try:
-        with FrameStream(scene, base, view, job.size, job.samples, job.processes, job.niceness) as stream:
-            for frame, pixels in zip(job.frames, stream.frames(job.frames, stop), strict=False):
-                waiting.put((frame, pixels))
+        with contextlib.ExitStack() as opened:
+            drawn: Iterator[Pixels] = iter(())
+            if missing:
+                size = job.drawn or job.size
+                stream = FrameStream(scene, base, view, size, job.samples, job.processes, job.niceness)
+                drawn = opened.enter_context(stream).frames(missing, stop)
+            for frame in job.frames:
+                pixels = held[frame] if frame in held else next(drawn, None)
+                if pixels is None or (frame in held and stop()):
+                    break
+                waiting.put((frame, pixels[:height, :width]))
                 sent += 1
     finally:
         waiting.put(None)
@@ -193,7 +212,7 @@ class _Movie:
         self._time_base = 1 / rate
 
     def add(self, frame: float, pixels: Pixels) -> None:
-        picture = av.VideoFrame.from_ndarray(pixels, format="rgba")
+        picture = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="rgba")
         picture = picture.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
         picture.pts, picture.time_base = self._count, self._time_base
         self._count += 1

@@ -24,6 +24,8 @@ from ..document import Document
 from ..preview_cache import PreviewCache
 from ..render_link import RenderLink, Wish
 from ..theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
+from .comparison import Comparison
+from .ghosts import Ghosts
 from .moves import CameraMoves
 
 _MARGIN = 14
@@ -94,11 +96,18 @@ class LensView(QWidget):
         self.stretched: tuple[float, float] | None = None
         """The parts of all receivers in the picture that are stretched beyond twice, and that receive nothing."""
         self.cache: PreviewCache | None = None
-        self._wish: Wish | None = None
+        self.wish: Wish | None = None
+        """What was asked for last."""
         self._image: QImage | None = None
+        self.ghosts = Ghosts(document, link)
+        self.comparison = Comparison(document, link)
+        for each in (self.ghosts, self.comparison):
+            each.changed.connect(self.update)
+        self._wiping = False
         self._drag: tuple[QPointF, Moves, float, bool] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 150)
+        self.setMouseTracking(True)
         self.setAccessibleName("Lens")
         self.setCursor(Qt.CursorShape.CrossCursor)
         link.drawn.connect(self._drawn)
@@ -142,18 +151,20 @@ class LensView(QWidget):
         chosen = self._document.format_or_none
         view = LensRequest(camera.id, chosen.name if chosen else None, self.stretch)
         wish = Wish(self._document.frame, view, min(width, 8192), min(height, 4320))
-        self._wish = wish
+        self.wish = wish
         held = self.cache.look_up(wish) if self.cache is not None and not self.stretch else None
         if held is None:
             self._link.want("lens", wish)
         else:
             self._link.forget("lens")
             self._take(held, complete=True)
+        self.comparison.ask(wish)
+        self.ghosts.ask(wish)
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:
         if stream == "lens" and self.isVisible():
             complete = stream not in self._link.unfinished
-            wish = self._wish
+            wish = self.wish
             kept = self.cache is not None and complete and not self.stretch and wish is not None and wish.frame == frame
             settled = self._document.moving is self._document.scene and not self._document.in_gesture
             if kept and settled and (image.width(), image.height()) == (wish.width, wish.height):
@@ -192,6 +203,8 @@ class LensView(QWidget):
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             p.drawImage(rect, self._image)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.comparison.paint(p, rect)
+        self.ghosts.paint(p, rect)
         if self.guides["thirds"]:
             self._paint_thirds(p, rect)
         if self.guides["safe"]:
@@ -277,6 +290,9 @@ class LensView(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton or self._document.camera is None:
             return
+        if self.comparison.takes(event.position(), self.picture_rect):
+            self._wiping = True
+            return
         why = next((why for name in _TOOLS[self.tool] if (why := self._moves.refused(name))), None)
         if why:
             self._document.say(why, True)
@@ -285,7 +301,13 @@ class LensView(QWidget):
         self._drag = (event.position(), self._moves.moves, self._moves.focus_point()[1], False)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self._drag is None:
+        if event is None:
+            return
+        if self._drag is None:
+            if self._wiping:
+                self.comparison.drag(event.position(), self.picture_rect)
+            over = self._wiping or self.comparison.takes(event.position(), self.picture_rect)
+            self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.CrossCursor)
             return
         start, moves, distance, begun = self._drag
         offset = event.position() - start
@@ -307,6 +329,7 @@ class LensView(QWidget):
         )
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._wiping = False
         if self._drag is not None:
             self._drag = None
             self._document.commit()

@@ -1,0 +1,91 @@
+"""Writing the preview as it is: the played range, as the Lens shows it, from frames that are held or drawn."""
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
+
+from ...render.export import ExportJob, drawing_processes
+from ...render.messages import LensView
+from ...scene import Scene, SceneError
+from ..document import Document
+from ..panel import label
+from ..preview_cache import PreviewCache
+from ..render_link import Wish
+from .exporting import ExportingDialog, Held
+
+
+class PreviewMovieDialog(ExportingDialog):
+    """Asks for nothing but the file."""
+
+    def __init__(self, document: Document, cache: PreviewCache, wish: Wish, parent: QWidget | None = None) -> None:
+        super().__init__(document, "Write the preview", "Write", parent)
+        self._cache, self._wish = cache, wish
+        self._kept: list[QImage] = []  # What the arrays look into must stay.
+        form = QFormLayout()
+        form.setVerticalSpacing(9)
+        folder = document.path.parent if document.path else Path.home()
+        stem = document.path.stem if document.path else "scene"
+        self.path = QLineEdit(str(folder / f"{stem} preview.mp4"))
+        browse = QPushButton("Choose…")
+        browse.clicked.connect(self._browse)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.path, 1)
+        row.addWidget(browse)
+        form.addRow("File", row)
+        frames = self._frames()
+        here = len(self.held())
+        every = "" if cache.every == 1 else f", every {cache.every}{'nd' if cache.every == 2 else 'rd'}"
+        words = f"{frames[0]:g} to {frames[-1]:g}{every}, {here} of {len(frames)} held already"
+        form.addRow("Frames", label(words, "soft"))
+        width, height = self._size()
+        form.addRow("Picture", label(f"{width} × {height}, as the Lens shows it", "soft"))
+        self.lay_out(form)
+
+    def _browse(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Write the preview", self.path.text(), "Movies (*.mp4 *.webm)")
+        if name:
+            self.path.setText(name if Path(name).suffix else f"{name}.mp4")
+
+    def _frames(self) -> tuple[float, ...]:
+        first, last = self.document.range
+        return tuple(float(frame) for frame in range(first, last + 1, self._cache.every))
+
+    def _size(self) -> tuple[int, int]:
+        """Movies have even sides: at most a row and a column are left out."""
+        return max(2, self._wish.width // 2 * 2), max(2, self._wish.height // 2 * 2)
+
+    def held(self) -> Held:
+        """The held frames of the range, without copying them."""
+        found, self._kept = {}, []
+        for frame in self._frames():
+            image = self._cache.peek(frame)
+            if image is not None and (image.width(), image.height()) == (self._wish.width, self._wish.height):
+                bits = image.constBits()
+                bits.setsize(image.sizeInBytes())
+                row = image.bytesPerLine() // 4
+                found[frame] = np.frombuffer(bits, np.uint8).reshape(image.height(), row, 4)[:, : image.width()]
+                self._kept.append(image)
+        return found
+
+    def scene(self) -> Scene:
+        """With what is hidden, shown alone or pending in the views."""
+        return self.document.shown
+
+    def job(self) -> ExportJob:
+        view = self._wish.view
+        if not isinstance(view, LensView):
+            raise SceneError("There is no camera to write. Camera ▸ Add camera makes one.")
+        return ExportJob(
+            path=Path(self.path.text()).expanduser(),
+            frames=self._frames(),
+            camera=view.camera,
+            format=view.format,
+            size=self._size(),
+            drawn=(self._wish.width, self._wish.height),
+            rate=self.document.settings.rate.fraction / self._cache.every,
+            processes=drawing_processes(),
+            niceness=8,
+        )
