@@ -179,7 +179,7 @@ def test_copied_keys_are_pasted_onto_another_node(keyed):
 
 
 def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_path, monkeypatch):
-    from wild_heron.desk.lanes import ease_panel
+    from wild_heron.desk.ease import panel as ease_panel
     from wild_heron.files.eases import load_eases
 
     monkeypatch.setattr(ease_panel, "user_file", lambda: tmp_path / "mine" / "eases.json")

@@ -4,8 +4,8 @@ from typing import TYPE_CHECKING
 
 from ..demo import DEMO_SCENE
 from ..scene import Family, Flow, Hold, Linear
+from .ease.trial import apply_ease
 from .key_commands import BEYOND
-from .lanes.ease_panel import apply_ease
 from .recording import SCOPES
 from .rigs.recipes import RECIPES
 

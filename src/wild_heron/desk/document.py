@@ -83,6 +83,7 @@ class Document(QObject):
         self._selection: tuple[str, ...] = ()
         self._shown: tuple[State, float, Scene] | None = None
         self._proposed: Scene | None = None
+        self.is_trying = False
         self._here: tuple[Scene, float, Evaluation] | None = None
         self._ahead = Ahead()
         self.reset(Scene(), None)
@@ -94,7 +95,7 @@ class Document(QObject):
         self.path = path
         self.base = base if base is not None else (path.parent if path else None)
         self._state = State(scene)
-        self._proposed = None
+        self._proposed, self.is_trying = None, False
         self._steps = [_Step("Open", self._state, ())]
         self._at = 0
         self._gesture = None
@@ -168,8 +169,20 @@ class Document(QObject):
         """Show another scene in the views without changing anything; None: show the scene itself again."""
         if scene is not self._proposed:
             self._proposed = scene
+            self.is_trying = self.is_trying and scene is not None
             self._shown = None
             self.changed.emit()
+
+    @property
+    def keyed(self) -> Scene:
+        """The scene whose keys Lanes and Curves draw: what is tried out, or the scene itself."""
+        return self._proposed if self._proposed is not None and self.is_trying else self._state.scene
+
+    def try_out(self, scene: Scene | None) -> None:
+        """Show the same keys with other spans everywhere, without changing anything; None: the scene as it is again.
+        What is tried out is dropped when the scene changes."""
+        self.is_trying = scene is not None
+        self.propose(scene)
 
     def _alone(self, scene: Scene) -> Scene:
         """The scene with everything hidden that is seen, but not part of what is shown alone."""
@@ -352,6 +365,8 @@ class Document(QObject):
         self._after_change()
 
     def _after_change(self) -> None:
+        if self.is_trying:
+            self._proposed, self._shown, self.is_trying = None, None, False
         kept = tuple(node_id for node_id in self._selection if node_id in self.scene)
         if kept != self._selection:
             self._selection = kept

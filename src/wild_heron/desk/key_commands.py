@@ -12,7 +12,7 @@ from ..scene.channels import POSITION, ROTATION, SCALE
 from ..scene.edits import KeyRef, set_channel, set_spans
 from ..scene.spans import Beyond
 from .document import Document
-from .spans_selected import selected_spans
+from .ease.spans import selected_spans
 
 Place = tuple[str, str]
 BEYOND: tuple[Beyond, ...] = ("hold", "go", "repeat", "offset", "swing")

@@ -64,12 +64,12 @@ class CurvesView(QWidget):
     def curves(self) -> list[Shown]:
         """What is drawn; worked out once for each scene and selection."""
         document = self.document
-        key = (document.scene, document.selection, frozenset((r.node, r.channel) for r in document.selected_keys))
+        key = (document.keyed, document.selection, frozenset((r.node, r.channel) for r in document.selected_keys))
         if self._curves is None or self._curves[0] != key:
             nodes = document.selection
             # Of keys that were picked here, the other curves of their nodes stay in sight.
             keys = frozenset() if nodes else document.selected_keys
-            self._curves = (key, curves_of(document.scene, keys, nodes))
+            self._curves = (key, curves_of(document.keyed, keys, nodes))
         return self._curves[1]
 
     @property

@@ -5,9 +5,9 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QStackedLayout
 from ..actions import ActionTable
 from ..curves.panel import CurvesPanel
 from ..document import Document
+from ..ease.panel import EasePanel
 from ..theme import AMBER, SOFT, font, heading_font
 from .axis import LABELS, RULER
-from .ease_panel import EasePanel
 from .view import LanesView
 
 _TABS = (
@@ -44,7 +44,7 @@ class LanesPanel(QWidget):
         self.search.setToolTip("Show only lanes with these words in their names")
         self.search.setAccessibleName("Lanes named")
         self.search.setFont(font(11))
-        self.search.setFixedSize(62, 22)
+        self.search.setFixedSize(58, 22)
         self.search.setStyleSheet("QLineEdit { padding: 1px 4px; }")
         self.search.textChanged.connect(self._named)
         row.addWidget(self.search)
@@ -109,8 +109,7 @@ class LanesPanel(QWidget):
         self.ease.setParent(window)
         self.ease.adjustSize()
         corner = self.mapTo(window, self.rect().topRight())
-        x = corner.x() - self.ease.width() - 18
-        y = max(corner.y() - self.ease.height() - 6, 60)
-        self.ease.move(x, y)
+        if not self.ease.was_moved:
+            self.ease.move(corner.x() - self.ease.width() - 18, max(corner.y() - self.ease.height() - 6, 60))
         self.ease.open()
         self.ease.setFocus()

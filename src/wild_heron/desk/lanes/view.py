@@ -78,7 +78,7 @@ class LanesView(QWidget):
 
     def lanes(self) -> list[Lane]:
         """The rows. A scene never changes, so they are worked out once for each."""
-        scene, only = self.document.scene, self.document.selection if self.only_selected else None
+        scene, only = self.document.keyed, self.document.selection if self.only_selected else None
         key = (only, self.folded, self.named)
         if self._rows is None or self._rows[0] is not scene or self._rows[1] != key:
             self._rows = (scene, key, lanes_of(scene, *key))
@@ -159,7 +159,7 @@ class LanesView(QWidget):
             self.size(), self.axis, self.scroll.value(), document.selected_keys, document.selection, self.hover,
             document.range, self.only_selected, self.folded, self.named, self.devicePixelRatioF(),
         )  # fmt: skip
-        scene = document.scene
+        scene = document.keyed
         if self._cache is None or self._cache[0][0] is not scene or self._cache[0][1:] != key:
             pixmap = QPixmap(self.size() * self.devicePixelRatioF())
             pixmap.setDevicePixelRatio(self.devicePixelRatioF())

@@ -1,25 +1,25 @@
-"""Picking a span's ease from small drawn curves, each with a dot that moves the way it does."""
+"""The ease panel: one curve to draw, small eases to pick from, and their numbers, for all the selected spans."""
 
-import time
-from functools import lru_cache
+from collections.abc import Callable
+from functools import partial
 
 import msgspec
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import (
-    QAbstractButton,
     QButtonGroup,
     QFrame,
     QGridLayout,
     QHBoxLayout,
     QInputDialog,
+    QPushButton,
     QToolButton,
     QVBoxLayout,
+    QWidget,
 )
 
 from ...files.eases import load_eases, save_eases, user_file, with_ease
 from ...files.errors import FileError
-from ...motion import sample_ease
 from ...motion.keys import strengths
 from ...scene import (
     Bezier,
@@ -36,70 +36,21 @@ from ...scene import (
     span_label,
 )
 from ...scene.channels import ChannelSpec
-from ...scene.edits import KeyRef, set_spans
+from ...scene.edits import KeyRef
 from ...scene.spans import CSS_EASE, CSS_EASE_IN, CSS_EASE_IN_OUT, CSS_EASE_OUT
 from ..document import Document
 from ..number_field import NumberField
 from ..panel import icon_button, label
-from ..spans_selected import selected_spans
-from ..theme import AMBER, DEEP, HOVER, LINE, PANEL, RAISED, REED, SOFT, TEXT, colour, font
+from ..theme import AMBER, PANEL, font
+from .editor import EaseEditor, beads
+from .spans import outlines, selected_spans
+from .tiles import EaseTile
+from .trial import EaseTrial
 
-_SECONDS = 1.6
-_COLUMNS = 9
-_MOST_KEPT = 17
+_COLUMNS = 8
+_MOST_KEPT = 21
 """How many kept eases have a tile."""
 _NAMES = ("sine", "quad", "cubic", "quart", "quint", "expo", "circ", "back", "elastic", "bounce")
-
-
-@lru_cache(maxsize=128)
-def _curve(span: Span) -> tuple[tuple[float, float], ...]:
-    shares, values = sample_ease(span, 60)
-    if isinstance(span, Flow):
-        values = shares * shares * (3.0 - 2.0 * shares)  # as it looks between two level neighbours
-    return tuple(zip(shares.tolist(), values.tolist(), strict=True))
-
-
-class EaseTile(QAbstractButton):
-    """One ease."""
-
-    def __init__(self, span: Span, name: str) -> None:
-        super().__init__()
-        self.span = span
-        self.name = name
-        self.setCheckable(True)
-        self.setFixedSize(66, 54)
-        self.setToolTip(span_label(span))
-        self.setAccessibleName(span_label(span))
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        lit = self.isChecked()
-        box = QRectF(0.5, 0.5, self.width() - 1, self.height() - 1)
-        p.setPen(QPen(colour(AMBER if lit or self.hasFocus() else LINE), 1.4 if lit else 1))
-        p.setBrush(colour(HOVER if self.underMouse() else RAISED if lit else DEEP))
-        p.drawRoundedRect(box, 5, 5)
-        area = QRectF(11, 9, self.width() - 32, self.height() - 32)
-
-        def place(share: float, value: float) -> QPointF:
-            return QPointF(area.left() + share * area.width(), area.bottom() - value * area.height())
-
-        p.setPen(QPen(colour(LINE), 1))
-        p.drawLine(place(0, 0), place(1, 0))
-        p.drawLine(place(0, 1), place(1, 1))
-        p.setPen(QPen(colour(AMBER if lit else REED), 1.6))
-        p.drawPolyline(QPolygonF([place(*pair) for pair in _curve(self.span)]))
-        phase = (time.monotonic() % (_SECONDS + 0.5)) / _SECONDS
-        phase = min(phase, 1.0)
-        curve = _curve(self.span)
-        value = curve[min(int(phase * (len(curve) - 1) + 0.5), len(curve) - 1)][1]
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(colour(TEXT))
-        p.drawEllipse(QPointF(self.width() - 11, area.bottom() - value * area.height()), 3, 3)
-        p.setFont(font(10, QFont.Weight.Medium if lit else QFont.Weight.Normal))
-        p.setPen(colour(AMBER if lit else SOFT))
-        p.drawText(QRectF(2, self.height() - 17, self.width() - 4, 14), Qt.AlignmentFlag.AlignCenter, self.name)
 
 
 class EasePanel(QFrame):
@@ -110,6 +61,10 @@ class EasePanel(QFrame):
     def __init__(self, document: Document, parent: QFrame | None = None) -> None:
         super().__init__(parent)
         self._document = document
+        self.was_moved = False
+        self._grip: QPoint | None = None
+        self.trial = EaseTrial(document)
+        self.trial.changed.connect(self.refresh)
         self.setObjectName("ease-panel")
         self.setStyleSheet(f"#ease-panel {{ background: {PANEL}; border: 1px solid #4b606a; border-radius: 8px; }}")
         column = QVBoxLayout(self)
@@ -118,6 +73,14 @@ class EasePanel(QFrame):
         head = QHBoxLayout()
         self.title = label("Ease", size=12, weight=QFont.Weight.DemiBold)
         head.addWidget(self.title, 1)
+        self.look = QToolButton()
+        self.look.setText("look first")
+        self.look.setFont(font(11))
+        self.look.setCheckable(True)
+        self.look.setToolTip("Choices are only shown, in every view and while playing, until you keep them")
+        self.look.toggled.connect(self.trial.set_look_first)
+        head.addWidget(self.look)
+        head.addSpacing(10)
         self.directions = QButtonGroup(self)
         for direction in ("in", "out", "in-out"):
             button = QToolButton()
@@ -136,11 +99,23 @@ class EasePanel(QFrame):
         close.clicked.connect(self.leave)
         head.addWidget(close)
         column.addLayout(head)
+        middle = QHBoxLayout()
+        middle.setSpacing(8)
+        self.editor = EaseEditor()
+        self.editor.begun.connect(self.trial.begin)
+        self.editor.shaped.connect(self.put)
+        self.editor.ended.connect(self.trial.finish)
+        self.editor.cancelled.connect(self.trial.cancel)
+        middle.addWidget(self.editor)
         self._grid = QGridLayout()
         self._grid.setSpacing(5)
-        column.addLayout(self._grid)
+        self._grid.setRowStretch(9, 1)
+        middle.addLayout(self._grid)
+        column.addLayout(middle)
         self.tiles: list[EaseTile] = []
         column.addLayout(self._numbers())
+        self._footer = self._trying()
+        column.addWidget(self._footer)
         self._timer = QTimer(self)
         self._timer.setInterval(33)
         self._timer.timeout.connect(self._move_dots)
@@ -149,46 +124,46 @@ class EasePanel(QFrame):
         self._rebuild()
         self.hide()
 
-    def _numbers(self) -> QHBoxLayout:
+    def _numbers(self) -> QVBoxLayout:
+        rows = QVBoxLayout()
+        rows.setSpacing(6)
         row = QHBoxLayout()
         row.setSpacing(6)
         row.addWidget(label("Curve", "soft", 11))
         self.handles: list[NumberField] = []
         for k, name in enumerate(("x1", "y1", "x2", "y2")):
             low, high = (0.0, 1.0) if k % 2 == 0 else (-100.0, 100.0)
-            field = NumberField(ChannelSpec(name, f"handle {name}", "factor", 0.0, low, high, 0.01))
-            field.setToolTip(f"CSS cubic-bezier {name}")
-            field.edited.connect(lambda value, repeats, k=k: self._handle(k, value))
-            field.drag_started.connect(lambda: self._document.begin("Shape the ease"))
-            field.dragged.connect(lambda value, k=k: self._handle(k, value))
-            field.drag_finished.connect(self._document.commit)
-            field.drag_cancelled.connect(self._document.cancel)
-            field.setFixedWidth(62)
-            self.handles.append(field)
-            row.addWidget(field)
+            spec = ChannelSpec(name, f"handle {name}", "factor", 0.0, low, high, 0.01)
+            self.handles.append(self._number(row, spec, f"CSS cubic-bezier {name}", partial(self._handle, k)))
         row.addSpacing(8)
         self.soft: list[NumberField] = []
         for k, (text, tip) in enumerate((("soft start", "How soft it starts"), ("landing", "How soft it lands"))):
             row.addWidget(label(text, "soft", 11))
-            field = NumberField(ChannelSpec(text, tip, "share", 0.42, 0.0, 1.0, 0.01))
-            field.setToolTip(f"{tip}, in percent: drag, type, or use the wheel")
-            field.edited.connect(lambda value, repeats, k=k: self._soften(k, value))
-            field.drag_started.connect(lambda: self._document.begin("Shape the ease"))
-            field.dragged.connect(lambda value, k=k: self._soften(k, value))
-            field.drag_finished.connect(self._document.commit)
-            field.drag_cancelled.connect(self._document.cancel)
-            field.setFixedWidth(58)
-            self.soft.append(field)
-            row.addWidget(field)
-        row.addSpacing(8)
+            spec = ChannelSpec(text, tip, "share", 0.42, 0.0, 1.0, 0.01)
+            words = f"{tip}, in percent: drag, type, or use the wheel"
+            self.soft.append(self._number(row, spec, words, partial(self._soften, k)))
+        row.addStretch()
+        rows.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(6)
         row.addWidget(label("Steps", "soft", 11))
-        self.steps = NumberField(ChannelSpec("steps", "number of steps", "count", 6.0, 1.0, 1000.0, 1.0))
-        self.steps.edited.connect(lambda value, repeats: self.apply(Steps(max(1, round(value)))))
-        self.steps.setFixedWidth(58)
-        row.addWidget(self.steps)
+        spec = ChannelSpec("steps", "number of steps", "count", 6.0, 1.0, 1000.0, 1.0)
+        self.steps = self._number(row, spec, "Jumps in even steps", lambda value: self.put(Steps(max(1, round(value)))))
+        row.addSpacing(8)
+        row.addWidget(label("Spring", "soft", 11))
+        self.spring: list[NumberField] = []
+        for k, (name, unit, low, high, nudge, tip) in enumerate(
+            (
+                ("swings", "count", 0.5, 20.0, 0.25, "How often it swings past the end"),
+                ("bounce", "share", 0.0, 0.95, 0.01, "How far each swing goes of the one before"),
+            )
+        ):
+            row.addWidget(label(name, "soft", 11))
+            spec = ChannelSpec(name, tip, unit, 0.0, low, high, nudge)  # type: ignore[arg-type]
+            self.spring.append(self._number(row, spec, tip, partial(self._swing, k)))
         row.addStretch()
         for text, tip, slot in (
-            ("keep…", "Keep this ease by a name, in the scene and for other scenes", self._keep),
+            ("keep by name…", "Keep this ease by a name, in the scene and for other scenes", self._keep),
             ("for new keys", "A channel's first keys take this ease from now on", self._for_new),
         ):
             button = QToolButton()
@@ -197,14 +172,55 @@ class EasePanel(QFrame):
             button.setToolTip(tip)
             button.clicked.connect(slot)
             row.addWidget(button)
-        return row
+        rows.addLayout(row)
+        return rows
+
+    def _number(self, row: QHBoxLayout, spec: ChannelSpec, tip: str, put: Callable[[float], object]) -> NumberField:
+        """A number whose drag is one step, or one trial."""
+        field = NumberField(spec)
+        field.setToolTip(tip)
+        field.setFixedWidth(60)
+        field.edited.connect(lambda value, repeats: put(value))
+        field.drag_started.connect(self.trial.begin)
+        field.dragged.connect(put)
+        field.drag_finished.connect(self.trial.finish)
+        field.drag_cancelled.connect(self.trial.cancel)
+        field.refused.connect(lambda text: self._document.say(text, True))
+        row.addWidget(field)
+        return field
+
+    def _trying(self) -> QWidget:
+        """What is shown while an ease is tried out."""
+        out = QWidget()
+        row = QHBoxLayout(out)
+        row.setContentsMargins(0, 0, 0, 0)
+        self.tried = label("", size=11)
+        self.tried.setStyleSheet(f"color: {AMBER};")
+        row.addWidget(self.tried, 1)
+        self.back = QPushButton("Put back")
+        self.back.setToolTip("Show the scene as it is (Esc)")
+        self.back.clicked.connect(self.trial.put_back)
+        self.keep_it = QPushButton("Keep it")
+        self.keep_it.setProperty("main", True)
+        self.keep_it.setToolTip("Make it one step (Return)")
+        self.keep_it.clicked.connect(self.trial.keep)
+        row.addWidget(self.back)
+        row.addWidget(self.keep_it)
+        return out
+
+    def _swing(self, k: int, value: float) -> None:
+        current = self.current()
+        numbers = (
+            [current.swings, current.bounce] if isinstance(current, Spring) else [Spring().swings, Spring().bounce]
+        )
+        numbers[k] = value
+        self.put(Spring(*numbers))
 
     def _soften(self, k: int, value: float) -> None:
-        curve = self.current()
-        curve = curve if isinstance(curve, Bezier) else CSS_EASE_IN_OUT
+        curve = beads(self.current())
         amounts = [curve.x1, 1.0 - curve.x2]
         amounts[k] = value
-        self.apply(strengths(*amounts))
+        self.put(strengths(*amounts))
 
     def _eases(self) -> list[NamedEase]:
         """The scene's own eases, then the user's others."""
@@ -270,7 +286,7 @@ class EasePanel(QFrame):
         self.tiles = []
         for k, (span, name) in enumerate([*plain, *families]):
             tile = EaseTile(span, name)
-            tile.clicked.connect(lambda checked, span=span: self.apply(span))
+            tile.clicked.connect(lambda checked, span=span: self.put(span))
             self._grid.addWidget(tile, k // _COLUMNS, k % _COLUMNS)
             self.tiles.append(tile)
         self.refresh()
@@ -281,6 +297,9 @@ class EasePanel(QFrame):
         return selected_spans(self._document)
 
     def current(self) -> Span | None:
+        """What is tried out, or the one ease that all the selected spans have."""
+        if self.trial.span is not None:
+            return self.trial.span
         found = {self._span(ref) for ref in self.spans()}
         return found.pop() if len(found) == 1 else None
 
@@ -292,8 +311,14 @@ class EasePanel(QFrame):
         return key.span
 
     def refresh(self) -> None:
+        tried = self.trial.span
+        if self._footer.isHidden() != (tried is None):
+            self._footer.setVisible(tried is not None)
+            self._grow()
         if not self.isVisible():
             return
+        if tried is not None:
+            self.tried.setText(f"Shown, not kept yet: {span_label(tried)}")
         refs = self.spans()
         current = self.current()
         count = f"{len(refs)} span{'' if len(refs) == 1 else 's'}"
@@ -301,26 +326,35 @@ class EasePanel(QFrame):
         for tile in self.tiles:
             tile.setChecked(tile.span == current)
             tile.setEnabled(bool(refs))
-        curve = current if isinstance(current, Bezier) else CSS_EASE_IN_OUT
+        curve = beads(current)
         for field, value in zip(self.handles, (curve.x1, curve.y1, curve.x2, curve.y2), strict=True):
             field.show_value(value, locked=not refs)
         for field, value in zip(self.soft, (curve.x1, 1.0 - curve.x2), strict=True):
             field.show_value(value, locked=not refs)
         self.steps.show_value(float(current.count) if isinstance(current, Steps) else 6.0, locked=not refs)
+        spring = current if isinstance(current, Spring) else Spring()
+        for field, value in zip(self.spring, (spring.swings, spring.bounce), strict=True):
+            field.show_value(value, locked=not refs)
+        self.editor.setEnabled(bool(refs))
+        self.editor.show_span(current, outlines(self._document, refs))
+
+    def _grow(self) -> None:
+        """Take the height that is needed, the lower edge kept where it is."""
+        foot = self.geometry().bottom()
+        self.adjustSize()
+        self.move(self.x(), foot - self.height() + 1)
 
     def _handle(self, k: int, value: float) -> None:
-        current = self.current()
-        curve = current if isinstance(current, Bezier) else CSS_EASE_IN_OUT
-        numbers = [curve.x1, curve.y1, curve.x2, curve.y2]
-        numbers[k] = value
-        self.apply(Bezier(*numbers))
+        self.put(msgspec.structs.replace(beads(self.current()), **{("x1", "y1", "x2", "y2")[k]: value}))
 
-    def apply(self, span: Span) -> None:
-        apply_ease(self._document, span)
+    def put(self, span: Span) -> None:
+        """Take a choice for all the selected spans."""
+        self.trial.put(span)
 
     def _move_dots(self) -> None:
         for tile in self.tiles:
             tile.update()
+        self.editor.update()
 
     def open(self) -> None:
         self.show()
@@ -329,25 +363,39 @@ class EasePanel(QFrame):
         self._timer.start()
 
     def leave(self) -> None:
+        self.trial.put_back()
         self.hide()
         self._timer.stop()
         self.closed.emit()
 
-    def keyPressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if event.key() == Qt.Key.Key_Escape:
+    # It is moved by its empty places, out of the way of what is looked at.
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._grip = event.position().toPoint()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        room = self.parentWidget()
+        if event is None or self._grip is None or room is None:
+            return
+        to = self.mapToParent(event.position().toPoint() - self._grip)
+        x = min(max(to.x(), 80 - self.width()), room.width() - 80)
+        y = min(max(to.y(), 0), room.height() - 40)
+        self.move(x, y)
+        self.was_moved = True
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._grip = None
+        self.unsetCursor()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        key = event.key() if event is not None else None
+        if key == Qt.Key.Key_Escape and self.trial.span is not None:
+            self.trial.put_back()
+        elif key == Qt.Key.Key_Escape:
             self.leave()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.trial.span is not None:
+            self.trial.keep()
         else:
             super().keyPressEvent(event)
-
-
-def apply_ease(document: Document, span: Span) -> None:
-    """Shape the selected spans, as one step or as part of the running gesture."""
-    refs = selected_spans(document)
-    if not refs:
-        document.say("Select keys or spans in Lanes first.", True)
-        return
-    if document.in_gesture:
-        base = document.gesture_base
-        document.preview(base.with_scene(set_spans(base.scene, refs, span)))
-    else:
-        document.edit(f"Ease: {span_label(span)}", lambda scene: set_spans(scene, refs, span))

@@ -1,0 +1,1 @@
+"""Eases: the shapes of spans, picked, drawn, typed, tried out and kept by name."""
