@@ -117,6 +117,8 @@ def test_numbers_of_the_selected_key_are_typed(curves):
         ("value", 2.5, lambda: keys(curves)[1].value),
         ("into", 12.0, lambda: keys(curves)[0].span.in_slope * 24),
         ("out", -6.0, lambda: keys(curves)[1].span.out_slope * 24),
+        ("length_in", 0.6, lambda: keys(curves)[0].span.in_length),
+        ("length_out", 0.2, lambda: keys(curves)[1].span.out_length),
         ("frame", 22.5, lambda: keys(curves)[1].frame),
     ):
         curves.fields[name].edited.emit(value, False)

@@ -240,14 +240,16 @@ def test_a_key_is_dragged_on_its_way_in_the_overview(keyed):
     document.set_frame(30.0)
     before = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")
     spot = view._project(before[1:2])[0]
-    found = view.path_key_at(QPointF(*spot))
+    found = view.way_editor.at(spot, view._project)
     assert (found.node, found.frame) == ("card", 10.0)
     drag = (18.0, -24.0)
     view._rest.stop()
     view._drag = None
     Mouse.send(view, "press", QPointF(*spot))
-    if view._drag is None or view._drag[0] != "key":
-        view._drag = ("key", QPointF(*spot), found)  # A handle of the node lies over it here.
+    if view._drag is None or view._drag[0] != "way":
+        # A handle of the node lies over it here.
+        view.way_editor.press(spot, view._project, False)
+        view._drag = ("way", QPointF(*spot), None)
     Mouse.send(view, "move", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
     Mouse.send(view, "release", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
     after = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")

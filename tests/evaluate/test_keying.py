@@ -5,6 +5,7 @@ import pytest
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate, keying
+from wild_heron.evaluate.even_speed import even_speed
 from wild_heron.scene.edits import KeyRef
 
 
@@ -125,7 +126,7 @@ def test_even_speed_is_even_and_keeps_the_way(flow):
     for frame, point in ((0, (0, 0, 0)), (12, (5, 2, 0)), (60, (6, 2, -8)), (96, (-4, 0, -3))):
         for axis, value in zip("xyz", point, strict=True):
             scene = wh.edits.set_key(scene, "a", f"position.{axis}", float(frame), float(value), flow)
-    even = keying.even_speed(scene, "a", 0.0, 96.0)
+    even = even_speed(scene, "a", 0.0, 96.0)
     fine = np.linspace(0, 96, 96 * 512 + 1)
     before, after = evaluate(scene, fine).position("a"), evaluate(even, fine).position("a")
     steps = np.linalg.norm(np.diff(after, axis=0), axis=1).reshape(96, 512).sum(axis=1)
@@ -139,7 +140,7 @@ def test_an_even_run_can_follow_one_ease():
     scene = wh.Scene(nodes=(wh.Null(id="a", name="A"),))
     for frame, value in ((0, 0.0), (10, 1.0), (80, 9.0), (100, 10.0)):
         scene = wh.edits.set_key(scene, "a", "position.x", float(frame), value, wh.Linear())
-    eased = keying.even_speed(scene, "a", 0.0, 100.0, wh.Family("sine", "in-out"))
+    eased = even_speed(scene, "a", 0.0, 100.0, wh.Family("sine", "in-out"))
     at = np.linspace(0, 100, 11)
     wanted = 10 * 0.5 * (1 - np.cos(np.pi * at / 100))
     assert evaluate(eased, at).position("a")[:, 0] == pytest.approx(wanted, abs=0.15)

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from wild_heron.motion import Curve, sample_ease, unit_ease
 from wild_heron.motion.keys import (
     fixed,
+    lengths_at,
     mirrored,
     reversed_keys,
     slopes_at,
@@ -18,6 +19,7 @@ from wild_heron.motion.keys import (
     strengths,
     stretched,
     with_key,
+    with_lengths,
     with_slopes,
 )
 from wild_heron.scene import Bezier, Cut, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
@@ -208,6 +210,36 @@ def test_slopes_set_by_hand_are_the_slopes_and_other_spans_stay(keys, slope):
     assert slopes_at(changed, 1) == pytest.approx((slope, slope), abs=0.5 + 0.02 * abs(slope))
     assert changed[2:] == keys[2:]
     assert [key.value for key in changed] == [key.value for key in keys]
+
+
+@given(
+    runs(st.builds(Handles, slopes, st.floats(0.1, 1), slopes, st.floats(0.1, 1)), least=3),
+    st.floats(0.01, 1.0),
+    st.floats(0.01, 1.0),
+)
+def test_lengths_of_handles_set_by_hand_keep_slopes_and_keys(keys, into, out):
+    changed = with_lengths(keys, 1, into, out)
+    assert lengths_at(changed, 1) == (into, out)
+    assert lengths_at(changed, 0) == lengths_at(keys, 0)
+    assert (changed[0].span.in_slope, changed[1].span.out_slope) == (keys[0].span.in_slope, keys[1].span.out_slope)
+    assert [(key.frame, key.value) for key in changed] == [(key.frame, key.value) for key in keys]
+
+
+def test_a_length_beside_a_handle_longer_than_its_span_brings_that_one_back():
+    keys = (Key(0.0, 0.0, Handles(1.0, 1.2, 1.0, 0.2)), Key(10.0, 5.0))
+    assert with_lengths(keys, 1, 1.0)[0].span == Handles(1.0, 1.0, 1.0, 1.0)
+    assert with_lengths(keys, 1, 7.0)[0].span.in_length == 1.0
+
+
+@given(runs(spans, least=5), st.integers(0, 3), slopes)
+def test_a_span_taken_in_hand_leaves_every_other_curve_as_it_is(keys, index, slope):
+    """Whatever lies beside it: automatic slopes would notice."""
+    changed = with_slopes(keys, index, out=slope)
+    for k, (left, right) in enumerate(pairwise(keys)):
+        frames = np.linspace(left.frame, np.nextafter(right.frame, -np.inf), 17)
+        if k != index:
+            spread = max(abs(key.value) for key in keys) + 1.0
+            assert Curve(changed)(frames) == pytest.approx(Curve(keys)(frames), abs=1e-9 * spread)
 
 
 def test_flows_that_are_fixed_keep_their_curve_when_a_neighbour_moves():

@@ -174,6 +174,7 @@ ACTIONS = (
     A("ease.copy", "Copy the ease", "The eases of the selected spans", "Ctrl+Alt+Q", gap=True),
     A("ease.paste", "Paste the ease", "Onto the selected spans, in turn", "Ctrl+Alt+Shift+Q"),
     A("ease.even", "Even speed", "One speed along the way, over the selected position keys", "Ctrl+7", gap=True),
+    A("ease.even_eased", "One ease along the way", "The first selected span's ease over the whole way, by its length", "Ctrl+Shift+7"),
     A("ease.match", "Match speed", "The speeds before and after each selected key are made one", "Ctrl+8"),
     A("ease.through", "Run through the end", "The last selected span arrives at full speed", "Ctrl+9"),
     A("ease.landing", "Soft landing", "A fast start that settles over a long tail", "Ctrl+Shift+9"),

@@ -140,6 +140,7 @@ def _keys_and_ease(window: "MainWindow") -> None:
     act("ease.copy", keys.copy_ease)
     act("ease.paste", keys.paste_ease)
     act("ease.even", keys.even_speed)
+    act("ease.even_eased", lambda: keys.even_speed(eased=True))
     act("ease.match", keys.match_speed)
     act("ease.through", keys.run_through)
     act("ease.landing", keys.soft_landing)

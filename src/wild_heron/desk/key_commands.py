@@ -6,8 +6,22 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ..evaluate import keying
+from ..evaluate.even_speed import even_speed
 from ..motion.keys import continued
-from ..scene import Channel, Scene, SceneError, Span, channel_or_default, span_label, specs
+from ..scene import (
+    Bezier,
+    Channel,
+    Family,
+    Linear,
+    Scene,
+    SceneError,
+    Span,
+    Spring,
+    Steps,
+    channel_or_default,
+    span_label,
+    specs,
+)
 from ..scene.channels import POSITION, ROTATION, SCALE
 from ..scene.edits import KeyRef, set_channel, set_spans
 from ..scene.spans import Beyond
@@ -194,8 +208,9 @@ class KeyCommands(QObject):
     def soft_landing(self) -> None:
         self._shape("Soft landing", keying.soft_landing)
 
-    def even_speed(self) -> None:
-        """One speed along the way between the first and last selected position key of each node."""
+    def even_speed(self, eased: bool = False) -> None:
+        """One speed along the way between the first and last selected position key of each node; or, ``eased``, the
+        ease of its first selected span over the whole of it."""
         document = self._document
         refs = [ref for ref in document.selected_keys if ref.channel in POSITION]
         nodes = {ref.node for ref in refs}
@@ -205,13 +220,23 @@ class KeyCommands(QObject):
 
         def change(scene: Scene) -> Scene:
             for node in nodes:
+                ease = self._run_ease(scene, [ref for ref in refs if ref.node == node]) if eased else None
                 first, last = keying.extent(ref for ref in refs if ref.node == node)
                 if first == last:
                     first, last = float("-inf"), float("inf")
-                scene = keying.even_speed(scene, node, first, last)
+                scene = even_speed(scene, node, first, last, ease)
             return scene
 
-        document.edit("Even speed", change)
+        document.edit("One ease along the way" if eased else "Even speed", change)
+
+    def _run_ease(self, scene: Scene, refs: list[KeyRef]) -> Span:
+        """The ease of the first of the selected keys. SceneError where it is none that a whole run could follow."""
+        first = min(refs, key=lambda ref: ref.frame)
+        key = channel_or_default(scene.node(first.node), first.channel).key_at(first.frame)
+        if key is None or not isinstance(key.span, Linear | Bezier | Family | Spring | Steps):
+            shape = span_label(key.span) if key is not None else "none"
+            raise SceneError(f"The first selected span sets the ease of the run; “{shape}” is none. Choose one with E.")
+        return key.span
 
     # Beyond the ends
 

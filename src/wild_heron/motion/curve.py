@@ -276,7 +276,11 @@ def _single_piece(
 
 
 def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, tuple[float, float]]:
-    """Slopes at both ends of every flow span; each run of neighbouring flows of one style is one curve."""
+    """Slopes at both ends of every flow span; each run of neighbouring flows of one style is one curve.
+
+    A run also heeds the key beyond it, where the span there is a flow or set by hand: so a flow does not change when
+    the span beside it is taken in hand.
+    """
     slopes: dict[int, tuple[float, float]] = {}
     i, count = 0, len(spans) - 1
     while i < count:
@@ -288,7 +292,9 @@ def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, t
         while end < count and spans[end] == span:
             end += 1
         make = monotone_slopes if span.style == "monotone" else smooth_slopes
-        run = make(frames[i : end + 1], values[i : end + 1])
+        first = i - 1 if i and isinstance(spans[i - 1], Flow | Handles) else i
+        last = end + 1 if end < count and isinstance(spans[end], Flow | Handles) else end
+        run = make(frames[first : last + 1], values[first : last + 1])[i - first :]
         for k in range(i, end):
             slopes[k] = (float(run[k - i]), float(run[k - i + 1]))
         i = end

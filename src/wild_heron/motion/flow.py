@@ -23,7 +23,8 @@ def monotone_slopes(frames: Array, values: Array) -> Array:
     w2 = gaps[1:] + 2.0 * gaps[:-1]
     safe_left = np.where(same_way, left, 1.0)
     safe_right = np.where(same_way, right, 1.0)
-    slopes[1:-1] = np.where(same_way, (w1 + w2) / (w1 / safe_left + w2 / safe_right), 0.0)
+    with np.errstate(over="ignore"):  # A secant that is next to nothing gives a slope of 0, as it should.
+        slopes[1:-1] = np.where(same_way, (w1 + w2) / (w1 / safe_left + w2 / safe_right), 0.0)
     slopes[0] = _end_slope(gaps[0], gaps[1], secants[0], secants[1])
     slopes[-1] = _end_slope(gaps[-1], gaps[-2], secants[-1], secants[-2])
     return slopes

@@ -105,23 +105,12 @@ def fixed(keys: tuple[Key, ...], first: int = 0, last: int | None = None) -> tup
     )
 
 
-def flow_run(keys: tuple[Key, ...], index: int) -> tuple[int, int]:
-    """The first and last key of the run of flows that a span is in."""
-    first, last = index, index + 1
-    while first > 0 and keys[first - 1].span == keys[index].span:
-        first -= 1
-    while last < len(keys) - 1 and keys[last].span == keys[index].span:
-        last += 1
-    return first, last
-
-
 def with_key(keys: tuple[Key, ...], frame: float) -> tuple[Key, ...]:
     """The keys with one more at a frame, and the same curve. Beyond the ends, and where there is one, unchanged."""
     at = bisect_right([key.frame for key in keys], frame + SAME_FRAME) - 1
     if at < 0 or at >= len(keys) - 1 or abs(keys[at].frame - frame) <= SAME_FRAME:
         return keys
-    if isinstance(keys[at].span, Flow):
-        keys = fixed(keys, *flow_run(keys, at))
+    keys = fixed(keys, at - 1, at + 2)
     if _is_stepped(keys[at].span):
         return with_key((*keys[:at], *stairs(keys[at], keys[at + 1]), *keys[at + 1 :]), frame)
     left, right = keys[at], keys[at + 1]
@@ -209,6 +198,11 @@ def slopes_at(keys: tuple[Key, ...], index: int) -> tuple[float, float]:
         before = flows[index - 1][1]
     if index in flows:
         after = flows[index][0]
+    arrives, leaves = (keys[index - 1].span if index else None), (keys[index].span if after is not None else None)
+    if isinstance(arrives, Handles) and arrives.in_length > 0.0:
+        before = arrives.in_slope
+    if isinstance(leaves, Handles) and leaves.out_length > 0.0:
+        after = leaves.out_slope
     left = before if before is not None else after if after is not None else 0.0
     right = after if after is not None else left
     return left, right
@@ -221,12 +215,46 @@ def with_slopes(
 
     The spans become handles; at their other ends, and in length, they stay as they are as nearly as handles can.
     """
-    changed = list(keys)
     if into is not None and index > 0:
-        changed[index - 1] = replace(keys[index - 1], span=replace(by_hand(keys, index - 1), in_slope=into))
+        keys = _taken_in_hand(keys, index - 1, in_slope=into)
     if out is not None and index < len(keys) - 1:
-        changed[index] = replace(keys[index], span=replace(by_hand(keys, index), out_slope=out))
-    return tuple(changed)
+        keys = _taken_in_hand(keys, index, out_slope=out)
+    return keys
+
+
+def _taken_in_hand(keys: tuple[Key, ...], index: int, **changes: float) -> tuple[Key, ...]:
+    """The keys with one span as handles, changed; every other span keeps its curve."""
+    if not isinstance(keys[index].span, Flow | Handles):
+        keys = fixed(keys, index - 1, index + 2)  # Flows heed what is beyond them only if that is a curve through keys.
+    span = replace(by_hand(keys, index), **changes)
+    return (*keys[:index], replace(keys[index], span=span), *keys[index + 1 :])
+
+
+def lengths_at(keys: tuple[Key, ...], index: int) -> tuple[float, float]:
+    """Lengths of the handles before and after a key, as shares of their spans (0 where there is no span)."""
+    into = by_hand(keys, index - 1).in_length if index else 0.0
+    return into, by_hand(keys, index).out_length if index < len(keys) - 1 else 0.0
+
+
+def with_lengths(
+    keys: tuple[Key, ...], index: int, into: float | None = None, out: float | None = None
+) -> tuple[Key, ...]:
+    """The keys with lengths of a key's handles set by hand, as shares of their spans: above 0, up to 1.
+
+    A handle across from it that is longer than the span comes back to its length: side by side, they must not make
+    time run back.
+    """
+    if into is not None and index > 0:
+        across = min(by_hand(keys, index - 1).out_length, 1.0)
+        keys = _taken_in_hand(keys, index - 1, in_length=_length(into), out_length=across)
+    if out is not None and index < len(keys) - 1:
+        across = min(by_hand(keys, index).in_length, 1.0)
+        keys = _taken_in_hand(keys, index, out_length=_length(out), in_length=across)
+    return keys
+
+
+def _length(share: float) -> float:
+    return min(max(share, 0.01), 1.0)
 
 
 def by_hand(keys: tuple[Key, ...], index: int) -> Handles:

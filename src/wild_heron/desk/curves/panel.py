@@ -6,9 +6,9 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from ...evaluate import keying
-from ...motion.keys import slopes_at, with_slopes
+from ...motion.keys import lengths_at, slopes_at, with_lengths, with_slopes
 from ...scene import Channel, Key, Scene, SceneError, channel_or_default, spec
-from ...scene.channels import ChannelSpec
+from ...scene.channels import ChannelSpec, UnitName
 from ...scene.edits import KeyRef, merge_keys, set_channel
 from ..document import Document
 from ..number_field import NumberField
@@ -29,7 +29,11 @@ _NUMBERS = (
     ("value", "value", "The key's value"),
     ("into", "slope in", "Slope before the key, per second"),
     ("out", "out", "Slope after the key, per second"),
+    ("length_in", "reach in", "How far the handle before the key reaches, of its span"),
+    ("length_out", "out", "How far the handle after the key reaches, of its span"),
 )
+_LIMITS = {"frame": (-1e6, 1e6, 1.0), "length_in": (0.01, 1.0, 0.01), "length_out": (0.01, 1.0, 0.01)}
+_UNITS: dict[str, UnitName] = {"frame": "pixels", "length_in": "share", "length_out": "share"}
 
 
 class CurvesPanel(QWidget):
@@ -69,10 +73,10 @@ class CurvesPanel(QWidget):
         row.addStretch()
         self.fields: dict[str, NumberField] = {}
         for name, text, tip in _NUMBERS:
-            unit = "pixels" if name == "frame" else "factor"
-            field = NumberField(ChannelSpec(name, text, unit, 0.0, -1e9, 1e9, 1.0 if name == "frame" else 0.05))
+            unit, limits = _UNITS.get(name, "factor"), _LIMITS.get(name, (-1e9, 1e9, 0.05))
+            field = NumberField(ChannelSpec(name, text, unit, 0.0, *limits))
             field.follow(document, partial(f"Key {text}".format), partial(self.put, name), f"curve/{name}")
-            field.setFixedWidth(72)
+            field.setFixedWidth(52 if name in _UNITS else 70)
             field.setToolTip(tip)
             row.addWidget(label(text, "soft", 11))
             row.addWidget(field)
@@ -123,10 +127,12 @@ class CurvesPanel(QWidget):
         unit = spec(self._document.scene.node(ref.node), ref.channel)
         into, out = slopes_at(channel.keys, index)
         key = channel.keys[index]
+        lengths = lengths_at(channel.keys, index)
         shown = {"frame": key.frame, "value": key.value, "into": into * fps, "out": out * fps}
+        shown |= {"length_in": lengths[0], "length_out": lengths[1]}
         for name, value in shown.items():
             field = self.fields[name]
-            if name != "frame" and field.spec.unit != unit.unit:
+            if name not in _UNITS and field.spec.unit != unit.unit:
                 field.spec = replace(field.spec, unit=unit.unit, nudge=unit.nudge)
             field.show_value(value, locked=channel.locked)
 
@@ -148,6 +154,8 @@ class CurvesPanel(QWidget):
             if name in ("into", "out"):
                 slopes = {"into" if name == "into" else "out": value / fps}
                 keys = with_slopes(keys, at, slopes.get("into"), slopes.get("out"))
+            elif name in ("length_in", "length_out"):
+                keys = with_lengths(keys, at, *((value, None) if name == "length_in" else (None, value)))
             else:
                 known = spec(scene.node(ref.node), ref.channel)
                 key = keys[at]

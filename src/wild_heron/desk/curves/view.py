@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEve
 from PyQt6.QtWidgets import QWidget
 
 from ...evaluate import keying
-from ...motion.keys import by_hand, slopes_at, with_slopes
+from ...motion.keys import by_hand, slopes_at, with_lengths, with_slopes
 from ...scene import Scene, SceneError, channel_or_default, spec
 from ...scene.edits import KeyRef, merge_keys, set_channel
 from ..document import Document
@@ -354,11 +354,8 @@ class CurvesView(QWidget):
         other = slope if smooth else None
         keys = with_slopes(keys, index, slope if side < 0 else other, slope if side > 0 else other)
         at_span = index - 1 if side < 0 else index
-        span = by_hand(keys, at_span)
-        share = min(max(frames / (keys[at_span + 1].frame - keys[at_span].frame), 0.01), 1.0)
-        into, out = (share, min(span.out_length, 1.0)) if side < 0 else (min(span.in_length, 1.0), share)
-        span = replace(span, in_length=into, out_length=out)
-        keys = (*keys[:at_span], replace(keys[at_span], span=span), *keys[at_span + 1 :])
+        share = frames / (keys[at_span + 1].frame - keys[at_span].frame)
+        keys = with_lengths(keys, index, share if side < 0 else None, share if side > 0 else None)
         document.preview(base.with_scene(set_channel(base.scene, node, replace(channel, keys=keys))))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

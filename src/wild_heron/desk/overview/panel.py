@@ -1,7 +1,5 @@
 """The Overview area: look round the set, select nodes, move and turn them."""
 
-from typing import NamedTuple
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
@@ -10,10 +8,9 @@ from PyQt6.QtWidgets import QToolButton, QWidget
 from ...evaluate import aim_distance, evaluate
 from ...evaluate.posing import values_for_pose
 from ...render.messages import FreeView
-from ...scene import AnyNode, Ground, Key, Picture, Scene, SceneError
+from ...scene import Ground, Picture, Scene, SceneError
 from ...scene import Path as ScenePath
 from ...scene.channels import POSITION
-from ...scene.edits import set_key, set_value
 from ..actions import ActionTable
 from ..document import Document
 from ..panel import Panel
@@ -23,10 +20,10 @@ from .eye import Eye
 from .gizmo import Handle, handle_at, handles, moved_by
 from .painting import MotionPath, OverviewPainter, body_corners, has_body, hull, motion_path
 from .path_editing import PathEditor, samples
+from .way_editing import WayEditor
 
 MODES = ("free", "plan", "side", "front")
 _PICK = 11.0
-_KEY_REACH = 7.0
 _REST_MS = 140
 _AXIS_KEYS = {Qt.Key.Key_X: 0, Qt.Key.Key_Y: 1, Qt.Key.Key_Z: 2}
 _DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
@@ -47,6 +44,7 @@ class OverviewView(QWidget):
         self._still: tuple[Scene, tuple[object, ...], QPixmap] | None = None
         self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
         self.path_editor = PathEditor(document)
+        self.way_editor = WayEditor(document)
         self._framed = False
         self._drag: tuple[str, QPointF, object] | None = None
         self._hovered: Handle | None = None
@@ -65,6 +63,7 @@ class OverviewView(QWidget):
         link.restarted.connect(self.ask)
         for signal in (document.changed, document.frame_changed, document.settings_changed, document.selection_changed):
             signal.connect(lambda: document.turns.ask(self, self.ask))
+        document.keys_selected.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(380, 226)
@@ -194,6 +193,7 @@ class OverviewView(QWidget):
         painter.labels()
         if not self._rest.isActive():
             self.path_editor.paint(p, self._project)
+            self.way_editor.paint(p, self._project)
         painter.handles(self._handles(), self._hovered)
 
     def _project(self, points: np.ndarray) -> np.ndarray:
@@ -272,12 +272,12 @@ class OverviewView(QWidget):
             if handle is not None:
                 self._drag = ("handle", at, handle)
                 return
-            key = self.path_key_at(at)
-            if key is not None:
-                self._drag = ("key", at, key)
+            extend = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+            if self.way_editor.press(np.array([at.x(), at.y()]), self._project, extend):
+                self._drag = ("way", at, None)
+                self.update()
                 return
             node_id = self.node_at(at)
-            extend = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
             if node_id is None:
                 if not extend:
                     self._document.select([])
@@ -309,11 +309,10 @@ class OverviewView(QWidget):
             self.look(what.panned(offset.x(), offset.y(), self.width()))
         elif abs(offset.x()) + abs(offset.y()) >= 3 or self._document.in_gesture:
             slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-            if kind == "key":
-                assert isinstance(what, KeyFrame)
-                self._drag_key(what, offset * slow)
+            broken = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            if kind == "way":
+                self.way_editor.drag(lambda place: self._step(place, offset * slow), broken)
             elif kind == "grip":
-                broken = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
                 self.path_editor.drag(np.array([offset.x(), offset.y()]) * slow, self.eye, self.width(), broken)
             elif isinstance(what, Handle):
                 self._drag_handle(what, start, start + offset * slow)
@@ -371,52 +370,12 @@ class OverviewView(QWidget):
         changes = {(node_id, name): value for name, value in values.items() if name in POSITION}
         document.set_values(f"Move {node.name}", changes)
 
-    def path_key_at(self, at: QPointF) -> "KeyFrame | None":
-        """A position key of a selected node, on its way, under a pixel."""
-        spot = np.array([at.x(), at.y()])
-        best: tuple[float, KeyFrame] | None = None
-        for node_id in self._document.selection:
-            node = self._document.scene.node(node_id)
-            frames = sorted({key.frame for name in POSITION for key in _keys_of(node, name)})
-            if node.locked or len(frames) < 2:
-                continue
-            pixels = self._project(evaluate(self._document.scene, frames, [node_id]).position(node_id))
-            for frame, pixel in zip(frames, pixels, strict=True):
-                off = float(np.linalg.norm(pixel - spot))
-                if off < _KEY_REACH and (best is None or off < best[0]):
-                    best = (off, KeyFrame(node_id, frame))
-        return best[1] if best else None
-
-    def _drag_key(self, key: "KeyFrame", offset: QPointF) -> None:
-        """A key moved in the plane of the view: only the position keys at its frame change."""
-        document = self._document
-        node = document.scene.node(key.node)
-        document.begin(f"Move {node.name} at frame {key.frame:g}")
-        base = document.gesture_base
-        world = evaluate(base.scene, key.frame, [key.node]).world(key.node)[0].copy()
-        world[:3, 3] += self._step(world[:3, 3], offset)
-        try:
-            scene = base.scene
-            for name, value in values_for_pose(scene, key.node, world, key.frame).items():
-                if name not in POSITION:
-                    continue
-                channel = node.channel(name)
-                if channel is not None and channel.locked:
-                    raise SceneError(f"{document.label(key.node, name)} is locked. Unlock it first.")
-                if channel is not None and channel.keys:
-                    scene = set_key(scene, key.node, name, key.frame, value)
-                else:
-                    scene = set_value(scene, key.node, name, value)
-        except SceneError as problem:
-            document.say(str(problem), True)
-            return
-        document.preview(base.with_scene(scene))
-
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag is not None:
             self._drag = None
             self._only = None
             self.path_editor.release()
+            self.way_editor.release()
             self._document.commit()
 
     def event(self, event) -> bool:  # type: ignore[no-untyped-def]
@@ -445,6 +404,7 @@ class OverviewView(QWidget):
         if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
             self._drag = None
             self.path_editor.release()
+            self.way_editor.release()
             self._document.cancel()
         else:
             super().keyPressEvent(event)
@@ -462,18 +422,6 @@ class OverviewView(QWidget):
             if self.path_editor.add_at(np.array([at.x(), at.y()]), self._project):
                 return
         self.frame_all(self._document.selection)
-
-
-class KeyFrame(NamedTuple):
-    """A node's keys at a frame."""
-
-    node: str
-    frame: float
-
-
-def _keys_of(node: AnyNode, name: str) -> tuple[Key, ...]:
-    channel = node.channel(name)
-    return channel.keys if channel is not None else ()
 
 
 def _value_in(scene: Scene, node_id: str, channel: str, frame: float) -> float:

@@ -1,0 +1,155 @@
+"""Ways in the Overview: position keys and their handles, picked and dragged where they are in space."""
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QPainter, QPen
+
+from ...evaluate import evaluate
+from ...evaluate.ways import Side, carrier_map, move_way_key, shape_way, way_frames, way_handles
+from ...scene import SceneError
+from ...scene.channels import POSITION
+from ...scene.edits import KeyRef
+from ..document import Document
+from ..theme import AMBER, DEEP, TEXT, colour
+
+Array = NDArray[np.float64]
+Project = Callable[[Array], Array]
+
+_REACH = 7.0
+_MOST = 6
+"""Of how many keys handles are shown at once."""
+
+
+class WayKey(NamedTuple):
+    """A node's position keys at a frame, or one of their handles."""
+
+    node: str
+    frame: float
+    side: Side | None = None
+
+
+class SeenHandle(NamedTuple):
+    """A handle: the world places (3,) of its key and of its bead."""
+
+    key: WayKey
+    foot: Array
+    bead: Array
+
+
+class WayEditor:
+    """Keys on the ways of selected nodes; handles of those that are selected."""
+
+    def __init__(self, document: Document) -> None:
+        self._document = document
+        self._held: WayKey | None = None
+        self._known: tuple[tuple[object, ...], list[SeenHandle]] | None = None
+
+    # What is where
+
+    def handles(self) -> list[SeenHandle]:
+        """The handles of selected position keys of selected nodes, worked out once for each scene and selection."""
+        document = self._document
+        key = (document.scene, document.selection, document.selected_keys)
+        if self._known is None or any(a is not b for a, b in zip(self._known[0], key, strict=True)):
+            self._known = (key, self._found())
+        return self._known[1]
+
+    def _found(self) -> list[SeenHandle]:
+        document, found = self._document, []
+        scene = document.scene
+        keys = {(ref.node, ref.frame) for ref in document.selected_keys if ref.channel in POSITION}
+        for node_id, frame in sorted(keys)[:_MOST]:
+            node = scene.node(node_id)
+            if node_id not in document.selection or node.locked or len(way_frames(node)) < 2:
+                continue
+            foot, turned = evaluate(scene, frame, [node_id]).position(node_id)[0], carrier_map(scene, node_id, frame)
+            for side, step in way_handles(scene, node_id, frame).items():
+                found.append(SeenHandle(WayKey(node_id, frame, side), foot, foot + turned @ step))
+        return found
+
+    def at(self, spot: Array, project: Project) -> WayKey | None:
+        """The handle or key under a pixel (2,); a handle before the key that it belongs to, unless it lies on it."""
+        found: list[tuple[float, WayKey]] = []
+        for handle in self.handles():
+            foot, bead = project(np.stack([handle.foot, handle.bead]))
+            if float(np.linalg.norm(bead - foot)) > _REACH:
+                found.append((float(np.linalg.norm(bead - spot)), handle.key))
+        near = [each for each in found if each[0] < _REACH]
+        if near:
+            return min(near, key=lambda each: each[0])[1]
+        for node_id in self._document.selection:
+            node = self._document.scene.node(node_id)
+            frames = way_frames(node)
+            if node.locked or len(frames) < 2:
+                continue
+            pixels = project(evaluate(self._document.scene, frames, [node_id]).position(node_id))
+            found += [
+                (float(np.linalg.norm(pixel - spot)), WayKey(node_id, frame))
+                for frame, pixel in zip(frames, pixels, strict=True)
+            ]
+        near = [each for each in found if each[1].side is None and each[0] < _REACH]
+        return min(near, key=lambda each: each[0])[1] if near else None
+
+    # The mouse
+
+    def press(self, spot: Array, project: Project, extend: bool) -> bool:
+        """Take hold of what is under a pixel; a key is selected, in Lanes and Curves too."""
+        self._held = held = self.at(spot, project)
+        if held is not None and held.side is None:
+            node = self._document.scene.node(held.node)
+            refs = frozenset(
+                KeyRef(held.node, name, held.frame)
+                for name in POSITION
+                if (c := node.channel(name)) is not None and c.key_at(held.frame) is not None
+            )
+            chosen = self._document.selected_keys
+            if extend:
+                self._document.select_keys(chosen - refs if refs <= chosen else chosen | refs)
+            elif not refs <= chosen:
+                self._document.select_keys(refs)
+        return held is not None
+
+    def drag(self, step: Callable[[Array], Array], broken: bool) -> None:
+        """Put what is held a step (3,) from where it was; ``step`` says what step a place in the world makes."""
+        held, document = self._held, self._document
+        if held is None:
+            return
+        name = document.scene.node(held.node).name
+        document.begin(f"{'Move' if held.side is None else 'Shape the way of'} {name} at frame {held.frame:g}")
+        base = document.gesture_base
+        place = evaluate(base.scene, held.frame, [held.node]).position(held.node)[0]
+        try:
+            if held.side is None:
+                scene = move_way_key(base.scene, held.node, held.frame, place + step(place))
+            else:
+                turned = carrier_map(base.scene, held.node, held.frame)
+                old = way_handles(base.scene, held.node, held.frame)[held.side]
+                new = old + np.linalg.solve(turned, step(place + turned @ old))
+                scene = shape_way(base.scene, held.node, held.frame, held.side, new, broken)
+        except SceneError as problem:
+            document.say(str(problem), True)
+            return
+        except np.linalg.LinAlgError:
+            return  # Its carrier is scaled to nothing here.
+        document.preview(base.with_scene(scene))
+
+    def release(self) -> None:
+        self._held = None
+
+    def paint(self, p: QPainter, project: Project) -> None:
+        for handle in self.handles():
+            foot, bead = project(np.stack([handle.foot, handle.bead]))
+            if not np.isfinite([foot, bead]).all() or float(np.linalg.norm(bead - foot)) <= _REACH:
+                continue
+            p.setPen(QPen(colour(DEEP, 0.7), 3))
+            p.drawLine(QPointF(*foot), QPointF(*bead))
+            p.setPen(QPen(colour(TEXT, 0.85), 1.2))
+            p.drawLine(QPointF(*foot), QPointF(*bead))
+            p.setPen(QPen(colour(DEEP), 1.2))
+            p.setBrush(colour(AMBER if handle.key == self._held else TEXT))
+            x, y = bead
+            p.drawEllipse(QRectF(x - 4, y - 4, 8, 8))

@@ -1,0 +1,119 @@
+"""Position keys retimed by the length of their way, so that a node goes at one speed or follows one ease."""
+
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..motion import unit_ease
+from ..scene import Channel, Handles, Key, Linear, Scene, SceneError, Span, channel_or_default
+from ..scene.channels import POSITION
+from ..scene.edits import SAME_FRAME, merge_keys, set_channel
+from .evaluation import evaluate
+
+Array = NDArray[np.float64]
+
+_EVEN = 0.002
+_DEEPEST = 8
+
+
+def even_speed(scene: Scene, node_id: str, first: float, last: float, ease: Span | None = None) -> Scene:
+    """A node's position keys between two of them retimed by the length of the way, so that it goes at one speed, or,
+    with an ease, by it over the whole run. The way itself stays; keys are added where a curve needs them.
+
+    SceneError where there are no keys at both ends, or no way between them.
+    """
+    node = scene.node(node_id)
+    channels = [channel_or_default(node, name) for name in POSITION]
+    if any(channel.locked for channel in channels):
+        raise SceneError(f"{node.name}'s position is locked.")
+    frames = sorted({k.frame for c in channels for k in c.keys if first - SAME_FRAME <= k.frame <= last + SAME_FRAME})
+    if len(frames) < 2:
+        raise SceneError(f"{node.name} needs two position keys for an even speed between them.")
+    first, last = frames[0], frames[-1]
+    fine = np.linspace(first, last, 64 * max(round(last - first), 8) + 1)
+    here = evaluate(scene, fine, [node_id])
+    points = np.stack([here.value(node_id, name) for name in POSITION], axis=1)
+    steps = np.sqrt((np.diff(points, axis=0) ** 2).sum(axis=1))
+    run = np.concatenate([[0.0], np.cumsum(steps)])
+    if run[-1] < 1e-9:
+        raise SceneError(f"{node.name} does not go anywhere between these keys.")
+    way = _Way(points, run)
+    inner = np.interp(frames, fine, run) / run[-1]
+    cuts = _cuts(way, np.unique(np.round(inner, 9)).tolist())
+    times = first + (last - first) * _times_of(cuts, ease)
+    speeds = _speeds_at(cuts, ease) * run[-1] / (last - first)
+    for k, channel in enumerate(channels):
+        onward, arriving = (way.direction(np.array(cuts), side)[:, k] * speeds for side in (1.0, -1.0))
+        values = way.at(np.array(cuts))[:, k]
+        new = [
+            Key(float(t), round(float(v), 10), Handles(float(onward[i]), 1 / 3, float(arriving[i + 1]), 1 / 3))
+            for i, (t, v) in enumerate(zip(times[:-1], values[:-1], strict=True))
+        ]
+        end = channel.key_at(last)
+        new.append(Key(last, round(float(values[-1]), 10), end.span if end else Linear()))
+        outside = [key for key in channel.keys if not first - SAME_FRAME <= key.frame <= last + SAME_FRAME]
+        scene = set_channel(scene, node_id, Channel(channel.name, channel.value, merge_keys(outside, new)))
+    return scene
+
+
+class _Way:
+    """A polyline by shares of its length."""
+
+    def __init__(self, points: Array, run: Array) -> None:
+        keep = np.concatenate([[True], np.diff(run) > 1e-12])
+        self._points, self._share = points[keep], run[keep] / run[-1]
+
+    def at(self, share: Array) -> Array:
+        return np.stack([np.interp(share, self._share, self._points[:, k]) for k in range(3)], axis=1)
+
+    def direction(self, share: Array, side: float) -> Array:
+        """Unit directions (N, 3) just after (``side`` 1) or before (−1) shares of the way: at a corner they differ."""
+        near = np.clip(share + side * 1e-4, 0.0, 1.0)
+        step = (self.at(near) - self.at(share)) * side
+        return step / np.maximum(np.sqrt((step * step).sum(axis=1)), 1e-12)[:, None]
+
+
+def _cuts(way: _Way, shares: list[float]) -> list[float]:
+    """Shares of the way between which cubics with its directions keep an even speed."""
+
+    def divided(a: float, b: float, depth: int) -> list[float]:
+        ends = way.at(np.array([a, b]))
+        ways = np.concatenate([way.direction(np.array([a]), 1.0), way.direction(np.array([b]), -1.0)])
+        ways = ways * ((b - a) * way_length)
+        t = np.linspace(0.0, 1.0, 33)[:, None]
+        slope = (
+            6 * (t * t - t) * (ends[0] - ends[1]) + (3 * t * t - 4 * t + 1) * ways[0] + (3 * t * t - 2 * t) * ways[1]
+        )
+        speed = np.sqrt((slope * slope).sum(axis=1)) / ((b - a) * way_length)
+        if depth == _DEEPEST or np.abs(speed - 1.0).max() <= _EVEN:
+            return [b]
+        middle = 0.5 * (a + b)
+        return [*divided(a, middle, depth + 1), *divided(middle, b, depth + 1)]
+
+    fine = way.at(np.linspace(0.0, 1.0, 2001))
+    way_length = float(np.sqrt((np.diff(fine, axis=0) ** 2).sum(axis=1)).sum())
+    out = [shares[0]]
+    for a, b in pairwise(shares):
+        out += divided(a, b, 0)
+    return out
+
+
+def _times_of(shares: list[float], ease: Span | None) -> Array:
+    """When, as a share of the run, each share of the way is reached."""
+    wanted = np.array(shares)
+    if ease is None:
+        return wanted
+    t = np.linspace(0.0, 1.0, 20_001)
+    gone = np.maximum.accumulate(np.clip(unit_ease(ease)(t), 0.0, 1.0))
+    return np.interp(wanted, gone, t)
+
+
+def _speeds_at(shares: list[float], ease: Span | None) -> Array:
+    """How fast it goes there, as a multiple of the mean speed."""
+    if ease is None:
+        return np.ones(len(shares))
+    at = _times_of(shares, ease)
+    left, right = np.clip(at - 1e-4, 0.0, 1.0), np.clip(at + 1e-4, 0.0, 1.0)
+    curve = unit_ease(ease)
+    return np.asarray((curve(right) - curve(left)) / (right - left))
