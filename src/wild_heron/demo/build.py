@@ -2,32 +2,25 @@
 
 from pathlib import Path
 
-from msgspec.structs import replace
-
 from ..evaluate import rigs
 from ..evaluate.arranging import spread
 from ..evaluate.baking import lift_to_path
 from ..files.bringing import add_proposals, bring
-from ..files.images import probe
 from ..files.project import save
 from ..scene import (
     AimAt,
     Bezier,
     Camera,
-    Channel,
     Dial,
-    Distance,
     Family,
     Flow,
     Format,
     Gradient,
-    Ground,
     Hold,
-    ImageFile,
     Light,
     Linear,
     Link,
-    Logo,
+    Marker,
     Model,
     Null,
     Picture,
@@ -39,44 +32,28 @@ from ..scene import (
     Settings,
     Span,
     Stop,
-    Wave,
-    Waves,
     edits,
 )
-from . import DEMO_SCENE
+from . import DEMO_SCENE, STUDY_SCENE
 from .painting import lane
 from .painting.cart import WHEEL
+from .pieces import DUSK_HAZE, emblem, picture, placed, street, with_layers
+from .study import build_study
 
 _SOFT = Bezier(0.45, 0.0, 0.2, 1.0)
 _BOTH = Family("sine", "in-out")
-
-_DUSK_HAZE = Distance("#8d6d9c", 16.0, 60.0, 0.34, 2.0)
-
-# name, file, x, y, z, scale, colour: far to near.
-_LAYERS = (
-    ("Night sky", "sky.webp", 0.0, 22.0, -44.0, 5.2, "#6d6aa6"),
-    ("Moon", "moon.webp", -15.0, 15.5, -40.0, 1.3, "#f6e3b4"),
-    ("Far ridge", "far-ridge.webp", 2.0, 8.4, -26.0, 3.2, "#9a7fae"),
-    ("Near ridge", "near-ridge.webp", -3.0, 5.6, -17.0, 2.4, "#5b5f9c"),
-    ("Mist", "mist.webp", 0.0, 3.2, -11.0, 2.6, "#e6a87c"),
-    ("Emblem glow", "emblem-glow.svg", 0.0, 5.3, -0.6, 0.68, "#f2c25b"),
-    ("Stalls", "stalls.webp", 0.4, 1.14, 4.6, 0.85, "#e07a4f"),
-    ("Far lanterns", "lanterns-far.webp", 0.6, 3.9, 8.0, 0.62, "#f2a65b"),
-    ("Near lanterns", "lanterns-near.webp", -1.0, 3.45, 11.2, 0.46, "#f2a65b"),
-    ("Crowd edge", "crowd.webp", 0.0, 0.72, 13.0, 0.46, "#8d7fa6"),
-    ("Grass", "grass.webp", 0.0, 1.42, 15.6, 0.38, "#6f9a98"),
-)
 
 
 def build(art: Path) -> Scene:
     """The opening of the Emberfold Lantern Fair: ten seconds at 24 frames per second."""
     scene = Scene(
         name="Lantern Fair, opening",
-        settings=Settings(1920, 1080, Rate(24), 0, 239, 100.0, 100.0, "#0b1230", _DUSK_HAZE),
+        settings=Settings(1920, 1080, Rate(24), 0, 239, 100.0, 100.0, "#0b1230", DUSK_HAZE),
         formats=(
             Format("Portrait 4:5", 1080, 1350),
             Format("Vertical 9:16", 1080, 1920),
         ),
+        markers=(Marker(48.0, "lanterns"), Marker(96.0, "rest"), Marker(126.0, "onward")),
     )
     for name, node_id, x, y, z, carrier in (
         ("Base", "base", 0.0, 0.0, 0.0, None),
@@ -84,20 +61,17 @@ def build(art: Path) -> Scene:
         ("Aim", "aim", 0.0, 3.0, 0.0, None),
     ):
         scene = edits.add_node(scene, Null(id=node_id, name=name, carrier=carrier, colour="#8fbf9f"))
-        scene = _placed(scene, node_id, x, y, z)
+        scene = placed(scene, node_id, x, y, z)
     scene = edits.add_node(
         scene, Camera(id="main-camera", name="Main camera", carrier="turn", binds=(AimAt(("aim",)),), colour="#f2c25b")
     )
-    scene = _placed(scene, "main-camera", 0.0, -1.1, 18.4)
+    scene = placed(scene, "main-camera", 0.0, -1.1, 18.4)
     scene = edits.set_value(scene, "main-camera", "lens.focus", 18.4)
-    for name, file, x, y, z, scale, colour in _LAYERS:
-        scene = _picture(scene, art, name, file, colour, None)
-        node = scene.nodes[-1].id
-        scene = _placed(scene, node, x, y, z, scale)
-    scene = _emblem(_town(scene, art), art)
+    scene = with_layers(scene, art)
+    scene = emblem(_town(scene, art), art)
     scene = edits.add_node(scene, Null(id="kite-flight", name="Kite flight", colour="#8fbf9f"))
-    scene = _picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
-    scene = _placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
+    scene = picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
+    scene = placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
     return _rigged(_cart(_keyed(_lane(_lights(scene), art)), art))
 
 
@@ -120,15 +94,6 @@ def _town(scene: Scene, art: Path) -> Scene:
     return scene
 
 
-def _emblem(scene: Scene, art: Path) -> Scene:
-    found = bring([art / "emblem.svg"], art.parent, scene.settings, "logo")
-    (proposal,) = found.proposals
-    assert isinstance(proposal.node, Logo)
-    logo = replace(proposal.node, depth=54.0, bevel=5.0, side="#b9762f", gloss=0.45, colour="#f2c25b", takes_haze=False)
-    scene, (node_id,) = add_proposals(scene, [replace(proposal, node=logo)], lambda number: (0.0, 0.0, 0.0))
-    return _placed(scene, node_id, 0.0, 5.3, 0.0, 0.52)
-
-
 def _lights(scene: Scene) -> Scene:
     """A warm key light from the upper left, which throws shadows, in a dusk that is blue."""
     key = Light(id="key-light", name="Key light", shadow=True, softness=0.15, tint="#ffe2b4", colour="#f6e3b4")
@@ -149,7 +114,7 @@ def _lane(scene: Scene, art: Path) -> Scene:
     It looks the other way, so that neither set is in the picture of the other.
     """
     scene = edits.add_node(scene, Null(id="market-lane", name="Market lane", colour="#8fbf9f"))
-    scene = _placed(scene, "market-lane", 0.0, 0.0, 40.0)
+    scene = placed(scene, "market-lane", 0.0, 0.0, 40.0)
     scene = edits.set_value(scene, "market-lane", "rotation.y", 180.0)
     half, tall, middle, end = lane.HALF, lane.TALL, -(lane.AHEAD + lane.LONG / 2), -(lane.AHEAD + lane.LONG)
     long = lane.LONG + lane.AHEAD
@@ -165,7 +130,7 @@ def _lane(scene: Scene, art: Path) -> Scene:
             id=edits.fresh_id(scene, name), name=name, carrier="market-lane", shape=shape, surface="#4b3d63",
             colour="#b0869c",
         )  # fmt: skip
-        scene = _placed(edits.add_node(scene, node), node.id, x, y, z)
+        scene = placed(edits.add_node(scene, node), node.id, x, y, z)
         for axis, angle in zip("xyz", turn, strict=True):
             scene = edits.set_value(scene, node.id, f"rotation.{axis}", angle)
         ids.append(node.id)
@@ -173,16 +138,16 @@ def _lane(scene: Scene, art: Path) -> Scene:
         id="lane-photograph", name="Lane photograph", carrier="market-lane", source="art/market-lane.webp",
         width=lane.WIDTH, height=lane.HEIGHT, sensor_width=lane.SENSOR_MM, receivers=tuple(ids), colour="#7fb2c9",
     )  # fmt: skip
-    scene = _placed(edits.add_node(scene, photo), photo.id, 0.0, lane.EYE, 0.0)
+    scene = placed(edits.add_node(scene, photo), photo.id, 0.0, lane.EYE, 0.0)
     scene = edits.set_value(scene, photo.id, "lens.focal", lane.FOCAL_MM)
     card = Picture(
         id="lane-sky", name="Lane sky", carrier="market-lane", width=2400, height=1200, colour="#6d6aa6",
         artwork=Gradient((Stop(0.0, "#141a44"), Stop(0.6, "#5a4a86"), Stop(1.0, "#e08c6c")), "along", 180.0),
         takes_haze=False,
     )  # fmt: skip
-    scene = _placed(edits.add_node(scene, card), card.id, 0.0, 6.0, end - 3.0, 1.4)
+    scene = placed(edits.add_node(scene, card), card.id, 0.0, 6.0, end - 3.0, 1.4)
     camera = Camera(id="lane-camera", name="Lane camera", carrier="market-lane", colour="#e0a646")
-    scene = _placed(edits.add_node(scene, camera), camera.id, 0.0, 1.75, -1.2)
+    scene = placed(edits.add_node(scene, camera), camera.id, 0.0, 1.75, -1.2)
     scene = edits.set_value(scene, camera.id, "lens.focal", 28.0)
     return edits.set_value(scene, camera.id, "lens.focus", 9.0)
 
@@ -190,25 +155,21 @@ def _lane(scene: Scene, art: Path) -> Scene:
 def _cart(scene: Scene, art: Path) -> Scene:
     """The street, and the lantern cart that rolls along it: its carrier rides the ground, and a formula on its wheels
     turns them as far as it has come."""
-    street = Ground(
-        id="street", name="Street", surface=Waves((Wave(12.0, 5.5, 0.26), Wave(-28.0, 2.9, 0.1, phase=70.0))), width=52.0,
-        depth=13.0, tone="#3b2b4d", gloss=0.02, colour="#8d7fa6",
-    )  # fmt: skip
-    scene = _placed(edits.add_node(scene, street), "street", 0.0, -0.16, 8.6)
+    scene = street(scene)
     scene = edits.add_node(scene, Null(id="lantern-cart", name="Lantern cart", colour="#8fbf9f"))
-    scene = _placed(scene, "lantern-cart", -7.0, 0.0, 5.6)
+    scene = placed(scene, "lantern-cart", -7.0, 0.0, 5.6)
     scene, bind = edits.add_bind(scene, "lantern-cart", RideGround("street"))
     scene = edits.set_value(scene, "lantern-cart", f"{bind}.footprint", 0.5)
     scene = edits.set_key(scene, "lantern-cart", "position.x", 0.0, -7.2, _BOTH)
     scene = edits.set_key(scene, "lantern-cart", "position.x", 239.0, 4.6)
     size = 0.17
-    scene = _picture(scene, art, "Cart", "cart.webp", "#e0a646", "lantern-cart")
+    scene = picture(scene, art, "Cart", "cart.webp", "#e0a646", "lantern-cart")
     across = size * WHEEL / 200.0
-    scene = _placed(scene, "cart", 0.0, size * (900 / 200.0 - 1.3) + across, 0.0, size)
+    scene = placed(scene, "cart", 0.0, size * (900 / 200.0 - 1.3) + across, 0.0, size)
     for name, x in (("Rear wheel", -0.3), ("Front wheel", 0.36)):
-        scene = _picture(scene, art, name, "wheel.webp", "#e0a646", "lantern-cart")
+        scene = picture(scene, art, name, "wheel.webp", "#e0a646", "lantern-cart")
         node = scene.nodes[-1].id
-        scene = _placed(scene, node, x, across, 0.03, size)
+        scene = placed(scene, node, x, across, 0.03, size)
         scene = edits.set_formula(
             scene, node, "rotation.z", f'of("Lantern cart", "position.x") / {across:.3g} * -180 / pi'
         )
@@ -223,7 +184,7 @@ def _rigged(scene: Scene) -> Scene:
     scene = _camera(scene, "Orbit camera", 0.0, 6.2, 7.4)
     scene, (pivot, lift, _) = rigs.orbit(scene, "orbit-camera", ["emblem"], 0.0, 1.0)
     scene = edits.add_node(scene, Null(id="fair-board", name="Fair board", colour="#8fbf9f"))
-    scene = _placed(scene, "fair-board", 3.5, 0.0, 16.0)
+    scene = placed(scene, "fair-board", 3.5, 0.0, 16.0)
     for dial in (
         Dial("lift", "Orbit lift", "degrees", -10.0, 60.0, 7.0, "Emblem orbit"),
         Dial("distance", "Orbit distance", "units", 3.0, 16.0, 7.5, "Emblem orbit"),
@@ -244,31 +205,7 @@ def _rigged(scene: Scene) -> Scene:
 
 def _camera(scene: Scene, name: str, x: float, y: float, z: float) -> Scene:
     node = Camera(id=edits.fresh_id(scene, name), name=name, colour="#e0a646")
-    return _placed(edits.add_node(scene, node), node.id, x, y, z)
-
-
-def _placed(scene: Scene, node: str, x: float, y: float, z: float, scale: float = 1.0) -> Scene:
-    values = {"position.x": x, "position.y": y, "position.z": z} | dict.fromkeys(
-        ("scale.x", "scale.y", "scale.z"), scale
-    )
-    for channel, value in values.items():
-        scene = edits.set_channel(scene, node, Channel(channel, value))
-    return scene
-
-
-def _picture(scene: Scene, art: Path, name: str, file: str, colour: str, carrier: str | None) -> Scene:
-    size = probe(art / file)
-    picture = Picture(
-        id=edits.fresh_id(scene, name),
-        name=name,
-        artwork=ImageFile(f"art/{file}"),
-        width=size.width,
-        height=size.height,
-        colour=colour,
-        carrier=carrier,
-        takes_haze=name not in ("Moon", "Mist", "Emblem glow"),
-    )
-    return edits.add_node(scene, picture)
+    return placed(edits.add_node(scene, node), node.id, x, y, z)
 
 
 def _keyed(scene: Scene) -> Scene:
@@ -297,3 +234,4 @@ def _keyed(scene: Scene) -> Scene:
 
 if __name__ == "__main__":
     save(build(DEMO_SCENE.with_name("art")), DEMO_SCENE)
+    save(build_study(DEMO_SCENE.with_name("art")), STUDY_SCENE)

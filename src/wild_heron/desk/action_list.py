@@ -27,6 +27,7 @@ ACTIONS = (
     A("scene.new", "New", "Start an empty scene", "Ctrl+N"),
     A("scene.open", "Open…", "Open a scene file", "Ctrl+O"),
     A("scene.demo", "Open the demo scene", "Open a copy of the Lantern Fair", "Ctrl+Shift+O"),
+    A("scene.study", "Open the ease study", "Open a copy of one move: flat, before and after it is shaped", "Ctrl+Alt+Shift+O"),
     A("scene.save", "Save", "Save the scene", "Ctrl+S", gap=True),
     A("scene.save_as", "Save as…", "Save the scene under another name", "Ctrl+Shift+S"),
     A("scene.settings", "Scene settings…", "Frame size, rate, range, units and formats", "Ctrl+,", gap=True),

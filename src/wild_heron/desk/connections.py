@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from ..demo import DEMO_SCENE
+from ..demo import DEMO_SCENE, STUDY_SCENE
 from ..scene import Family, Flow, Hold, Linear
 from .ease.trial import apply_ease
 from .key_commands import BEYOND
@@ -28,6 +28,7 @@ def _scene_and_edit(window: "MainWindow") -> None:
     act("scene.new", files.new)
     act("scene.open", files.ask_open)
     act("scene.demo", lambda: files.open(DEMO_SCENE, as_copy=True))
+    act("scene.study", lambda: files.open(STUDY_SCENE, as_copy=True))
     act("scene.save", files.save)
     act("scene.save_as", files.ask_save_as)
     act("scene.settings", opener.settings)

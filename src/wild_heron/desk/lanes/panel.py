@@ -44,7 +44,7 @@ class LanesPanel(QWidget):
         self.search.setToolTip("Show only lanes with these words in their names")
         self.search.setAccessibleName("Lanes named")
         self.search.setFont(font(11))
-        self.search.setFixedSize(58, 22)
+        self.search.setFixedSize(54, 22)
         self.search.setStyleSheet("QLineEdit { padding: 1px 4px; }")
         self.search.textChanged.connect(self._named)
         row.addWidget(self.search)

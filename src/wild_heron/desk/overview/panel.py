@@ -98,8 +98,8 @@ class OverviewView(QWidget):
         self.ask()
 
     def _extent(self, node_ids: tuple[str, ...]) -> np.ndarray:
-        """World points (N, 3) to be seen. Without ids: the camera's whole way, and what is not far beyond its aim,
-        so that a distant backdrop does not make everything else small."""
+        """World points (N, 3) to be seen, with the whole way of what moves. Without ids: the camera's way, and what is
+        not far beyond its aim, so that a distant backdrop does not make everything else small."""
         scene, here = self._document.shown, self._document.here
         points = []
         camera = self._document.camera
@@ -121,7 +121,7 @@ class OverviewView(QWidget):
             # Nor a set far behind the camera, which another camera is for.
             if -0.35 * reach <= float((position[0] - lens) @ ahead) <= reach:
                 points.append(position)
-            path = self._path(node.id) if node.id == scene.camera else None
+            path = self._path(node.id) if node_ids or node.id == scene.camera else None
             if path is not None:
                 points.append(path.positions)
         return np.concatenate(points) if points else np.zeros((0, 3))
