@@ -33,11 +33,11 @@ def test_one_curve_is_drawn_for_all_the_selected_spans_as_one_step(window, panel
     editor = panel.editor
     assert panel.current() is None
     assert len(editor.ghosts) == 2  # what each looks like now
-    steps = window.document._at
+    steps = window.document.history.position
     to = editor.place(0.7, 0.0) - editor.bead(0)
     mouse.drag(editor, editor.bead(0), (10, 5), (to.x(), to.y()))
     assert spans(window) == {wh.Bezier(0.7, 0.0, 0.67, 0.67)} or spans(window) == {wh.Bezier(0.7, 0.0, 2 / 3, 2 / 3)}
-    assert window.document._at == steps + 1
+    assert window.document.history.position == steps + 1
     # The second bead, kept at its moment, overshoots.
     to = editor.place(0.2, 1.3) - editor.bead(1)
     mouse.drag(editor, editor.bead(1), (to.x(), to.y()), keys=Keys.ControlModifier)
@@ -83,10 +83,10 @@ def test_what_was_looked_at_is_kept_as_one_step(window, panel, qtbot):
     panel.look.click()
     for name in ("quint", "circ"):
         next(tile for tile in panel.tiles if tile.name == name).click()
-    steps = window.document._at
+    steps = window.document.history.position
     qtbot.keyClick(panel, Qt.Key.Key_Return)
     assert spans(window) == {wh.Family("circ")}
-    assert window.document._at == steps + 1
+    assert window.document.history.position == steps + 1
     assert panel.trial.span is None
 
 

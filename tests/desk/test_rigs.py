@@ -28,7 +28,7 @@ def drag(widget, start, end):
 
 
 def undo_count(document):
-    return document._at
+    return document.history.position
 
 
 @pytest.mark.parametrize("name", list(RECIPES))

@@ -1,6 +1,5 @@
 """The open scene: its state with undo, the playhead, what is selected, and where it is saved."""
 
-import time
 from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
@@ -27,17 +26,9 @@ from ..scene import (
 from ..scene.dependencies import descendants
 from ..scene.edits import KeyRef, change_node
 from .ahead import Ahead
+from .history import History
 from .recording import Recorded, Scope, State, in_scope, record, without_keys
 from .turns import Turns
-
-_UNDO_STEPS = 500
-_MERGE_SECONDS = 1.0
-
-
-class _Step(msgspec.Struct, frozen=True):
-    name: str
-    state: State
-    selection: tuple[str, ...]
 
 
 class Document(QObject):
@@ -73,12 +64,10 @@ class Document(QObject):
         self.format_name: str | None = None
         self.solo: frozenset[str] = frozenset()
         self.selected_keys: frozenset[KeyRef] = frozenset()
-        self._steps: list[_Step] = []
-        self._at = 0
         self._saved_state: State | None = None
         self._gesture: tuple[str, State] | None = None
-        self._merge = ("", 0.0)
         self._state = State(Scene())
+        self.history = History(self._state)
         self._frame = 0.0
         self._selection: tuple[str, ...] = ()
         self._shown: tuple[State, float, Scene] | None = None
@@ -96,8 +85,8 @@ class Document(QObject):
         self.base = base if base is not None else (path.parent if path else None)
         self._state = State(scene)
         self._proposed, self.is_trying = None, False
-        self._steps = [_Step("Open", self._state, ())]
-        self._at = 0
+        self.history = History(self._state)
+        self.last_keys = None
         self._gesture = None
         self._saved_state = None if unsaved else self._state
         self._selection = ()
@@ -132,8 +121,8 @@ class Document(QObject):
                 rewritten[id(state.scene)] = rewrite(state.scene)
             return State(rewritten[id(state.scene)], state.pending)
 
-        self._steps = [_Step(step.name, moved(step.state), step.selection) for step in self._steps]
-        self._state = self._steps[self._at].state
+        self.history.rewrite(moved)
+        self._state = self.history.step.state
         self.kept = rewrite(self.kept) if self.kept is not None else None
         self.path, self.base = path, path.parent
         self._saved_state = self._state
@@ -199,8 +188,8 @@ class Document(QObject):
         """Keep this version of the scene to compare with, or the one before the last step; whether there is one."""
         if not before_last_step:
             self.kept = self.scene
-        elif self._at > 0:
-            self.kept = self._steps[self._at - 1].state.scene
+        elif self.history.before is not None:
+            self.kept = self.history.before.state.scene
         else:
             return False
         self.settings_changed.emit()
@@ -346,22 +335,12 @@ class Document(QObject):
         """
         if state == self._state:
             return False
-        now = time.monotonic()
-        latest = self._at == len(self._steps) - 1 and self._at > 0
-        if merge and latest and merge == self._merge[0] and now - self._merge[1] < _MERGE_SECONDS:
-            del self._steps[self._at :]
-            self._at -= 1
-        self._merge = (merge, now)
         self._state = state
-        self._add_step(name)
+        self._add_step(name, merge)
         return True
 
-    def _add_step(self, name: str) -> None:
-        del self._steps[self._at + 1 :]
-        self._steps.append(_Step(name, self._state, self._selection))
-        if len(self._steps) > _UNDO_STEPS:
-            del self._steps[0]
-        self._at = len(self._steps) - 1
+    def _add_step(self, name: str, merge: str = "") -> None:
+        self.history.add(name, self._state, self._selection, merge)
         self._after_change()
 
     def _after_change(self) -> None:
@@ -413,6 +392,11 @@ class Document(QObject):
         self.scope = scope
         self.settings_changed.emit()
 
+    @property
+    def keys_written(self) -> int:
+        """How many of the keys that were written last are still there."""
+        return len(self._still_there(self.last_keys[1])) if self.last_keys is not None else 0
+
     def undo_last_keys(self) -> None:
         """Take just the keys back that were written last; everything else stays."""
         if self.last_keys is None:
@@ -438,7 +422,7 @@ class Document(QObject):
             self.say("; ".join(recorded.refused) + ". Unlock it first.", True)
         elif recorded.keys:
             count = len(recorded.keys)
-            self.say(f"{name}: {count} key{'' if count == 1 else 's'} written. Ctrl+Alt+Z takes just those back.")
+            self.say(f"{name}: {count} key{'' if count == 1 else 's'} written.")
         elif recorded.pending:
             self.say(f"{name}: pending. Key it or discard it.", True)
 
@@ -489,27 +473,24 @@ class Document(QObject):
 
     @property
     def undo_name(self) -> str | None:
-        return self._steps[self._at].name if self._at > 0 else None
+        return self.history.step.name if self.history.before is not None else None
 
     @property
     def redo_name(self) -> str | None:
-        return self._steps[self._at + 1].name if self._at + 1 < len(self._steps) else None
+        return self.history.after.name if self.history.after is not None else None
 
     def undo(self) -> None:
         if self._gesture is not None:
             self.cancel()
-        elif self._at > 0:
-            name = self._steps[self._at].name
-            self._at -= 1
-            self._go_to_step(f"Undone: {name}")
+        elif (step := self.history.back()) is not None:
+            self._go_to_step(f"Undone: {step.name}")
 
     def redo(self) -> None:
-        if self._gesture is None and self._at + 1 < len(self._steps):
-            self._at += 1
-            self._go_to_step(f"Redone: {self._steps[self._at].name}")
+        if self._gesture is None and (step := self.history.forward()) is not None:
+            self._go_to_step(f"Redone: {step.name}")
 
     def _go_to_step(self, line: str) -> None:
-        step = self._steps[self._at]
+        step = self.history.step
         self._state = step.state
         self._after_change()
         if not self._selection:

@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QToolButton,
 
 from .document import Document
 from .panel import label
-from .theme import DEEP, LINE, REED, RUST, SOFT, font
+from .theme import AMBER, DEEP, LINE, REED, RUST, SOFT, font
 
 
 class StatusLine(QWidget):
@@ -35,7 +35,13 @@ class StatusLine(QWidget):
         self.stop.setToolTip("Stop bringing files in; nothing of them is added")
         self.stop.clicked.connect(self.cancelled)
         self.stop.hide()
+        self.written = QToolButton()
+        self.written.setFont(font(11))
+        self.written.setStyleSheet(f"QToolButton {{ color: {AMBER}; padding: 0px 6px; }}")
+        self.written.setToolTip("Take just these keys back; everything else stays  (Ctrl+Alt+Z)")
+        self.written.clicked.connect(document.undo_last_keys)
         row.addWidget(self.text, 1)
+        row.addWidget(self.written)
         row.addWidget(self.bar)
         row.addWidget(self.stop)
         row.addWidget(self.work)
@@ -43,7 +49,9 @@ class StatusLine(QWidget):
         row.addWidget(self.saved)
         document.said.connect(self.say)
         document.file_changed.connect(self.refresh)
+        document.changed.connect(self._count)
         self.refresh()
+        self._count()
 
     def show_progress(self, done: int, total: int) -> None:
         """How far work has come; (0, 0) when it is over."""
@@ -58,6 +66,13 @@ class StatusLine(QWidget):
         self.text.setText(text)
         self.text.setToolTip(text)
         self.text.setStyleSheet(f"color: {RUST if warning else SOFT};")
+
+    def _count(self) -> None:
+        """How many keys the last change wrote, as long as they are there."""
+        count = self._document.keys_written
+        self.written.setVisible(count > 0)
+        if count:
+            self.written.setText(f"{count} key{'' if count == 1 else 's'} written · take back")
 
     def refresh(self) -> None:
         modified = self._document.is_modified

@@ -169,7 +169,7 @@ class MainWindow(QMainWindow):
         actions["keys.auto"].setChecked(document.auto_key)
         for scope in SCOPES:
             actions[f"keys.scope_{scope}"].setChecked(document.scope == scope)
-        actions["keys.undo_last"].setEnabled(document.last_keys is not None)
+        actions["keys.undo_last"].setEnabled(document.keys_written > 0)
         pending = bool(document.state.pending)
         actions["keys.pending"].setEnabled(pending)
         actions["keys.discard"].setEnabled(pending)
