@@ -12,14 +12,17 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
-from wild_heron.demo import DEMO_SCENE
+from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.desk.app import make_app, make_settings
 from wild_heron.desk.dialogs.export import ExportDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.theme import apply_style
 from wild_heron.desk.window import MainWindow
-from wild_heron.scene.edits import KeyRef
+from wild_heron.evaluate.ways import way_frames
+from wild_heron.scene import Bezier
+from wild_heron.scene.channels import POSITION
+from wild_heron.scene.edits import KeyRef, set_key
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -33,7 +36,7 @@ class Studio:
         self.app = make_app()
         self.window = MainWindow(make_settings())
         apply_style(self.app)
-        self.window.preview.budget = 0
+        self.window.set_preview_memory(0)
         self.window.files.open(DEMO_SCENE, as_copy=True, ask=False)
         self.window.resize(1280, 800)
         self.window.show()
@@ -76,11 +79,16 @@ class Studio:
         document.select(["turn"])
         document.select_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 96.0)])
         trigger("ease.panel")
+        window.lanes.ease.look.setChecked(True)
+        window.lanes.ease.put(Bezier(0.62, -0.12, 0.24, 1.0))
         self.take("ease-panel")
+        window.lanes.ease.look.setChecked(False)
+        document.undo()
         window.lanes.ease.leave()
         self._set()
         self._rigs()
         self._keys()
+        self._versions()
         for name, dialog in (
             ("export", ExportDialog(document, window)),
             ("scene-settings", SettingsDialog(document, window)),
@@ -90,6 +98,7 @@ class Studio:
             dialog.show()
             self.take(name, dialog)
             dialog.close()
+        self._study()
         window.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
 
@@ -117,6 +126,32 @@ class Studio:
         document.undo()
         window.whole.setSizes(sizes)
         document.select([])
+
+    def _versions(self) -> None:
+        """An edit compared with what was before it; the ease study, a camera's way with the handles of its keys."""
+        window, document = self.window, self.window.document
+        document.set_frame(60)
+        document.select(["turn"])
+        document.edit("Turn more", lambda scene: set_key(scene, "turn", "rotation.y", 96.0, -14.0))
+        window.actions_["view.compare"].trigger()
+        self.take("compare")
+        window.actions_["view.compare"].trigger()
+        document.undo()
+
+    def _study(self) -> None:
+        window, document = self.window, self.window.document
+        window.files.open(STUDY_SCENE, as_copy=True, ask=False)
+        self.settle(2500)
+        document.look_through("flat")
+        document.select(["after"])
+        document.set_frame(24)
+        window.actions_["view.swap"].trigger()
+        window.overview.view.frame_all(document.selection)
+        frames = way_frames(document.scene.node("after"))
+        chosen = frames[len(frames) // 4 :: len(frames) // 3][:2]
+        document.select_keys([KeyRef("after", name, frame) for name in POSITION for frame in chosen])
+        self.take("way")
+        window.actions_["view.swap"].trigger()
 
     def _rigs(self) -> None:
         """An orbit being chosen, the board with a wire, a path with its grips, the cart on its ground."""

@@ -4,43 +4,20 @@ from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
 import msgspec
-import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
-from ..evaluate import Evaluation, evaluate
-from ..scene import (
-    AnyNode,
-    Camera,
-    Format,
-    Ground,
-    Logo,
-    Model,
-    Picture,
-    Scene,
-    SceneError,
-    Settings,
-    channel_or_default,
-    main_format,
-    spec,
-)
-from ..scene.dependencies import descendants
+from ..scene import AnyNode, Scene, SceneError, channel_or_default, spec
 from ..scene.edits import KeyRef, change_node
-from .ahead import Ahead
 from .history import History
 from .recording import Recorded, Scope, State, in_scope, record, without_keys
-from .turns import Turns
+from .shown import ShownScene
 
 
-class Document(QObject):
+class Document(ShownScene):
     """Everything the panels look at. Panels change it only through its methods and listen to its signals."""
 
-    changed = pyqtSignal()
-    """The scene or the pending values changed."""
-    frame_changed = pyqtSignal()
     selection_changed = pyqtSignal()
     keys_selected = pyqtSignal()
-    settings_changed = pyqtSignal()
-    """Auto-key, the play range, the format or the camera that is looked through changed."""
     file_changed = pyqtSignal()
     """The path, or whether there is something to save, changed."""
     opened = pyqtSignal()
@@ -50,7 +27,6 @@ class Document(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.turns = Turns()
         self.path: Path | None = None
         self.base: Path | None = None
         self.auto_key = False
@@ -59,22 +35,10 @@ class Document(QObject):
         """The scene before keys were written last, and which they are."""
         self.kept: Scene | None = None
         """A version to compare with."""
-        self.loop = True
-        self.play_range: tuple[int, int] | None = None
-        self.format_name: str | None = None
-        self.solo: frozenset[str] = frozenset()
         self.selected_keys: frozenset[KeyRef] = frozenset()
         self._saved_state: State | None = None
-        self._gesture: tuple[str, State] | None = None
-        self._state = State(Scene())
         self.history = History(self._state)
-        self._frame = 0.0
         self._selection: tuple[str, ...] = ()
-        self._shown: tuple[State, float, Scene] | None = None
-        self._proposed: Scene | None = None
-        self.is_trying = False
-        self._here: tuple[Scene, float, Evaluation] | None = None
-        self._ahead = Ahead()
         self.reset(Scene(), None)
 
     # What is open
@@ -129,156 +93,7 @@ class Document(QObject):
         self.changed.emit()
         self.file_changed.emit()
 
-    # Looking
-
-    @property
-    def scene(self) -> Scene:
-        """The scene as it would be saved."""
-        return self._state.scene
-
-    @property
-    def state(self) -> State:
-        return self._state
-
-    @property
-    def shown(self) -> Scene:
-        """The scene as it looks at the playhead, with pending values in force."""
-        if self._shown is None or self._shown[0] is not self._state or self._shown[1] != self._frame:
-            scene = self._state.shown(self._frame) if self._state.pending else self._state.scene
-            scene = self._proposed or scene
-            self._shown = (self._state, self._frame, self._alone(scene))
-        return self._shown[2]
-
-    @property
-    def moving(self) -> Scene:
-        """The scene whose motion is shown: what is proposed, or the scene as it would be saved."""
-        return self._proposed or self._state.scene
-
-    def propose(self, scene: Scene | None) -> None:
-        """Show another scene in the views without changing anything; None: show the scene itself again."""
-        if scene is not self._proposed:
-            self._proposed = scene
-            self.is_trying = self.is_trying and scene is not None
-            self._shown = None
-            self.changed.emit()
-
-    @property
-    def keyed(self) -> Scene:
-        """The scene whose keys Lanes and Curves draw: what is tried out, or the scene itself."""
-        return self._proposed if self._proposed is not None and self.is_trying else self._state.scene
-
-    def try_out(self, scene: Scene | None) -> None:
-        """Show the same keys with other spans everywhere, without changing anything; None: the scene as it is again.
-        What is tried out is dropped when the scene changes."""
-        self.is_trying = scene is not None
-        self.propose(scene)
-
-    def _alone(self, scene: Scene) -> Scene:
-        """The scene with everything hidden that is seen, but not part of what is shown alone."""
-        kept = {node_id for node_id in self.solo if node_id in scene}
-        if not kept:
-            return scene
-        kept |= set().union(*(descendants(scene, node_id) for node_id in kept))
-        for node in scene.nodes:
-            if node.id not in kept and isinstance(node, Picture | Logo | Model | Ground) and not node.hidden:
-                scene = change_node(scene, node.id, hidden=True)
-        return scene
-
-    def keep_version(self, before_last_step: bool = False) -> bool:
-        """Keep this version of the scene to compare with, or the one before the last step; whether there is one."""
-        if not before_last_step:
-            self.kept = self.scene
-        elif self.history.before is not None:
-            self.kept = self.history.before.state.scene
-        else:
-            return False
-        self.settings_changed.emit()
-        return True
-
-    def set_solo(self, node_ids: Iterable[str]) -> None:
-        """Show these nodes alone, in the views only; none: show everything."""
-        self.solo = frozenset(node_ids)
-        self._shown = None
-        self.changed.emit()
-
-    @property
-    def here(self) -> Evaluation:
-        """The shown scene evaluated at the playhead (N = 1)."""
-        scene = self.shown
-        known = self._here
-        if known is None or known[0] is not scene or known[1] != self._frame:
-            found = self._ahead.look_up(scene, self._frame)
-            if found is None:
-                found = evaluate(scene, self._frame, like=known[2] if known is not None else None)
-            self._here = (scene, self._frame, found)
-            if not self.in_gesture and self._proposed is None:
-                self._ahead.ask(scene, self._frame)
-        return self._here[2]
-
-    def around(self, node_id: str) -> tuple[Evaluation, Evaluation]:
-        """A node a frame before and a frame after the playhead."""
-        scene, times = self.shown, (self._frame - 1.0, self._frame + 1.0)
-        before, after = (self._ahead.look_up(scene, each) for each in times)
-        if before is None or after is None:
-            both = evaluate(scene, times, [node_id])
-            return both.at(0), both.at(1)
-        return before, after
-
-    def stop(self) -> None:
-        """For when the program ends."""
-        self.turns.stop()
-        self._ahead.stop()
-
-    def value(self, node_id: str, channel: str) -> float:
-        return float(self.here.value(node_id, channel)[0])
-
-    def world(self, node_id: str) -> np.ndarray:
-        return self.here.world(node_id)[0]
-
-    @property
-    def settings(self) -> Settings:
-        return self._state.scene.settings
-
-    @property
-    def camera(self) -> Camera | None:
-        """The camera the Lens looks through."""
-        scene = self._state.scene
-        if scene.camera is None or scene.camera not in scene:
-            return None
-        node = scene.node(scene.camera)
-        return node if isinstance(node, Camera) else None
-
-    @property
-    def format(self) -> Format:
-        """The output frame that is looked at."""
-        formats = self.scene.formats_with_main()
-        return next((each for each in formats if each.name == self.format_name), formats[0])
-
-    @property
-    def format_or_none(self) -> Format | None:
-        """The chosen format, or None for the scene's own frame."""
-        chosen = self.format
-        return None if chosen == main_format(self.settings) else chosen
-
-    # The playhead and the selection
-
-    @property
-    def frame(self) -> float:
-        return self._frame
-
-    def set_frame(self, frame: float) -> None:
-        frame = float(min(max(frame, self.settings.first), self.settings.last))
-        if frame != self._frame:
-            self._frame = frame
-            self.frame_changed.emit()
-
-    @property
-    def range(self) -> tuple[int, int]:
-        """First and last frame that are played."""
-        if self.play_range is None:
-            return self.settings.first, self.settings.last
-        first, last = self.play_range
-        return max(first, self.settings.first), min(last, self.settings.last)
+    # The selection
 
     @property
     def selection(self) -> tuple[str, ...]:
@@ -305,14 +120,6 @@ class Document(QObject):
         self.auto_key = on
         self.settings_changed.emit()
         self.say("Auto-key is on: every change writes a key at the playhead." if on else "Auto-key is off.")
-
-    def set_format(self, name: str) -> None:
-        self.format_name = name
-        self.settings_changed.emit()
-
-    def set_play_range(self, play_range: tuple[int, int] | None) -> None:
-        self.play_range = play_range
-        self.settings_changed.emit()
 
     def say(self, text: str, warning: bool = False) -> None:
         self.said.emit(text, warning)
@@ -433,10 +240,6 @@ class Document(QObject):
             self._gesture = (name, self._state)
 
     @property
-    def in_gesture(self) -> bool:
-        return self._gesture is not None
-
-    @property
     def gesture_base(self) -> State:
         """The state the running gesture started from (the present one where none runs)."""
         return self._gesture[1] if self._gesture else self._state
@@ -499,6 +302,17 @@ class Document(QObject):
         self.say(line)
 
     # Small conveniences that panels share
+
+    def keep_version(self, before_last_step: bool = False) -> bool:
+        """Keep this version of the scene to compare with, or the one before the last step; whether there is one."""
+        if not before_last_step:
+            self.kept = self.scene
+        elif self.history.before is not None:
+            self.kept = self.history.before.state.scene
+        else:
+            return False
+        self.settings_changed.emit()
+        return True
 
     def label(self, node_id: str, channel: str) -> str:
         node = self.scene.node(node_id)
