@@ -19,7 +19,6 @@ from wild_heron.desk.dialogs.settings import SettingsDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.theme import apply_style
 from wild_heron.desk.window import MainWindow
-from wild_heron.evaluate.ways import way_frames
 from wild_heron.scene import Bezier
 from wild_heron.scene.channels import POSITION
 from wild_heron.scene.edits import KeyRef, set_key
@@ -143,13 +142,13 @@ class Studio:
         window.files.open(STUDY_SCENE, as_copy=True, ask=False)
         self.settle(2500)
         document.look_through("flat")
-        document.select(["after"])
+        document.select(["before"])
         document.set_frame(24)
         window.actions_["view.swap"].trigger()
         window.overview.view.frame_all(document.selection)
-        frames = way_frames(document.scene.node("after"))
-        chosen = frames[len(frames) // 4 :: len(frames) // 3][:2]
-        document.select_keys([KeyRef("after", name, frame) for name in POSITION for frame in chosen])
+        document.select_keys([KeyRef("before", name, frame) for name in POSITION for frame in (0.0, 48.0, 96.0, 143.0)])
+        window.actions_["ease.smooth"].trigger()
+        document.select_keys([KeyRef("before", name, frame) for name in POSITION for frame in (48.0, 96.0)])
         self.take("way")
         window.actions_["view.swap"].trigger()
 

@@ -22,7 +22,7 @@ def beads(span: Span | None) -> Bezier:
     if isinstance(span, Bezier):
         return span
     if span is None or isinstance(span, Hold | Steps | Handles):
-        return Bezier(1 / 3, 1 / 3, 2 / 3, 2 / 3)
+        return Bezier(0.33, 0.33, 0.67, 0.67)
     ease, far, step = unit_ease(span), 0.36, 0.02
     first, last = (float(v) for v in ease(np.array([step, 1.0 - step])))
     low, high = (float(np.clip(v, _BELOW, _ABOVE)) for v in (first / step * far, 1.0 - (1.0 - last) / step * far))

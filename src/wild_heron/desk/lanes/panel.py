@@ -40,7 +40,7 @@ class LanesPanel(QWidget):
         row.addWidget(self._tabs())
         row.addStretch()
         self.search = QLineEdit()
-        self.search.setPlaceholderText("named…")
+        self.search.setPlaceholderText("find…")
         self.search.setToolTip("Show only lanes with these words in their names")
         self.search.setAccessibleName("Lanes named")
         self.search.setFont(font(11))
