@@ -79,6 +79,11 @@ def test_the_version_before_the_last_step_is_compared_with_by_a_wipe(window, len
     assert document.state == state  # the camera stayed where it is
     window.actions_["view.compare"].trigger()
     assert lens.comparison.image is None
+    # The next time it is again the version before the last step.
+    document.edit("Lift", lambda s: wh.edits.set_value(s, "turn", "position.y", 1.0))
+    lifted = document.history.before.state.scene
+    window.actions_["view.compare"].trigger()
+    assert document.kept is lifted
 
 
 def test_a_kept_version_is_flipped_to_and_goes_with_the_scene(window, lens, qtbot):

@@ -103,6 +103,11 @@ def test_what_is_tried_out_goes_when_the_scene_or_the_selection_changes(window, 
     assert panel.trial.span is None
     assert document.shown is document.scene
     tile.click()
+    document.propose(wh.edits.rename(document.scene, "card", "Sign"))  # as a dialog does
+    assert panel.trial.span is None
+    assert document.keyed is document.scene
+    document.propose(None)
+    tile.click()
     panel.leave()
     assert document.shown is document.scene
 

@@ -35,6 +35,7 @@ class Document(ShownScene):
         """The scene before keys were written last, and which they are."""
         self.kept: Scene | None = None
         """A version to compare with."""
+        self._kept_in_passing = False
         self.selected_keys: frozenset[KeyRef] = frozenset()
         self._saved_state: State | None = None
         self.history = History(self._state)
@@ -303,16 +304,24 @@ class Document(ShownScene):
 
     # Small conveniences that panels share
 
-    def keep_version(self, before_last_step: bool = False) -> bool:
-        """Keep this version of the scene to compare with, or the one before the last step; whether there is one."""
-        if not before_last_step:
-            self.kept = self.scene
-        elif self.history.before is not None:
-            self.kept = self.history.before.state.scene
-        else:
+    def keep_version(self) -> None:
+        """Keep this version of the scene to compare with."""
+        self.kept, self._kept_in_passing = self.scene, False
+        self.settings_changed.emit()
+
+    def keep_version_before(self) -> bool:
+        """Keep the version before the last step, until it is let go; whether there is one."""
+        before = self.history.before
+        if before is None:
             return False
+        self.kept, self._kept_in_passing = before.state.scene, True
         self.settings_changed.emit()
         return True
+
+    def let_version_go(self) -> None:
+        """Keep only a version that was asked to be kept."""
+        if self._kept_in_passing:
+            self.kept, self._kept_in_passing = None, False
 
     def label(self, node_id: str, channel: str) -> str:
         node = self.scene.node(node_id)

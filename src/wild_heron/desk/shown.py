@@ -64,9 +64,11 @@ class ShownScene(QObject):
 
     def propose(self, scene: Scene | None) -> None:
         """Show another scene in the views without changing anything; None: show the scene itself again."""
+        self._show(scene, False)
+
+    def _show(self, scene: Scene | None, trying: bool) -> None:
         if scene is not self._proposed:
-            self._proposed = scene
-            self.is_trying = self.is_trying and scene is not None
+            self._proposed, self.is_trying = scene, trying
             self._shown = None
             self.changed.emit()
 
@@ -78,8 +80,7 @@ class ShownScene(QObject):
     def try_out(self, scene: Scene | None) -> None:
         """Show the same keys with other spans everywhere, without changing anything; None: the scene as it is again.
         What is tried out is dropped when the scene changes."""
-        self.is_trying = scene is not None
-        self.propose(scene)
+        self._show(scene, scene is not None)
 
     def _alone(self, scene: Scene) -> Scene:
         """The scene with everything hidden that is seen, but not part of what is shown alone."""

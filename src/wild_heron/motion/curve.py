@@ -7,6 +7,7 @@ no cubic (sine, steps, elastic …) is evaluated by its own formula.
 """
 
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,47 +34,22 @@ class Curve:
         values = np.array([key.value for key in keys], dtype=np.float64)
         spans = [key.span for key in keys]
         self.first, self.last = float(frames[0]), float(frames[-1])
-        starts: list[Array] = []
-        rows: list[Array] = []
-        self._needs_solving = False
+        kinds = _by_kind(spans[:-1])
+        counts = np.ones(len(keys), dtype=np.intp)
+        counts[kinds.cut] = _CUTS
+        places = np.cumsum(counts) - counts
+        self._starts, table = np.empty(int(counts.sum())), np.empty((int(counts.sum()), 8))
+        self._starts[places], table[places] = frames, _single_pieces(frames, values, spans, kinds)
+        if kinds.cut:
+            at = places[kinds.cut][:, None] + np.arange(_CUTS)
+            self._starts[at], table[at] = _cut_pieces(frames, values, spans, kinds.cut)
+        self._needs_solving = bool(kinds.cut)
+        self._table = np.ascontiguousarray(table.T)
         self._shaped: list[tuple[UnitEase, NDArray[np.bool_]]] = []
-        self._steep: list[tuple[UnitEase, int]] = []
-        shaped: dict[Span, list[int]] = {}
-        slopes = _flow_slopes(frames, values, spans)
-        piece = 0
-        for i, span in enumerate(spans):
-            last = i == len(keys) - 1
-            if isinstance(span, Handles) and not last and span.in_length == span.out_length == 1.0 / 3.0:
-                # Time runs evenly: one cubic in δ = frame − anchor.
-                ends = (span.out_slope, span.in_slope)
-                start, row = frames[i : i + 1], _single_piece(Flow(), i, last, frames, values, {i: ends})
-            elif isinstance(span, Bezier | Handles) and not last and not _is_steep(*_times(span)):
-                ys = _heights(span, frames[i + 1] - frames[i], values[i], values[i + 1])
-                start, row = _bezier_pieces(_times(span), ys, frames[i], frames[i + 1])
-                self._needs_solving = True
-            elif isinstance(span, Handles) and not last:
-                start, row = frames[i : i + 1], _single_piece(span, i, last, frames, values, slopes)
-                ys = _heights(span, frames[i + 1] - frames[i], values[i], values[i + 1])
-                row[0, 5] = 1.0
-                mask_ease = _steep(_times(span), ys)
-                self._steep.append((mask_ease, piece))
-            else:
-                start = frames[i : i + 1]
-                row = _single_piece(span, i, last, frames, values, slopes)
-                if not last and not isinstance(span, Hold | Linear | Flow):
-                    shaped.setdefault(span, []).append(piece)
-            starts.append(start)
-            rows.append(row)
-            piece += len(start)
-        self._starts = np.concatenate(starts)
-        self._table = np.ascontiguousarray(np.concatenate(rows).T)
-        for span, pieces in shaped.items():
-            mask = np.zeros(piece, dtype=bool)
-            mask[pieces] = True
-            self._shaped.append((unit_ease(span), mask))
-        for ease, at in self._steep:
-            mask = np.zeros(piece, dtype=bool)
-            mask[at] = True
+        eases = [(unit_ease(span), numbers) for span, numbers in kinds.shaped.items()]
+        for ease, numbers in [*eases, *((_steep(spans[i], frames, values, i), [i]) for i in kinds.steep)]:
+            mask = np.zeros(len(table), dtype=bool)
+            mask[places[numbers]] = True
             self._shaped.append((ease, mask))
         self.before, self.after = before, after
         self._ends = (float(values[0]), float(values[-1]))
@@ -199,6 +175,7 @@ def _heights(span: Bezier | Handles, length: float, low: float, high: float) -> 
     )
 
 
+@lru_cache(maxsize=4096)
 def _is_steep(x1: float, x2: float) -> bool:
     """Whether time nearly stands still inside the span, where Newton's method would be slow."""
     # x'(s)/3 = (1−s)²·x1 + 2s(1−s)(x2−x1) + s²(1−x2): a parabola, looked at where it is lowest inside the span, and
@@ -211,68 +188,103 @@ def _is_steep(x1: float, x2: float) -> bool:
     return min(rates) < 0.1
 
 
-def _steep(times: tuple[float, float], ys: tuple[float, float, float, float]) -> UnitEase:
-    """The change of value over a span whose time nearly stands still, by bisection."""
+def _steep(span: Span, frames: Array, values: Array, i: int) -> UnitEase:
+    """The change of value over a span by hand whose time nearly stands still, by bisection."""
+    assert isinstance(span, Handles)
+    ys = _heights(span, float(frames[i + 1] - frames[i]), float(values[i]), float(values[i + 1]))
     unit = 1.0 if ys[3] == ys[0] else ys[3] - ys[0]
+    times = _times(span)
     exact = bezier_exact(Bezier(times[0], 0.0, times[1], 1.0), (0.0, *((y - ys[0]) / unit for y in ys[1:])))
     return lambda t: exact(t) * unit
 
 
-def _bezier_pieces(
-    times: tuple[float, float], ys: tuple[float, float, float, float], start: float, end: float
-) -> tuple[Array, Array]:
-    """Starts (P,) and table rows (P, 8) of a cubic whose inner points are at shares of the time.
+class _Kinds(NamedTuple):
+    """The numbers of spans, by what becomes of them."""
+
+    line: list[int]
+    cubic: list[int]
+    """One cubic of the frame: flows, and handles of a third, whose time runs evenly."""
+    cut: list[int]
+    """Cubics of a parameter, cut into pieces."""
+    shaped: dict[Span, list[int]]
+    """Evaluated by their own formula."""
+    steep: list[int]
+
+
+def _by_kind(spans: list[Span]) -> _Kinds:
+    found = _Kinds([], [], [], {}, [])
+    for i, span in enumerate(spans):
+        if isinstance(span, Hold):
+            continue
+        if isinstance(span, Linear):
+            found.line.append(i)
+        elif isinstance(span, Flow) or (isinstance(span, Handles) and span.in_length == span.out_length == 1.0 / 3.0):
+            found.cubic.append(i)
+        elif isinstance(span, Bezier | Handles) and not _is_steep(*_times(span)):
+            found.cut.append(i)
+        elif isinstance(span, Handles):
+            found.steep.append(i)
+        else:
+            found.shaped.setdefault(span, []).append(i)
+    return found
+
+
+def _single_pieces(frames: Array, values: Array, spans: list[Span], kinds: _Kinds) -> Array:
+    """Table rows (K, 8) of every key as one piece: it holds, but for the kinds that are one line, cubic or formula."""
+    rows = np.zeros((len(frames), 8))
+    rows[:, 0], rows[:, 1], rows[:, 4] = frames, 1.0, values
+    lengths, changes = np.diff(frames), np.diff(values)
+    rows[kinds.line, 5] = changes[kinds.line] / lengths[kinds.line]
+    if kinds.cubic:
+        flows = _flow_slopes(frames, values, spans)
+        ends = [
+            (span.out_slope, span.in_slope) if isinstance(span := spans[i], Handles) else flows[i] for i in kinds.cubic
+        ]
+        m0, m1 = np.array(ends).T
+        length = lengths[kinds.cubic]
+        secant = changes[kinds.cubic] / length
+        cubic = (m0, (3.0 * secant - 2.0 * m0 - m1) / length, (m0 + m1 - 2.0 * secant) / (length * length))
+        rows[kinds.cubic, 5:] = np.stack(cubic, axis=1)
+    shaped = [i for numbers in kinds.shaped.values() for i in numbers]
+    rows[shaped, 2], rows[shaped, 5] = lengths[shaped], changes[shaped]
+    rows[kinds.steep, 2], rows[kinds.steep, 5] = lengths[kinds.steep], 1.0
+    return rows
+
+
+def _cut_pieces(frames: Array, values: Array, spans: list[Span], numbers: list[int]) -> tuple[Array, Array]:
+    """Starts (M, P) and table rows (M, P, 8) of M spans that are cubics of a parameter.
 
     Pieces of the first half are developed about their left end, those of the second about their right end, so that
     a standstill of time at either end of the span sits at δ = 0, where the quadratic is exact.
     """
-    knots = np.linspace(0.0, 1.0, _CUTS + 1)
-    x1, x2 = times
-    x = (3.0 * x1, 3.0 * (x2 - 2.0 * x1), 1.0 + 3.0 * (x1 - x2))
-    low, y1, y2, high = ys
-    y = (3.0 * (y1 - low), 3.0 * (y2 - 2.0 * y1 + low), high - low + 3.0 * (y1 - y2))
+    cut: list[Bezier | Handles] = [spans[i] for i in numbers]  # type: ignore[misc]
+    first, after = np.array(numbers), np.array(numbers) + 1
+    start, end = frames[first][:, None], frames[after][:, None]
     length = end - start
-    half = _CUTS // 2
-    s = np.concatenate([knots[:half], knots[half + 1 :]])
+    x1, x2 = np.array([_times(span) for span in cut]).T[..., None]
+    ends = zip(length[:, 0].tolist(), values[first].tolist(), values[after].tolist(), strict=True)
+    heights = [_heights(span, *each) for span, each in zip(cut, ends, strict=True)]
+    low, y1, y2, high = np.array(heights).T[..., None]
+    x = (3.0 * x1, 3.0 * (x2 - 2.0 * x1), 1.0 + 3.0 * (x1 - x2))
+    y = (3.0 * (y1 - low), 3.0 * (y2 - 2.0 * y1 + low), high - low + 3.0 * (y1 - y2))
+    knots = np.linspace(0.0, 1.0, _CUTS + 1)
+    s = np.concatenate([knots[: _CUTS // 2], knots[_CUTS // 2 + 1 :]])
 
-    def developed(c: tuple[float, float, float], scale: float, origin: float) -> list[Array]:
+    def developed(c: tuple[Array, Array, Array], scale: Array | float, origin: Array) -> list[Array]:
         value = origin + scale * (s * (c[0] + s * (c[1] + s * c[2])))
-        return [
-            value,
-            scale * (c[0] + s * (2.0 * c[1] + 3.0 * s * c[2])),
-            scale * (c[1] + 3.0 * s * c[2]),
-            np.full_like(s, scale * c[2]),
-        ]
+        third = np.broadcast_to(scale * c[2], value.shape)
+        return [value, scale * (c[0] + s * (2.0 * c[1] + 3.0 * s * c[2])), scale * (c[1] + 3.0 * s * c[2]), third]
 
     anchor, a1, a2, a3 = developed(x, length, start)
     b0, b1, b2, b3 = developed(y, 1.0, low)
-    anchor[0], b0[0], anchor[-1], b0[-1] = start, low, end, high
+    for column, at, value in ((0, start, low), (-1, end, high)):
+        anchor[:, column], b0[:, column] = at[:, 0], value[:, 0]
     left = knots[:-1]
     starts = start + length * (left * (x[0] + left * (x[1] + left * x[2])))
     # Rounding must not put a later start before an earlier one where time stands still.
-    starts = np.maximum.accumulate(np.clip(starts, start, np.nextafter(end, start)))
+    starts = np.maximum.accumulate(np.clip(starts, start, np.nextafter(end, start)), axis=1)
     a1 = np.maximum(a1, 0.0)
-    return starts, np.stack([anchor, a1, a2, a3, b0, b1, b2, b3], axis=1)
-
-
-def _single_piece(
-    span: Span, i: int, last: bool, frames: Array, values: Array, slopes: dict[int, tuple[float, float]]
-) -> Array:
-    row = np.array([[frames[i], 1.0, 0.0, 0.0, values[i], 0.0, 0.0, 0.0]])
-    if last or isinstance(span, Hold):
-        return row
-    length = frames[i + 1] - frames[i]
-    change = values[i + 1] - values[i]
-    if isinstance(span, Linear):
-        row[0, 5] = change / length
-    elif isinstance(span, Flow):
-        m0, m1 = slopes[i]
-        secant = change / length
-        row[0, 5:] = m0, (3.0 * secant - 2.0 * m0 - m1) / length, (m0 + m1 - 2.0 * secant) / (length * length)
-    else:
-        row[0, 2] = length
-        row[0, 5] = change
-    return row
+    return starts, np.stack([anchor, a1, a2, a3, b0, b1, b2, b3], axis=2)
 
 
 def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, tuple[float, float]]:
@@ -294,7 +306,10 @@ def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, t
         make = monotone_slopes if span.style == "monotone" else smooth_slopes
         first = i - 1 if i and isinstance(spans[i - 1], Flow | Handles) else i
         last = end + 1 if end < count and isinstance(spans[end], Flow | Handles) else end
-        run = make(frames[first : last + 1], values[first : last + 1])[i - first :]
+        if last - first == 1:
+            run = np.repeat((values[last] - values[first]) / (frames[last] - frames[first]), 2)
+        else:
+            run = make(frames[first : last + 1], values[first : last + 1])[i - first :]
         for k in range(i, end):
             slopes[k] = (float(run[k - i]), float(run[k - i + 1]))
         i = end

@@ -44,7 +44,7 @@ class Comparison(QObject):
     def show(self, on: bool) -> bool:
         """Begin or end; whether it shows now."""
         document = self._document
-        if on and document.kept is None and not document.keep_version(before_last_step=True):
+        if on and document.kept is None and not document.keep_version_before():
             document.say("There is no version to compare with: keep this one (View ▸ Keep this version), go on.", True)
             on = False
         self.on, self.flipped = on, False
@@ -52,6 +52,7 @@ class Comparison(QObject):
             self._link.forget(STREAM)
             self._link.drop_version(VERSION)
             self.image = None
+            document.let_version_go()
             if self.cache is not None:
                 self.cache.clear()
         elif self._wish is not None:

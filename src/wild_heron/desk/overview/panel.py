@@ -63,7 +63,7 @@ class OverviewView(QWidget):
         link.restarted.connect(self.ask)
         for signal in (document.changed, document.frame_changed, document.settings_changed, document.selection_changed):
             signal.connect(lambda: document.turns.ask(self, self.ask))
-        document.keys_selected.connect(self.update)
+        document.keys_selected.connect(lambda: document.turns.ask(self, self.ask))
 
     def sizeHint(self) -> QSize:
         return QSize(380, 226)
