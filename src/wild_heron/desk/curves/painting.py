@@ -8,6 +8,7 @@ from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 
 from ...scene.edits import KeyRef
 from ..lanes.axis import LABELS, RULER
+from ..lanes.shapes import distinct
 from ..quantities import format_number
 from ..theme import AMBER, DEEP, LINE, PANEL, SOFT, TEXT, colour, elided, font
 from .scale import Shown, drawn
@@ -85,7 +86,7 @@ class CurvesPainter:
             if end <= start:
                 continue
             count = int(np.clip((end - start) * time.pixels_per_frame / 2.0, 2, 1500))
-            frames = np.unique(np.concatenate([np.linspace(start, end, count), self._corners(shown, start, end)]))
+            frames = distinct(np.concatenate([np.linspace(start, end, count), self._corners(shown, start, end)]))
             ys = view.values.ys(drawn(shown, frames, view.speeds, view.fps, view.normal))
             xs = time.xs(frames)
             p.setPen(

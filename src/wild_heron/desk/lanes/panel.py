@@ -1,5 +1,7 @@
 """The bottom area: lanes, curves, and the ease panel that floats over them."""
 
+from functools import cached_property
+
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QStackedLayout, QToolButton, QVBoxLayout, QWidget
 
 from ..actions import ActionTable
@@ -21,7 +23,7 @@ class LanesPanel(QWidget):
 
     def __init__(self, document: Document, actions: ActionTable) -> None:
         super().__init__()
-        self._actions = actions
+        self._document, self._actions = document, actions
         self.view = LanesView(document)
         self._buttons: dict[str, list[QToolButton]] = {name: [] for name, _, _ in _TABS}
         self.curves = CurvesPanel(document, self._tabs())
@@ -55,10 +57,14 @@ class LanesPanel(QWidget):
         self.filter.setToolTip("Show only the lanes of the selected nodes")
         self.filter.toggled.connect(self._filter)
         row.addWidget(self.filter)
-        self.ease = EasePanel(document)
         self.view.ease_wanted.connect(self.open_ease)
         actions.connect("ease.panel", self.open_ease)
         self.choose("lanes")
+
+    @cached_property
+    def ease(self) -> EasePanel:
+        """The ease panel, made when it is first wanted."""
+        return EasePanel(self._document)
 
     def _tabs(self) -> QWidget:
         """The words that choose between lanes and curves."""

@@ -1,5 +1,6 @@
 """The Lens area: heading with the tools, the picture, pending values, typed moves, and the line of readings."""
 
+from functools import cached_property
 from typing import ClassVar
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
@@ -279,11 +280,9 @@ class LensPanel(Panel):
             self.strip.addWidget(button)
             actions[name].changed.connect(lambda button=button, text=text: button.setText(text))
         self._actions = actions
-        self.match = MatchPanel(document, link)
-        self.match.hide()
-        self.match.done.connect(lambda: self.show_match(False))
+        self._link = link
+        self._is_matching = False
         self.body.addWidget(self.view, 1)
-        self.body.addWidget(self.match, 1)
         self.pending = PendingBar(document, actions)
         self.body.addWidget(self.pending)
         self.strip_moves = MovesStrip(document, self.moves)
@@ -312,6 +311,15 @@ class LensPanel(Panel):
         self.view.guides[guide] = on
         self.view.update()
 
+    @cached_property
+    def match(self) -> MatchPanel:
+        """Where photographs are matched, in place of the picture; made when it is first wanted."""
+        made = MatchPanel(self._document, self._link)
+        made.hide()
+        made.done.connect(lambda: self.show_match(False))
+        self.body.insertWidget(self.body.indexOf(self.view) + 1, made, 1)
+        return made
+
     def show_match(self, on: bool) -> None:
         """Match the selected projection's photograph, or go back to the Lens."""
         node = self._document.active
@@ -322,8 +330,10 @@ class LensPanel(Panel):
                 self._document.say("Select a photo projection first.", True)
         on = on and isinstance(node, Projection)
         self._actions["set.match"].setChecked(on)
+        if on or self._is_matching:
+            self.match.setVisible(on)
+        self._is_matching = on
         self.view.setVisible(not on)
-        self.match.setVisible(on)
         self.readings.setVisible(not on)
         if on:
             assert isinstance(node, Projection)
@@ -342,7 +352,7 @@ class LensPanel(Panel):
 
     def refresh(self) -> None:
         camera = self._document.camera
-        matched = None if self.match.isHidden() else self.match.view.node
+        matched = self.match.view.node if self._is_matching else None
         if matched is not None:
             self.name.setText(f"matching {matched.name}")
         else:
