@@ -495,11 +495,12 @@ def many_keys() -> wh.Scene:
 
 
 def lanes() -> None:
-    from PyQt6.QtCore import QPointF, Qt, QTimer
+    from PyQt6.QtCore import Qt, QTimer
     from PyQt6.QtTest import QTest
 
     from wild_heron.desk.app import make_settings
     from wild_heron.desk.collector import Collector
+    from wild_heron.desk.lanes.key_drag import Grabbed
     from wild_heron.desk.theme import apply_style
     from wild_heron.desk.window import MainWindow
     from wild_heron.scene.edits import KeyRef
@@ -552,9 +553,14 @@ def lanes() -> None:
     document.select_keys(
         KeyRef(f"n{n}", c, key.frame) for n, c in channels for key in document.scene.node(f"n{n}").channel(c).keys[:50]
     )
-    view._drag = ("keys", QPointF(0.0, 0.0), (0.0, document.selected_keys))
+    grabbed = Grabbed(0.0, document.selected_keys)
     steps = [
-        timed(lambda k=k: (view._move_keys(3.0 + k * view.axis.pixels_per_frame, False), view.repaint()))
+        timed(
+            lambda k=k: (
+                view.key_drag.move(grabbed, 3.0 + k * view.axis.pixels_per_frame, view.axis, False),
+                view.repaint(),
+            )
+        )
         for k in range(12)
     ]
     document.cancel()

@@ -1,7 +1,5 @@
 """The curves, and everything the mouse does with them."""
 
-from typing import NamedTuple
-
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -9,26 +7,19 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEve
 from PyQt6.QtWidgets import QWidget
 
 from ...evaluate import keying
-from ...motion.keys import by_hand, slopes_at, with_lengths, with_slopes
-from ...scene import Scene, SceneError, channel_or_default, spec
-from ...scene.edits import KeyRef, merge_keys, set_channel
+from ...motion.keys import by_hand, slopes_at
+from ...scene import Scene, SceneError
+from ...scene.edits import KeyRef
 from ..document import Document
 from ..lanes.axis import LABELS, RULER, TimeAxis
 from ..lanes.ruler import Ruler
+from .dragging import Grabbed, HandleSpot, drag_handle, drag_keys, drag_speeds
 from .painting import CurvesPainter
 from .scale import Shown, ValueAxis, curves_of, drawn, framing
 
 _GRAB = 8.0
 _RIGHT = 22
 _FOOT = 8
-
-
-class HandleSpot(NamedTuple):
-    """A handle of a key: which side, and where its bead is."""
-
-    ref: KeyRef
-    side: str
-    at: QPointF
 
 
 class CurvesView(QWidget):
@@ -222,7 +213,7 @@ class CurvesView(QWidget):
             elif ref not in chosen:
                 self.document.select_keys([ref])
             if ref in self.document.selected_keys:
-                self._start(("keys", at, (ref, self.document.selected_keys, shown)))
+                self._start(("keys", at, Grabbed(ref.frame, self.document.selected_keys, shown)))
             return
         if not extend:
             self.document.select_keys(())
@@ -280,13 +271,24 @@ class CurvesView(QWidget):
                 offset = QPointF(offset.x(), 0) if abs(offset.x()) > abs(offset.y()) else QPointF(0, offset.y())
             free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
             try:
-                if kind == "keys":
-                    self._drag_keys(offset, free, what)
-                else:
-                    assert isinstance(what, HandleSpot)
-                    self._drag_handle(what, what.at + offset, free)
+                step = (offset.x() / self.time.pixels_per_frame, -offset.y() / self.values.pixels_per_value)
+                if isinstance(what, HandleSpot):
+                    self._put_handle(what, what.at + offset, free)
+                elif isinstance(what, Grabbed) and self.speeds:
+                    drag_speeds(self.document, what.refs, step[1] * what.shown.units(self.normal)[1])
+                elif isinstance(what, Grabbed):
+                    units = {(each.node, each.channel): each.units(self.normal)[1] for each in self.ghost}
+                    drag_keys(self.document, what, step, units, free)
             except SceneError as problem:
                 self.document.say(str(problem), True)
+
+    def _put_handle(self, handle: HandleSpot, to: QPointF, broken: bool) -> None:
+        """A bead put at a pixel."""
+        shown = next(each for each in self.ghost if (each.node, each.channel) == handle.ref[:2])
+        index = next(i for i, key in enumerate(shown.data.keys) if key.frame == handle.ref.frame)
+        at, (_, unit) = self.spot(shown, index), shown.units(self.normal)
+        frames = (to.x() - at.x()) / self.time.pixels_per_frame
+        drag_handle(self.document, handle, frames, -(to.y() - at.y()) / self.values.pixels_per_value * unit, broken)
 
     def _keys_in(self, box: QRectF) -> set[KeyRef]:
         return {
@@ -295,68 +297,6 @@ class CurvesView(QWidget):
             for index, key in enumerate(shown.data.keys)
             if box.contains(self.spot(shown, index))
         }
-
-    def _drag_keys(self, offset: QPointF, free: bool, what: object) -> None:
-        """Keys moved in time and value, all by as much; in the speed view, their speeds changed."""
-        ref, refs, shown = what  # type: ignore[misc]
-        document = self.document
-        document.begin("Change speeds" if self.speeds else "Move keys")
-        base = document.gesture_base
-        if self.speeds:
-            _, unit = shown.units(self.normal)
-            by = -offset.y() / self.values.pixels_per_value * unit / self.fps
-            document.preview(base.with_scene(keying.change_speeds(base.scene, refs, by)))
-            return
-        frames = offset.x() / self.time.pixels_per_frame
-        frames = frames if free else round(ref.frame + frames) - ref.frame
-        share = -offset.y() / self.values.pixels_per_value
-        scene, moved = base.scene, []
-        by_place: dict[tuple[str, str], set[float]] = {}
-        for each in refs:
-            by_place.setdefault((each.node, each.channel), set()).add(each.frame)
-        units = {(each.node, each.channel): each.units(self.normal)[1] for each in self.ghost}
-        for (node, name), picked in by_place.items():
-            channel = channel_or_default(scene.node(node), name)
-            if channel.locked or scene.node(node).locked:
-                raise SceneError(f"{document.label(node, name)} is locked. Unlock it first.")
-            known, step = spec(scene.node(node), name), share * units.get((node, name), 1.0)
-            new = [
-                replace(key, frame=key.frame + frames, value=min(max(key.value + step, known.low), known.high))
-                for key in channel.keys
-                if key.frame in picked
-            ]
-            rest = [key for key in channel.keys if key.frame not in picked]
-            scene = set_channel(scene, node, replace(channel, keys=merge_keys(rest, new)))
-            moved += [KeyRef(node, name, key.frame) for key in new]
-        document.preview(base.with_scene(scene))
-        document.select_keys(moved)
-
-    def _drag_handle(self, handle: HandleSpot, to: QPointF, broken: bool) -> None:
-        """A handle's bead put somewhere: slope and length of that side; the other side follows unless broken."""
-        document = self.document
-        document.begin("Shape the curve")
-        base = document.gesture_base
-        node, name, frame = handle.ref
-        shown = next(each for each in self.ghost if (each.node, each.channel) == (node, name))
-        channel = channel_or_default(base.scene.node(node), name)
-        if channel.locked:
-            raise SceneError(f"{document.label(node, name)} is locked. Unlock it first.")
-        keys = channel.keys
-        index = next(i for i, key in enumerate(keys) if key.frame == frame)
-        _, unit = shown.units(self.normal)
-        at = self.spot(shown, index)
-        side = -1.0 if handle.side == "in" else 1.0
-        frames = max((to.x() - at.x()) * side / self.time.pixels_per_frame, 1e-3)
-        rise = -(to.y() - at.y()) * side / self.values.pixels_per_value * unit
-        slope = rise / frames
-        into, out = slopes_at(keys, index)
-        smooth = not broken and abs(into - out) <= 1e-3 * max(abs(into), abs(out), 1e-3)
-        other = slope if smooth else None
-        keys = with_slopes(keys, index, slope if side < 0 else other, slope if side > 0 else other)
-        at_span = index - 1 if side < 0 else index
-        share = frames / (keys[at_span + 1].frame - keys[at_span].frame)
-        keys = with_lengths(keys, index, share if side < 0 else None, share if side > 0 else None)
-        document.preview(base.with_scene(set_channel(base.scene, node, replace(channel, keys=keys))))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag is None:
@@ -401,8 +341,8 @@ class CurvesView(QWidget):
             self._drag, self.box, self.ghost = None, None, []
             if kind in ("keys", "handle"):
                 self.document.cancel()
-                if kind == "keys":
-                    self.document.select_keys(what[1])  # type: ignore[index]
+                if isinstance(what, Grabbed):
+                    self.document.select_keys(what.refs)
             elif kind == "ruler":
                 self.ruler.cancel()
             self.update()

@@ -18,13 +18,13 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QScrollBar, QWidget
 
-from ...scene import Scene, SceneError
-from ...scene.edits import KeyRef, copy_keys, move_keys, paste_keys, remove_keys
-from ..channel_field import channel_mark
+from ...scene import Scene
+from ...scene.edits import KeyRef
 from ..document import Document
-from ..recording import State, key_now
 from ..theme import AMBER, PANEL, colour
 from .axis import LABELS, ROW, RULER, TimeAxis
+from .dots import toggle
+from .key_drag import Grabbed, KeyDrag
 from .menu import lane_menu
 from .painting import LanesPainter
 from .plots import Plots
@@ -53,9 +53,9 @@ class LanesView(QWidget):
         self._chosen: tuple[frozenset[KeyRef], Mapping[tuple[str, str], Mapping[float, int]]] | None = None
         self.plots = Plots()
         self.ruler = Ruler(document, self)
+        self.key_drag = KeyDrag(document, self.ruler)
         self._cache: tuple[tuple[object, ...], QPixmap] | None = None
         self._drag: tuple[str, QPointF, object] | None = None
-        self._catches: tuple[Scene, frozenset[KeyRef], list[float]] | None = None
         self._box: QRectF | None = None
         self.hover: tuple[str, object] | None = None
         self.scroll = QScrollBar(Qt.Orientation.Vertical, self)
@@ -251,7 +251,7 @@ class LanesView(QWidget):
                 return
             self.document.select([*self.document.selection, node] if extend else [node])
         elif kind == "dot":
-            self._toggle_key(int(what))  # type: ignore[call-overload]
+            toggle(self.document, self.lanes()[int(what)])  # type: ignore[call-overload]
         elif kind in ("key", "span"):
             row, index = what  # type: ignore[misc]
             refs = self._refs(row, index) | (self._refs(row, index + 1) if kind == "span" else set())
@@ -260,7 +260,7 @@ class LanesView(QWidget):
             )
             if copies:
                 # With Ctrl, keys that are selected stay where they are and copies go along.
-                self._drag = ("copies", at, (self._frame(row, index), self.document.selected_keys))
+                self._drag = ("keys", at, Grabbed(self._frame(row, index), self.document.selected_keys, copies=True))
                 return
             chosen = self.document.selected_keys
             if extend:
@@ -268,7 +268,7 @@ class LanesView(QWidget):
             elif not refs <= chosen:
                 self.document.select_keys(refs)
             if self.document.selected_keys:
-                self._drag = ("keys", at, (self._frame(row, index), self.document.selected_keys))
+                self._drag = ("keys", at, Grabbed(self._frame(row, index), self.document.selected_keys))
         elif at.x() >= LABELS:
             if not extend:
                 self.document.select_keys(())
@@ -297,54 +297,14 @@ class LanesView(QWidget):
         elif kind == "pan" and isinstance(what, TimeAxis):
             self._axis = what.moved((start.x() - at.x()) / what.pixels_per_frame)
             self.update()
-        elif kind in ("keys", "copies"):
+        elif isinstance(what, Grabbed):
             if self.document.in_gesture or abs(at.x() - start.x()) >= 3:
                 free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-                self._move_keys(at.x() - start.x(), free, copies=kind == "copies")
+                self.key_drag.move(what, at.x() - start.x(), self.axis, free)
         elif kind == "box":
             self._box = QRectF(start, at).normalized()
             self.document.select_keys(what | self._keys_in(self._box))  # type: ignore[operator]
             self.update()
-
-    def _move_keys(self, pixels: float, free: bool, copies: bool = False) -> None:
-        assert self._drag is not None
-        frame, refs = self._drag[2]  # type: ignore[misc]
-        wanted = frame + pixels / self.axis.pixels_per_frame
-        by = (wanted if free else self._snapped(wanted, refs)) - frame
-        document = self.document
-        document.begin("Duplicate keys" if copies else "Move keys")
-        base = document.gesture_base
-        try:
-            if copies:
-                start = min(ref.frame for ref in refs)
-                scene, _ = paste_keys(base.scene, copy_keys(base.scene, refs), start + by)
-            else:
-                scene = move_keys(base.scene, refs, by)
-        except SceneError as problem:
-            document.say(str(problem), True)
-            return
-        document.preview(State(scene, base.pending), [KeyRef(ref.node, ref.channel, ref.frame + by) for ref in refs])
-
-    def _snapped(self, wanted: float, refs: frozenset[KeyRef]) -> float:
-        """The nearest frame; or a marker, the playhead, or another key between frames nearby."""
-        best = min(self._between_frames(refs), default=None, key=lambda each: abs(each - wanted))
-        if best is not None and abs(best - wanted) * self.axis.pixels_per_frame < _GRAB:
-            return best
-        return self.ruler.snapped(wanted, self.axis)
-
-    def _between_frames(self, refs: frozenset[KeyRef]) -> list[float]:
-        """Where the keys that a drag leaves alone sit between frames, looked up once for a drag."""
-        scene = self.document.gesture_base.scene
-        if self._catches is None or self._catches[0] is not scene or self._catches[1] != refs:
-            found = {
-                key.frame
-                for lane in lanes_of(scene)
-                if not lane.is_sum
-                for key in lane.data.keys
-                if key.frame != round(key.frame) and KeyRef(lane.node, lane.channel, key.frame) not in refs
-            }
-            self._catches = (scene, refs, sorted(found))
-        return self._catches[2]
 
     def _keys_in(self, box: QRectF) -> set[KeyRef]:
         found = set()
@@ -358,15 +318,15 @@ class LanesView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._drag is None:
             return
-        kind, start, _ = self._drag
+        kind, start, what = self._drag
         moved = self.document.in_gesture
         self._drag = None
         self._box = None
-        if kind in ("keys", "copies"):
+        if kind == "keys":
             self.document.commit()
         elif kind == "ruler":
             self.ruler.release()
-        if kind == "copies" and not moved and event is not None:
+        if isinstance(what, Grabbed) and what.copies and not moved and event is not None:
             # A click after all: it takes the key out of the selection.
             found = self.what_at(start)
             if found and found[0] in ("key", "span"):
@@ -387,39 +347,6 @@ class LanesView(QWidget):
         elif found and found[0] == "ruler" and not self.ruler.double_click(event.position(), self.axis):
             self.show_whole()
 
-    def _toggle_key(self, row: int) -> None:
-        lane, document = self.lanes()[row], self.document
-        if lane.is_sum:
-            self._toggle_all(lane)
-            return
-        label = document.label(lane.node, lane.channel)
-        here = lane.data.key_at(document.frame)
-        if here is not None and channel_mark(document, lane.node, lane.channel) != "pending":
-            ref = KeyRef(lane.node, lane.channel, here.frame)
-            document.edit(f"Delete key of {label}", lambda scene: remove_keys(scene, [ref]))
-        else:
-            value = document.value(lane.node, lane.channel)
-            try:
-                recorded = key_now(document.state, [(lane.node, lane.channel, value)], document.frame)
-            except SceneError as problem:
-                document.say(str(problem), True)
-                return
-            document.apply_recorded(f"Key {label}", recorded)
-
-    def _toggle_all(self, lane: Lane) -> None:
-        """Key every keyed channel of a node at the playhead, or delete its keys there."""
-        document = self.document
-        here = lane.refs(document.scene, document.frame)
-        if here:
-            document.edit(f"Delete keys of {lane.label}", lambda scene: remove_keys(scene, here))
-            return
-        nodes = [document.scene.node(lane.node)] if lane.node else document.scene.nodes
-        values = [(n.id, c.name, document.value(n.id, c.name)) for n in nodes for c in n.channels if c.keys]
-        try:
-            document.apply_recorded(f"Key {lane.label}", key_now(document.state, values, document.frame))
-        except SceneError as problem:
-            document.say(str(problem), True)
-
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is None:
             return
@@ -432,9 +359,9 @@ class LanesView(QWidget):
         if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
             kind, _, what = self._drag
             self._drag, self._box = None, None
-            if kind in ("keys", "copies"):
+            if isinstance(what, Grabbed):
                 self.document.cancel()
-                self.document.select_keys(what[1])  # type: ignore[index]
+                self.document.select_keys(what.refs)
             elif kind == "ruler":
                 self.ruler.cancel()
             self.update()

@@ -1,0 +1,48 @@
+"""Which node is under a pixel of the Overview."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...scene import Ground, Picture
+from ..document import Document
+from .eye import Eye
+from .painting import body_corners, has_body, hull
+
+Array = NDArray[np.float64]
+
+_PICK = 11.0
+
+
+def node_at(document: Document, eye: Eye, size: tuple[int, int], spot: Array) -> str | None:
+    """An origin near a pixel (2,), else the nearest body that covers it."""
+    scene, here = document.shown, document.here
+    ids = [node.id for node in scene.nodes if not node.hidden and not node.locked]
+    best: tuple[float, str] | None = None
+    for node_id in ids:
+        if has_body(scene.node(node_id)):
+            continue
+        pixel = eye.project(here.position(node_id), *size)[0][0]
+        distance = float(np.linalg.norm(pixel - spot))
+        if distance < _PICK and (best is None or distance < best[0]):
+            best = (distance, node_id)
+    if best:
+        return best[1]
+    covering = []
+    for node_id in ids:
+        node = scene.node(node_id)
+        if has_body(node):
+            outline, depth = eye.project(body_corners(node, scene, here), *size)
+            if not isinstance(node, Picture) and np.isfinite(outline).all():
+                outline = hull(outline)
+            if np.isfinite(outline).all() and _covers(outline, spot):
+                # A ground lies under everything, and takes no click that something else could have.
+                covering.append((isinstance(node, Ground), float(depth.mean()), node_id))
+    return min(covering)[2] if covering else None
+
+
+def _covers(outline: np.ndarray, spot: np.ndarray) -> bool:
+    """Whether a convex polygon (N, 2) has a point inside."""
+    edges = np.roll(outline, -1, axis=0) - outline
+    to = spot - outline
+    side = edges[:, 0] * to[:, 1] - edges[:, 1] * to[:, 0]
+    return bool((side >= 0).all() or (side <= 0).all())
