@@ -35,15 +35,21 @@ def settings(tmp_path):
     return out
 
 
-@pytest.fixture
-def make_window(qapp, settings):
-    """Windows that are closed without a question at the end."""
+@pytest.fixture(scope="session")
+def themed(qapp):
+    """The application in its colours: set once, for it takes longer than a window."""
     apply_theme(qapp)
+    apply_style(qapp)
+    return qapp
+
+
+@pytest.fixture
+def make_window(themed, settings):
+    """Windows that are closed without a question at the end."""
     made: list[MainWindow] = []
 
     def make() -> MainWindow:
         window = MainWindow(settings)
-        apply_style(qapp)
         window.resize(1280, 800)
         window.show()
         QTest.qWaitForWindowExposed(window)
