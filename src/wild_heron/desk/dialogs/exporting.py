@@ -1,6 +1,7 @@
 """What every export has: how it stands, progress with an estimate, and a cancel that leaves no half file."""
 
 import time
+from abc import abstractmethod
 from collections.abc import Mapping
 from pathlib import Path
 from types import MappingProxyType
@@ -80,9 +81,9 @@ class ExportingDialog(QDialog):
         outer.addWidget(self.line)
         outer.addLayout(buttons)
 
+    @abstractmethod
     def job(self) -> ExportJob:
         """What is entered. ValueError or SceneError say what is wrong."""
-        raise NotImplementedError
 
     def scene(self) -> Scene:
         """What is drawn."""
