@@ -7,6 +7,7 @@ import tempfile
 _home = tempfile.mkdtemp(prefix="wild-heron-tests-")
 os.environ["XDG_CONFIG_HOME"] = os.path.join(_home, "config")
 os.environ["XDG_DATA_HOME"] = os.path.join(_home, "data")
+os.environ["XDG_STATE_HOME"] = os.path.join(_home, "state")
 os.environ["XDG_CACHE_HOME"] = os.path.join(_home, "cache")
 
 import numpy as np  # noqa: E402
@@ -15,9 +16,17 @@ from hypothesis import settings  # noqa: E402
 from PIL import Image  # noqa: E402
 
 import wild_heron as wh  # noqa: E402
+from wild_heron.files.reader import Reader  # noqa: E402
 
 settings.register_profile("suite", deadline=None, max_examples=60)
 settings.load_profile("suite")
+
+
+@pytest.fixture(scope="session")
+def reader():
+    """A reader process that may read everything."""
+    with Reader() as out:
+        yield out
 
 
 @pytest.fixture

@@ -23,7 +23,9 @@ from scipy.interpolate import CubicHermiteSpline
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.evaluate import evaluate
-from wild_heron.files.pixels import read_pixels
+from wild_heron.files.decode.pixels import read_pixels
+from wild_heron.files.decode.source import on_disk
+from wild_heron.files.pixels import file_of
 from wild_heron.motion import Curve
 from wild_heron.render.client import RenderClient
 from wild_heron.render.export import ExportJob, export
@@ -196,7 +198,8 @@ class BareLoop:
         found = []
         for node in scene.nodes:
             if isinstance(node, wh.Picture) and (only is None or node.id in only):
-                pixels = read_pixels(node, base, 0, 1.0, 8192)
+                path = file_of(node, base)
+                pixels = read_pixels(node, None if path is None else on_disk(path), 1.0, 8192).pixels
                 texture = gl.texture((pixels.shape[1], pixels.shape[0]), 4, np.ascontiguousarray(pixels))
                 texture.build_mipmaps()
                 texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)

@@ -15,6 +15,7 @@ from tests.files.layered_files import glb, triangle, write_ora
 from tests.files.test_bringing import PICTURES, STACK
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.evaluate.extent import corners
+from wild_heron.files.reader import Reader
 
 
 def drop(window, *paths) -> None:
@@ -79,10 +80,8 @@ def test_what_cannot_be_read_is_said_and_a_long_import_can_be_cancelled(window, 
     assert "odd.png" in window.status.text.text()
     assert "glass" in window.document.scene
     window.document.undo()
-    import wild_heron.files.bringing as bringing
-
-    slow = bringing.probe
-    monkeypatch.setattr(bringing, "probe", lambda path: (time.sleep(0.1), slow(path))[1])
+    slow = Reader.probe
+    monkeypatch.setattr(Reader, "probe", lambda *arguments: (time.sleep(0.1), slow(*arguments))[1])
     drop(window, *[art / "card.png"] * 20)
     qtbot.waitUntil(lambda: window.status.bar.isVisible())
     qtbot.mouseClick(window.status.stop, Qt.MouseButton.LeftButton)
@@ -211,11 +210,14 @@ def test_haze_is_a_matter_of_the_scene_and_shows_in_the_lens(window, qtbot):
         qtbot.mouseClick(switch, Qt.MouseButton.LeftButton)
     assert document.settings.distance == wh.Distance()
     window.inspector.properties["start"].edited.emit(2.0, False)
-    with qtbot.waitSignal(window.link.completed, timeout=20_000, check_params_cb=lambda name: name == "lens"):
-        window.inspector.properties["end"].edited.emit(9.0, False)
-    middle = window.lens.view._image.pixelColor(window.lens.view._image.rect().center())
-    # Ten units off, beyond the end: by its whole strength the colour of the haze.
-    assert middle.red() == pytest.approx(230 * 0.4 + 0x7B * 0.6, abs=3)
+    window.inspector.properties["end"].edited.emit(9.0, False)
+
+    def hazed() -> None:
+        # Ten units off, beyond the end: by its whole strength the colour of the haze.
+        middle = window.lens.view._image.pixelColor(window.lens.view._image.rect().center())
+        assert middle.red() == pytest.approx(230 * 0.4 + 0x7B * 0.6, abs=3)
+
+    qtbot.waitUntil(hazed, timeout=20_000)
     window.inspector.properties["start"].edited.emit(99.0, False)
     assert "haze must end" in window.status.text.text()
     assert document.settings.distance.start == 2.0

@@ -2,7 +2,6 @@
 
 import os
 import signal
-import time
 
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
@@ -15,7 +14,6 @@ from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.action_list import ACTIONS, MENUS
 from wild_heron.desk.dialogs.missing import MissingDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
-from wild_heron.files.autosave import autosave_path, write_autosave
 
 SECONDS = 20_000
 
@@ -149,33 +147,6 @@ def test_a_save_that_fails_is_told_and_nothing_is_lost(window, monkeypatch, art)
     assert (art / "rig.heron").read_bytes() == before
     for box in window.findChildren(QMessageBox):
         box.close()
-
-
-def test_a_crash_leaves_an_autosave_that_is_offered_and_recovered(make_window, window, art, qtbot):
-    window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", "Plate"))
-    window.files.autosaver.write()
-    window.files.autosaver.wait()
-    spare = autosave_path(art / "rig.heron", art, "")
-    later = time.time() + 3
-    os.utime(spare, (later, later))
-    other = make_window()  # as after a crash: the first one never closed
-    other.files.open(art / "rig.heron", ask=False)
-    assert other.banner.isVisible()
-    qtbot.mouseClick(other.banner.buttons[0], Qt.MouseButton.LeftButton)
-    assert other.document.scene.node("card").name == "Plate"
-    assert other.document.is_modified
-    assert other.files.save()
-    assert not spare.exists()
-
-
-def test_an_unsaved_scene_of_a_dead_program_is_offered(make_window, qtbot):
-    window = make_window()
-    write_autosave(wh.Scene(name="Lost"), autosave_path(None, window.files.unsaved_folder, "999999999"))
-    window.files.offer_unsaved()
-    assert "never saved" in window.banner.text.text()
-    qtbot.mouseClick(window.banner.buttons[0], Qt.MouseButton.LeftButton)
-    assert window.document.scene.name == "Lost"
-    assert not list(window.files.unsaved_folder.glob("unsaved-999999999*"))
 
 
 def test_a_broken_file_is_told_and_leaves_the_open_scene(window, tmp_path):

@@ -1,8 +1,7 @@
-"""Pictures, placeholders, relative paths, autosaves."""
+"""Pictures, placeholders, relative paths."""
 
 import gzip
 import os
-import time
 
 import numpy as np
 import pytest
@@ -10,9 +9,10 @@ from PIL import Image
 
 import wild_heron as wh
 from wild_heron.files.artwork import missing_artwork, rebase, relink, resolve, source_for
-from wild_heron.files.autosave import autosave_path, discard_autosave, recovery_for, unsaved_recoveries, write_autosave
 from wild_heron.files.errors import FileError
-from wild_heron.files.images import placeholder, probe, read_picture
+from wild_heron.files.stand_in import placeholder
+
+from .direct import probe, read_picture
 
 
 def picture(name: str, source: str) -> wh.Picture:
@@ -110,32 +110,6 @@ def test_finding_one_missing_picture_finds_its_neighbours(art, tmp_path):
     scene, found = relink(scene, art, "a", art / "card.png")
     assert found == 2
     assert [each.name for each in missing_artwork(scene, art)] == ["c"]
-
-
-def test_an_autosave_is_offered_only_where_it_is_newer_and_other(tmp_path):
-    path = tmp_path / "s.heron"
-    wh.save(wh.Scene(name="old"), path)
-    spare = autosave_path(path, tmp_path, "1")
-    assert recovery_for(path) is None
-    write_autosave(wh.Scene(name="old"), spare)
-    assert recovery_for(path) is None  # it says the same
-    write_autosave(wh.Scene(name="new"), spare)
-    later = time.time() + 5
-    os.utime(spare, (later, later))
-    found = recovery_for(path)
-    assert found is not None
-    assert wh.load(found.autosave).name == "new"
-    os.utime(path, (later + 5, later + 5))
-    assert recovery_for(path) is None
-    discard_autosave(spare)
-    assert not spare.exists()
-
-
-def test_unsaved_scenes_of_dead_programs_are_offered_and_broken_ones_are_not(tmp_path):
-    write_autosave(wh.Scene(name="lost"), autosave_path(None, tmp_path, "999999999"))
-    write_autosave(wh.Scene(name="alive"), autosave_path(None, tmp_path, str(os.getpid())))
-    (tmp_path / "unsaved-999999998.heron").write_text("{")
-    assert [wh.load(each.autosave).name for each in unsaved_recoveries(tmp_path)] == ["lost"]
 
 
 def test_a_folder_that_moved_whole_is_found_whole(tmp_path, art):

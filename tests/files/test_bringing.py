@@ -8,8 +8,9 @@ import wild_heron as wh
 from wild_heron.evaluate import evaluate
 from wild_heron.files.bringing import add_proposals, bring, readable, with_file
 from wild_heron.files.errors import FileError
-from wild_heron.files.layered import read_layer, read_layers
+from wild_heron.files.reader import Reader
 
+from .direct import read_layer, read_layers
 from .layered_files import glb, triangle, write_movie, write_ora
 
 SETTINGS = wh.Settings(width=400, height=200)
@@ -29,7 +30,8 @@ PICTURES = {
 
 
 def added(paths, base, as_="best", place=(0.0, 0.0, 0.0)) -> tuple[wh.Scene, tuple[str, ...], tuple[str, ...]]:
-    found = bring(paths, base, SETTINGS, as_)
+    with Reader() as reader:
+        found = bring(paths, base, SETTINGS, reader, as_)
     scene, ids = add_proposals(wh.Scene(settings=SETTINGS), found.proposals, lambda number: place)
     return scene, ids, found.problems
 
@@ -160,30 +162,30 @@ def test_a_layered_file_that_lies_is_refused(tmp_path, stack):
         read_layers(path)
 
 
-def test_cancelling_brings_nothing_in(tmp_path, art):
+def test_cancelling_brings_nothing_in(tmp_path, art, reader):
     def step(done: int, total: int) -> None:
         if done == 1:
             raise InterruptedError
 
     with pytest.raises(InterruptedError):
-        bring([art / "card.png", art / "glass.png"], tmp_path, SETTINGS, "best", step)
+        bring([art / "card.png", art / "glass.png"], tmp_path, SETTINGS, reader, "best", step)
 
 
-def test_another_file_keeps_keys_place_and_timing(tmp_path, art):
+def test_another_file_keeps_keys_place_and_timing(tmp_path, art, reader):
     node = wh.Picture(
         id="p", name="P", artwork=wh.Movie("old.mp4", 9, 12.0, wh.Timing(start=5.0, ends="loop")), width=9, height=9,
         channels=(wh.Channel("position.x", 0.0, (wh.Key(0.0, 1.0), wh.Key(9.0, 2.0))),),
     )  # fmt: skip
     write_movie(tmp_path / "new.mp4", [(0, 0, 0)] * 5)
-    other = with_file(node, tmp_path / "new.mp4", tmp_path, SETTINGS)
+    other = with_file(node, tmp_path / "new.mp4", tmp_path, SETTINGS, reader)
     assert other.channels == node.channels
     assert other.artwork.timing == node.artwork.timing
     assert (other.artwork.count, other.width) == (5, 64)
-    still = with_file(other, art / "card.png", tmp_path, SETTINGS)
+    still = with_file(other, art / "card.png", tmp_path, SETTINGS, reader)
     assert still.artwork == wh.ImageFile("card.png")
     (tmp_path / "cart.glb").write_bytes(glb(*triangle()))
     with pytest.raises(FileError, match="another kind"):
-        with_file(node, tmp_path / "cart.glb", tmp_path, SETTINGS)
+        with_file(node, tmp_path / "cart.glb", tmp_path, SETTINGS, reader)
 
 
 def test_names_are_readable():

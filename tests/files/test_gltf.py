@@ -8,8 +8,8 @@ import pytest
 from scipy.spatial.transform import Rotation, Slerp
 
 from wild_heron.files.errors import FileError
-from wild_heron.files.gltf import read_model
 
+from .direct import read_model
 from .layered_files import animated, glb, triangle
 
 

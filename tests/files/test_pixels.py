@@ -8,14 +8,14 @@ import pytest
 from PIL import Image
 
 import wild_heron as wh
-from wild_heron.files.cards import card_svg
+from wild_heron.files.decode.cards import card_svg
+from wild_heron.files.decode.images import draw_svg
+from wild_heron.files.decode.lettering import lettering
+from wild_heron.files.decode.pixels import reduced
 from wild_heron.files.drafts import Drafts
 from wild_heron.files.errors import FileError
-from wild_heron.files.images import draw_svg, probe, read_picture
-from wild_heron.files.lettering import lettering
-from wild_heron.files.moving import MovieReader
-from wild_heron.files.outlines import outlines_of
 
+from .direct import MovieReader, outlines_of, probe, read_picture
 from .layered_files import write_movie
 
 TONES = [(20 * k, 255 - 20 * k, 60) for k in range(12)]
@@ -116,9 +116,9 @@ def test_drafts_are_kept_by_content_and_within_a_limit(tmp_path):
     Image.fromarray(picture).save(path)
     made = []
 
-    def full():
+    def full(level=-2):
         made.append(1)
-        return picture
+        return reduced(picture, level)
 
     small = drafts.get(path, "", -2, full)
     assert small.shape == (16, 24, 4)
@@ -140,4 +140,4 @@ def test_drafts_are_kept_by_content_and_within_a_limit(tmp_path):
         kept.write_bytes(b"broken")
     assert drafts.get(path, "", -2, full).shape == (16, 24, 4)
     nowhere = Drafts(tmp_path / "a.png" / "no folder")
-    assert nowhere.get(path, "", -1, full).shape == (32, 48, 4)
+    assert nowhere.get(path, "", -1, lambda: full(-1)).shape == (32, 48, 4)

@@ -18,8 +18,8 @@ def context():
 
 
 @pytest.fixture
-def store(context, tmp_path):
-    return ArtworkStore(context, drafts=Drafts(tmp_path / "drafts"))
+def store(context, tmp_path, reader):
+    return ArtworkStore(context, reader, drafts=Drafts(tmp_path / "drafts"))
 
 
 def pictures(folder, count: int, size: tuple[int, int] = (400, 300)) -> list[wh.Picture]:

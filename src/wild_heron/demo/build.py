@@ -7,6 +7,7 @@ from ..evaluate.arranging import spread
 from ..evaluate.baking import lift_to_path
 from ..files.bringing import add_proposals, bring
 from ..files.project import save
+from ..files.reader import Reader
 from ..scene import (
     AimAt,
     Bezier,
@@ -77,7 +78,8 @@ def build(art: Path) -> Scene:
 
 def _town(scene: Scene, art: Path) -> Scene:
     """The town's layers, as they come in from their file, a few units apart."""
-    found = bring([art / "town.ora"], art.parent, scene.settings)
+    with Reader() as reader:
+        found = bring([art / "town.ora"], art.parent, scene.settings, reader)
     scene, ids = add_proposals(scene, found.proposals, lambda number: (-4.0, 5.0, -7.0))
     tones = {"Towers": "#7fb2c9", "Back roofs": "#7fb2c9", "Front roofs": "#6f9ac9", "Low fog": "#e6a87c"}
     for node_id in ids:

@@ -1,11 +1,13 @@
 """What the scenes of the fair have in common: their layers, the emblem, and putting things in their place."""
 
+from functools import lru_cache
 from pathlib import Path
 
 from msgspec.structs import replace
 
 from ..files.bringing import add_proposals, bring
-from ..files.images import probe
+from ..files.contents import PictureInfo
+from ..files.reader import Reader
 from ..scene import Channel, Distance, Ground, ImageFile, Logo, Picture, Scene, Wave, Waves, edits
 
 DUSK_HAZE = Distance("#8d6d9c", 16.0, 60.0, 0.34, 2.0)
@@ -36,7 +38,8 @@ def with_layers(scene: Scene, art: Path) -> Scene:
 
 def emblem(scene: Scene, art: Path) -> Scene:
     """The scene with the emblem as a solid."""
-    found = bring([art / "emblem.svg"], art.parent, scene.settings, "logo")
+    with Reader() as reader:
+        found = bring([art / "emblem.svg"], art.parent, scene.settings, reader, "logo")
     (proposal,) = found.proposals
     assert isinstance(proposal.node, Logo)
     logo = replace(proposal.node, depth=54.0, bevel=5.0, side="#b9762f", gloss=0.45, colour="#f2c25b", takes_haze=False)
@@ -54,9 +57,15 @@ def placed(scene: Scene, node: str, x: float, y: float, z: float, scale: float =
     return scene
 
 
+@lru_cache
+def _size(path: Path) -> PictureInfo:
+    with Reader() as reader:
+        return reader.probe(path)
+
+
 def picture(scene: Scene, art: Path, name: str, file: str, colour: str, carrier: str | None) -> Scene:
     """The scene with a painted picture more."""
-    size = probe(art / file)
+    size = _size(art / file)
     node = Picture(
         id=edits.fresh_id(scene, name),
         name=name,

@@ -6,6 +6,7 @@ from collections import OrderedDict
 import numpy as np
 
 from ..evaluate import Evaluation, evaluate
+from ..log import log
 from ..scene import Scene, SceneError
 
 BLOCK = 32
@@ -69,7 +70,9 @@ class Ahead:
             scene, block = task
             try:
                 made = evaluate(scene, np.arange(block * BLOCK, (block + 1) * BLOCK, dtype=np.float64))
-            except SceneError:
+            except Exception as problem:  # A thread must not end with it.
+                if not isinstance(problem, SceneError):
+                    log.error("evaluating ahead", exc_info=problem)
                 made = None
             with self._wake:
                 if made is None:

@@ -1,16 +1,19 @@
 """Starting the window."""
 
-import signal
 import sys
 from pathlib import Path
-from types import TracebackType
 
 import platformdirs
 from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
+from ..files.sessions import clear_stale
+from ..log import start_log
 from .collector import Collector
+from .plain_text import PlainToolTips
+from .signals import Signals
 from .theme import apply_style, apply_theme
+from .unexpected import reports
 from .window import MainWindow
 
 
@@ -27,6 +30,8 @@ def make_app() -> QApplication:
     app.setApplicationName("wild-heron")
     app.setApplicationDisplayName("")
     apply_theme(app)
+    app.tooltips = PlainToolTips()  # type: ignore[attr-defined]
+    app.installEventFilter(app.tooltips)  # type: ignore[attr-defined]
     return app
 
 
@@ -36,22 +41,18 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     window = MainWindow(make_settings())
     apply_style(app)
 
-    def unexpected(kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
+    def unexpected(what: str) -> None:
         """A mistake of ours must not take the day's work with it: keep a copy and go on."""
-        sys.__excepthook__(kind, problem, trace)
         window.document.cancel()
         window.files.autosaver.write()
-        window.document.say(
-            f"Something went wrong ({kind.__name__}: {problem}). Your work is autosaved; save it now.", True
-        )
+        window.document.say(f"Something went wrong ({what}). Your work is autosaved; save it now.", True)
 
-    sys.excepthook = unexpected
-    # Ctrl-C in the terminal closes the window in order: not at once, for Python may see the signal in the midst of
-    # painting. The timer lets it see the signal at all.
-    signal.signal(signal.SIGINT, lambda *_: QTimer.singleShot(0, window.close))
-    wake = QTimer()
-    wake.timeout.connect(lambda: None)
-    wake.start(300)
+    start_log(on_screen=True)
+    reports.unexpected.connect(unexpected)
+    reports.watch()
+    signals = Signals(window)
+    signals.ended.connect(app.exit)
+    clear_stale()
     if path is not None:
         window.files.open(path, as_copy=as_copy, ask=False)
     if window.banner.isHidden():
@@ -64,4 +65,4 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     settle.timeout.connect(collector.start)
     window.document.opened.connect(settle.start)
     settle.start()
-    return app.exec()
+    return app.exec() or signals.status

@@ -21,6 +21,7 @@ from .inspector.dials import dial_menu
 from .panel import icon_button, label
 from .quantities import step_for
 from .theme import AMBER, DEEP, LINE, PANEL, RAISED, REED, RUST, SOFT, TEXT, colour
+from .unexpected import painted
 
 _SIDES = (
     Qt.DockWidgetArea.LeftDockWidgetArea
@@ -57,6 +58,7 @@ class DialSlider(QWidget):
         share = (value - self._dial.low) / (self._dial.high - self._dial.low)
         return 7.0 + share * (self.width() - 14.0)
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

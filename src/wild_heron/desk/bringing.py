@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, QThread, pyqtSignal, pyqtSlot
 from ..scene import Scene
 from ..space.lens import frame_distance
 from .document import Document
+from .unexpected import reports
 
 _SOON_MS = 40
 """A file that is looked at within this time comes in before the call returns."""
@@ -18,14 +19,14 @@ class _Reader(QThread):
 
     def __init__(self, document: Document, paths: list[Path], as_: str) -> None:
         super().__init__()
-        self._arguments = (paths, document.base, document.settings, as_)
+        self._arguments = (paths, document.base, document.settings, document.reader, as_)
         self.cancelled = False
         self.result: object = None
         self.problem = ""
 
     def run(self) -> None:
-        # Files are read with libraries that the window does without until then.
         from ..files.bringing import bring
+        from ..files.reader import Cancelled
 
         def step(done: int, total: int) -> None:
             self.progressed.emit(done, total)
@@ -33,10 +34,11 @@ class _Reader(QThread):
                 raise InterruptedError
 
         try:
-            self.result = bring(*self._arguments, step)  # type: ignore[arg-type]
-        except InterruptedError:
+            self.result = bring(*self._arguments, step, lambda: self.cancelled)  # type: ignore[arg-type]
+        except (InterruptedError, Cancelled):
             pass
         except Exception as problem:  # A thread must not take the program with it.
+            reports.report(problem)
             self.problem = f"The files could not be brought in: {problem!r}."
 
 
@@ -64,6 +66,7 @@ class Bringer(QObject):
         if self._reader is not None:
             self._waiting.append((paths, as_))
             return
+        self._document.allow_files(paths)
         reader = self._reader = _Reader(self._document, paths, as_)
         reader.progressed.connect(self._progress)
         reader.finished.connect(self._done)

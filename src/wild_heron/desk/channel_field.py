@@ -13,6 +13,7 @@ from .number_field import NumberField
 from .quantities import edit_text, parse_number
 from .recording import key_now
 from .theme import DEEP, SKY, colour
+from .unexpected import painted
 
 _PLUG = 9.0
 """How wide the plug at the left of a field is, in pixels."""
@@ -93,6 +94,7 @@ class ChannelField(NumberField):
         super().showEvent(event)
         show_wires_of(self, self.place)
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
         if self.underMouse() or self._link_over:

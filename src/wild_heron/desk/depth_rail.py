@@ -13,6 +13,7 @@ from ..space.lens import focus_range, frame_distance
 from .document import Document
 from .panel import Panel, label
 from .theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font, laid_out
+from .unexpected import painted
 
 _RAIL_X = 26.0
 _TAG_X = 44.0
@@ -94,6 +95,7 @@ class Rail(QWidget):
         ]
         return tags, farthest
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

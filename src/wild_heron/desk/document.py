@@ -1,16 +1,25 @@
 """The open scene: its state with undo, the playhead, what is selected, and where it is saved."""
 
+import os
 from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
 import msgspec
+import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
+from ..evaluate import Evaluation, evaluate
+from ..files.errors import FileError
+from ..files.permission import allow, allowed_folders, for_scene
 from ..scene import AnyNode, Scene, SceneError, channel_or_default, spec
 from ..scene.edits import KeyRef, change_node
+from ..scene.validate import validate_change
 from .history import History
 from .recording import Recorded, Scope, State, in_scope, record, without_keys
 from .shown import ShownScene
+
+_LOOKED_AT = 5
+"""At how many frames of the range a step is evaluated before it enters the document."""
 
 
 class Document(ShownScene):
@@ -27,6 +36,8 @@ class Document(ShownScene):
 
     def __init__(self) -> None:
         super().__init__()
+        self.allowed = allowed_folders()
+        """Folders outside the scene's own whose files may be read."""
         self.path: Path | None = None
         self.base: Path | None = None
         self.auto_key = False
@@ -36,6 +47,7 @@ class Document(ShownScene):
         self.kept: Scene | None = None
         """A version to compare with."""
         self._kept_in_passing = False
+        self._over_range: Evaluation | None = None
         self.selected_keys: frozenset[KeyRef] = frozenset()
         self._saved_state: State | None = None
         self.history = History(self._state)
@@ -48,6 +60,7 @@ class Document(ShownScene):
         """Open another scene; ``base`` is where its artwork paths start from."""
         self.path = path
         self.base = base if base is not None else (path.parent if path else None)
+        self._permit()
         self._state = State(scene)
         self._proposed, self.is_trying = None, False
         self.history = History(self._state)
@@ -61,6 +74,7 @@ class Document(ShownScene):
         self.solo = frozenset()
         self.kept = None
         self._shown = None
+        self._over_range = None
         self._frame = float(scene.settings.first)
         for signal in (
             self.file_changed,
@@ -72,6 +86,22 @@ class Document(ShownScene):
             self.opened,
         ):
             signal.emit()
+
+    def allow_files(self, files: Iterable[Path]) -> None:
+        """The user chose these files: what lies in their folders may be read from now on."""
+        try:
+            self.allowed = allow(files)
+        except FileError as problem:
+            # For now it is allowed all the same; it will be asked about again.
+            self.allowed = (*self.allowed, *(os.path.realpath(file.parent) for file in files))
+            self.say(str(problem), True)
+        self._permit()
+        self.file_changed.emit()
+
+    def _permit(self) -> None:
+        self.permission = for_scene(self.base, self.allowed)
+        if self._reader is not None:
+            self._reader.permission = self.permission
 
     @property
     def is_modified(self) -> bool:
@@ -90,8 +120,14 @@ class Document(ShownScene):
         self._state = self.history.step.state
         self.kept = rewrite(self.kept) if self.kept is not None else None
         self.path, self.base = path, path.parent
+        self._permit()
         self._saved_state = self._state
         self.changed.emit()
+        self.file_changed.emit()
+
+    def mark_loaded(self) -> None:
+        """The state is what is on disk."""
+        self._saved_state = self._state
         self.file_changed.emit()
 
     # The selection
@@ -141,11 +177,48 @@ class Document(ShownScene):
 
         Steps of the same ``merge`` that follow at once (turns of a wheel, repeats of a key) become one.
         """
-        if state == self._state:
+        if state == self._state or not self._take(state) or not self._is_whole(state.scene):
             return False
-        self._state = state
         self._add_step(name, merge)
         return True
+
+    def _take(self, state: State) -> bool:
+        """Let a state be the present one if it can be evaluated at the playhead; else say why not.
+
+        What cannot be worked out never enters the document. What is worked out is what the panels look at next.
+        """
+        old, known = self._state, self.here.faults
+        self._state = state
+        try:
+            faults = {node: fault for node, fault in self.here.faults.items() if node not in known}
+        except SceneError as problem:
+            faults = {"": str(problem)}
+        if not faults:
+            return True
+        self._state = old
+        self.say(f"Not done. {next(iter(faults.values()))}", True)
+        return False
+
+    def _is_whole(self, scene: Scene) -> bool:
+        """Whether a scene may be a step: it can be saved, and evaluated over all of its range. Else it is said why not,
+        and the state goes back to that of the last step."""
+        frames = np.linspace(scene.settings.first, scene.settings.last, _LOOKED_AT)
+        before = self._over_range
+        try:
+            validate_change(self.history.step.state.scene, scene)
+            found = evaluate(scene, frames, like=before)
+            faults = {
+                node: fault for node, fault in found.faults.items() if before is None or node not in before.faults
+            }
+            if before is None or not faults:
+                self._over_range = found
+                return True
+            problem = next(iter(faults.values()))
+        except SceneError as refused:
+            problem = str(refused)
+        self._state = self.history.step.state
+        self.say(f"Not done. {problem}", True)
+        return False
 
     def _add_step(self, name: str, merge: str = "") -> None:
         self.history.add(name, self._state, self._selection, merge)
@@ -248,8 +321,7 @@ class Document(ShownScene):
     def preview(self, state: State, keys: Iterable[KeyRef] | None = None) -> None:
         """Show a state of the running gesture; with ``keys``, those are selected in it."""
         assert self._gesture is not None
-        if state != self._state:
-            self._state = state
+        if state != self._state and self._take(state):
             if keys is not None:
                 self.select_keys(keys)
             self._after_change()
@@ -260,8 +332,12 @@ class Document(ShownScene):
             return
         name, base = self._gesture
         self._gesture = None
-        if self._state != base:
+        if self._state == base:
+            return
+        if self._is_whole(self._state.scene):
             self._add_step(name)
+        else:
+            self._after_change()
 
     def cancel(self) -> None:
         """End the gesture and go back to where it started."""

@@ -11,6 +11,7 @@ from ..scene.edits import set_links
 from ..scene.feeding import fed_by, sources
 from .document import Document
 from .theme import AMBER, DEEP, SKY, colour
+from .unexpected import painted
 
 MIME = "application/x-wild-heron-channel"
 Place = tuple[str, str]
@@ -186,6 +187,7 @@ class Wires(QWidget):
         side = QPoint(widget.width() - 3 if leaving else 3, widget.height() // 2)
         return QPointF(self.mapFromGlobal(widget.mapToGlobal(side)))
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self._hovered is None:
             return

@@ -11,6 +11,7 @@ from ..scene.channels import ChannelSpec
 from . import icons
 from .quantities import edit_text, format_number, parse_number, step_for
 from .theme import AMBER, AXES, DEEP, LINE, PANEL, RUST, SKY, SOFT, TEXT, colour, font
+from .unexpected import painted
 
 _PIXELS_PER_NUDGE = 4.0
 
@@ -106,6 +107,7 @@ class NumberField(QWidget):
 
     # Painting
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

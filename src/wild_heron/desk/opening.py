@@ -60,13 +60,13 @@ class Opener:
     def animation(self) -> None:
         """Choose a glTF file, and one of its animations, for the selected node's motion."""
         from ..files.errors import FileError
-        from ..files.motion_tracks import animation_names
 
         path = self._one("Motion from glTF", "Models", MODEL_SUFFIXES)
         if path is None:
             return
         try:
-            names = list(animation_names(path))
+            self._document.allow_files([path])
+            names = list(self._document.reader.model(path).animations)
         except FileError as problem:
             self._document.say(str(problem), True)
             return

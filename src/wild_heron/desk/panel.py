@@ -6,10 +6,12 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLa
 
 from .icons import icon
 from .theme import PANEL, SOFT, colour, font, heading_font
+from .unexpected import painted
 
 
 def label(text: str, role: str = "", size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QLabel:
     out = QLabel(text)
+    out.setTextFormat(Qt.TextFormat.PlainText)
     out.setFont(font(size, weight))
     if role:
         out.setProperty("role", role)
@@ -29,6 +31,7 @@ def icon_button(name: str, tip: str, checkable: bool = False, size: int = 26) ->
 class Choice(QComboBox):
     """A drop-down with its arrow drawn in the theme's colours."""
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
         p = QPainter(self)

@@ -12,6 +12,7 @@ from ..evaluate.differences import changed_frames
 from ..scene import Scene, SceneError
 from .document import Document
 from .render_link import RenderLink, Wish
+from .unexpected import reports
 
 STREAM = "ahead"
 KEPT_AHEAD = "kept ahead"
@@ -151,7 +152,9 @@ class PreviewCache(QObject):
         def work() -> None:
             try:
                 gone = changed_frames(old, scene, np.array(frames))
-            except (SceneError, KeyError):
+            except Exception as problem:  # A thread must not end with it; every frame may look different.
+                if not isinstance(problem, SceneError | KeyError):
+                    reports.report(problem)
                 gone = np.ones(len(frames), dtype=bool)
             self._compared = (scene, [frame for frame, each in zip(frames, gone.tolist(), strict=True) if each])
 

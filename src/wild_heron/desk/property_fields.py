@@ -7,12 +7,14 @@ from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QColor, QFocusEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QColorDialog, QPlainTextEdit, QToolButton, QWidget
 
+from ..files.errors import FileError
 from ..scene import Scene, SceneError
 from ..scene.channels import ChannelSpec
 from .document import Document
 from .number_field import NumberField
 from .panel import Choice
 from .theme import AMBER, LINE, RAISED, SOFT, TEXT, colour, font
+from .unexpected import painted
 
 Get = Callable[[Scene], Any]
 Put = Callable[[Scene, Any], Scene]
@@ -94,11 +96,13 @@ class FamilyField(ChoiceField):
 
     def showPopup(self) -> None:
         if not self._filled:
-            from ..files.fonts import families
-
             self._filled = True
             self.clear()
-            names = families()
+            try:
+                names = self._property.document.reader.families()
+            except FileError as problem:
+                names = []
+                self._property.document.say(str(problem), True)
             now = self._property.value
             for name in names if now in names else [now, *names]:
                 self.addItem(name, name)
@@ -154,6 +158,7 @@ class ToneField(QAbstractButton):
             self._shown = value
             self.update()
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -8,7 +8,7 @@ import msgspec
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, ProcessEnded
+from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, ProcessEnded, Refused
 from ..scene import Scene
 
 if TYPE_CHECKING:
@@ -50,6 +50,7 @@ class RenderLink(QObject):
         self._notifier: QSocketNotifier | None = None
         self._scenes: dict[int, tuple[Scene, Path | None]] = {}
         self._sent: dict[int, tuple[Scene, Path | None]] = {}
+        self._allowed: tuple[str, ...] = ()
         self._wishes: dict[str, Wish] = {}
         self._waiting: set[str] = set()
         self._asked: dict[int, tuple[str, int, Wish]] = {}
@@ -86,6 +87,16 @@ class RenderLink(QObject):
     def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
         """What is drawn from the next picture on; other versions stay as they are."""
         self._scenes[version] = (scene, base)
+
+    def allow(self, folders: tuple[str, ...]) -> None:
+        """Which folders outside the scene's own files may be read from."""
+        if folders != self._allowed:
+            self._allowed = folders
+            self._sent = {}
+            self.problems = {}
+            self.problems_changed.emit({})
+            self._waiting |= self._wishes.keys()
+            self._pump()
 
     def drop_version(self, version: int) -> None:
         """Let a version go, and what only it used."""
@@ -133,7 +144,7 @@ class RenderLink(QObject):
                     continue
                 scene, sent = self._scenes[wish.version], self._sent.get(wish.version)
                 if sent is None or sent != scene or sent[0] is not scene[0]:
-                    self._client.set_scene(*scene, wish.version)
+                    self._client.set_scene(*scene, wish.version, self._allowed)
                     self._sent[wish.version] = scene
                 number_ = self._client.request(
                     stream, slot, wish.frame, wish.view, wish.width, wish.height, wish.samples, version=wish.version
@@ -170,6 +181,8 @@ class RenderLink(QObject):
                 _, _, wish = self._asked.pop(reply.id, (None, None, None))
                 if reply.id == 0 or wish in self._wishes.values():
                     self.status.emit(reply.message, True)
+            elif isinstance(reply, Refused):
+                self.status.emit(reply.message, True)
             elif isinstance(reply, Loading):
                 self._loading(reply)
         self._pump()

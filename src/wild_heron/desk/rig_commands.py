@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject
 
 from ..evaluate import baking
 from ..evaluate.posing import aim_at_node, middle, values_for_pose
-from ..files.artwork import source_for
+from ..files.artwork import first_file, source_for
 from ..files.errors import FileError
 from ..scene import (
     AnyNode,
@@ -37,6 +37,7 @@ from ..scene import (
 )
 from ..scene.grounds import Wave
 from ..scene.paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, PathPoint, ThroughPath
+from ..space.ground import height_map
 from .document import Document
 
 _CURVES: dict[str, Curve] = {
@@ -249,11 +250,10 @@ class RigCommands(QObject):
 
     def ground_from_picture(self, path: FilePath) -> None:
         """A ground whose heights are a picture's greys."""
-        from ..files.heights import heights_of_picture
-
         document = self._document
         try:
-            surface = heights_of_picture(path, source_for(document.base, path))
+            document.allow_files([path])
+            surface = height_map(document.reader.heights(path), 0.0, 2.0, source_for(document.base, path))
         except FileError as problem:
             document.say(str(problem), True)
             return
@@ -266,19 +266,20 @@ class RigCommands(QObject):
 
     def ground_from_model(self) -> None:
         """A ground that is the selected model seen from above, where the model is."""
-        from ..files.heights import heights_of_model
-
         document = self._document
         node = document.active
         if not isinstance(node, Model):
             document.say("Select a model first: its surface, seen from above, becomes a ground.", True)
             return
         try:
-            surface, width, depth, centre = heights_of_model(node, document.base)
+            path = first_file(node, document.base)
+            seen = document.reader.surface(node, path)
         except FileError as problem:
             document.say(str(problem), True)
             return
-        self._add_over(node, surface, width, depth, centre)
+        source = node.shape.source if isinstance(node.shape, ModelFile) else ""
+        surface = height_map(seen.share, seen.low, seen.high, source)
+        self._add_over(node, surface, seen.width, seen.depth, np.array(seen.middle))
 
     def _add_over(self, node: Model, surface: HeightMap, width: float, depth: float, centre: np.ndarray) -> None:
         document = self._document
@@ -345,18 +346,13 @@ class RigCommands(QObject):
 
     def motion_from_table(self, path: FilePath) -> None:
         """The selected node moves as a table of frames says."""
-        from ..files.motion_tracks import read_table
-
-        self._take(path, lambda: read_table(path))
+        self._take(path, lambda: self._document.reader.table(path))
 
     def motion_from_model(self, path: FilePath, animation: str) -> None:
         """The selected node moves as an animation of a glTF file does."""
-        from ..files.motion_tracks import read_animation
-
         document = self._document
-        self._take(
-            path, lambda: read_animation(path, animation, document.settings.rate.fps, float(document.settings.first))
-        )
+        fps, first = document.settings.rate.fps, float(document.settings.first)
+        self._take(path, lambda: document.reader.animation(path, animation, fps, first))
 
     def _take(self, path: FilePath, read: Callable) -> None:  # type: ignore[type-arg]
         document = self._document
@@ -365,6 +361,7 @@ class RigCommands(QObject):
             document.say("Select the node that takes the motion first.", True)
             return
         try:
+            document.allow_files([path])
             motion = read()
         except FileError as problem:
             document.say(str(problem), True)

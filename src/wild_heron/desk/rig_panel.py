@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QStyledItemDelegate,
     QStyleOptionViewItem,
+    QToolTip,
     QTreeWidget,
     QTreeWidgetItem,
     QWidget,
@@ -16,7 +17,9 @@ from ..scene.edits import rename
 from . import icons
 from .document import Document
 from .panel import Panel, label
-from .theme import AMBER, LINE, RAISED, REED, SOFT, TEXT, colour, font
+from .plain_text import as_plain
+from .theme import AMBER, DEEP, LINE, RAISED, REED, RUST, SOFT, TEXT, colour, font
+from .unexpected import painted
 
 _ID = Qt.ItemDataRole.UserRole
 _ROW = 22
@@ -32,6 +35,7 @@ class _Row(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(80, _ROW)
 
+    @painted
     def paint(self, p: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if p is None:
             return
@@ -73,6 +77,16 @@ class _Row(QStyledItemDelegate):
             p.drawEllipse(QRectF(right - 9, row.center().y() - 2.5, 5, 5))
             p.restore()
             right -= 12
+        if node_id in document.problems:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(colour(RUST))
+            p.drawRoundedRect(QRectF(right - 13, row.center().y() - 6.5, 13, 13), 3, 3)
+            p.setPen(colour(DEEP))
+            p.setFont(font(10, QFont.Weight.Bold))
+            p.drawText(QRectF(right - 13, row.center().y() - 7, 13, 14), Qt.AlignmentFlag.AlignCenter, "!")
+            right -= 18
+            p.setFont(font(12, QFont.Weight.Medium if active else QFont.Weight.Normal))
+            p.setPen(colour(AMBER if selected else TEXT, faded))
         room = QRectF(x + 24, row.top(), right - x - 27, row.height())
         text = p.fontMetrics().elidedText(node.name, Qt.TextElideMode.ElideRight, int(room.width()))
         p.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
@@ -87,6 +101,12 @@ class _Row(QStyledItemDelegate):
             p.drawLine(int(left), rect.top(), int(left), rect.bottom())
             at = at.parent()
             depth += 1
+
+    def helpEvent(self, event, view, option, index) -> bool:  # type: ignore[no-untyped-def]
+        """What is wrong with a node, where it is marked."""
+        problem = self._tree.document.problems.get(index.data(_ID), "")
+        QToolTip.showText(event.globalPos(), as_plain(problem), view)
+        return bool(problem)
 
     def createEditor(self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget | None:
         editor = super().createEditor(parent, option, index)

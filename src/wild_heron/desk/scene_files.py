@@ -4,18 +4,21 @@ import os
 from datetime import datetime
 from pathlib import Path
 
-import platformdirs
-from PyQt6.QtCore import QObject, QSettings, Qt, pyqtSignal
+from PyQt6.QtCore import QFileSystemWatcher, QObject, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from ..files.artwork import missing_artwork, rebase
-from ..files.autosave import Recovery, autosave_path, discard_autosave, recovery_for, unsaved_recoveries
+from ..files.artwork import files_of, missing_artwork, rebase
+from ..files.autosave import Recovery, discard_autosave, recoveries_for, unsaved_recoveries
 from ..files.errors import FileError
-from ..files.project import SUFFIX, load, save
+from ..files.kinds import SHIPPED_ART
+from ..files.project import SUFFIX, FileVersion, load, load_with_version, save, version_on_disk
+from ..files.scene_lock import SceneLock
 from ..scene import Scene, SceneError
 from .autosaver import Autosaver
 from .document import Document
+from .plain_text import message_box
 
+_SETTLED_MS = 300
 _FILTER = f"Wild Heron scenes (*{SUFFIX})"
 _RECENT = 8
 
@@ -23,21 +26,39 @@ _RECENT = 8
 class SceneFiles(QObject):
     """The file side of the window."""
 
-    recovery_found = pyqtSignal(object)
+    recoveries_found = pyqtSignal(list)
     artwork_missing = pyqtSignal(int)
+    artwork_outside = pyqtSignal(list)
+    """Files that lie outside the scene's folder, and may not be read yet."""
+    held_elsewhere = pyqtSignal(object)
+    """Another window has the scene open to be changed: who."""
+    changed_on_disk = pyqtSignal()
+    """Someone else wrote the scene's file."""
     recent_changed = pyqtSignal()
 
     def __init__(self, document: Document, settings: QSettings, window: QWidget) -> None:
         super().__init__(window)
         self._document, self._settings, self._window = document, settings, window
-        self.unsaved_folder = Path(platformdirs.user_data_dir("wild-heron")) / "unsaved"
-        self.autosaver = Autosaver(document, self.unsaved_folder, str(os.getpid()))
+        self.autosaver = Autosaver(document)
+        self.look_only = False
+        """Another window has the scene; this one saves elsewhere."""
+        self._lock: SceneLock | None = None
+        self._known: FileVersion | None = None
+        self._told: FileVersion | None = None
+        self._watcher = QFileSystemWatcher(self)
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(_SETTLED_MS)
+        self._settle.timeout.connect(self.look_at_disk)
+        self._watcher.fileChanged.connect(self._settle.start)
+        self._watcher.directoryChanged.connect(self._settle.start)
 
     # Opening
 
     def new(self) -> None:
         if self.may_leave():
             self.autosaver.clear()
+            self._let_go()
             self._document.reset(Scene(), None)
             self._document.say("A new scene.")
 
@@ -52,49 +73,137 @@ class SceneFiles(QObject):
         if ask and not self.may_leave():
             return False
         try:
-            scene = load(path)
+            scene, version = load_with_version(path)
         except FileError as problem:
             self._document.say(str(problem), True)
             self._tell("The scene was not opened", str(problem))
             return False
         self.autosaver.clear()
         path = path.resolve()
+        self._let_go()
         if as_copy:
             self._document.reset(scene, None, path.parent)
-            self._document.say("This is a copy of the demo: save it where you like.")
+            shipped = path.parent == SHIPPED_ART
+            self._document.say(f"This is a copy of {'the demo' if shipped else path.name}: save it where you like.")
         else:
+            self._hold(path, version)
             self._document.reset(scene, path)
             self._remember(path)
             self._document.say(f"Opened {path.name}")
-            recovery = recovery_for(path)
-            if recovery is not None:
-                self.recovery_found.emit(recovery)
-        missing = missing_artwork(scene, self._document.base)
-        if missing:
-            self.artwork_missing.emit(len(missing))
+            self.offer_recoveries()
+            if self.look_only and self._lock is not None:
+                self.held_elsewhere.emit(self._lock.holder)
+        self.look_at_artwork()
         return True
 
-    def offer_unsaved(self) -> None:
-        """Offer what a crash left of a scene that was never saved."""
-        found = unsaved_recoveries(self.unsaved_folder)
+    def open_copy(self) -> None:
+        """Go on with the scene as a copy, which is saved somewhere else."""
+        document = self._document
+        scene, base = document.scene, document.base
+        self._let_go()
+        document.reset(scene, None, base, unsaved=True)
+        document.say("This is a copy now: save it where you like.")
+
+    def look_at_artwork(self) -> None:
+        """Say which of the scene's files are not there, or may not be read yet."""
+        document = self._document
+        missing = missing_artwork(document.scene, document.base)
+        if missing:
+            self.artwork_missing.emit(len(missing))
+        permission = document.permission
+        outside = [
+            path for path in files_of(document.scene, document.base) if permission and not permission.allows(path)
+        ]
+        if outside:
+            self.artwork_outside.emit(outside)
+
+    def _hold(self, path: Path, version: FileVersion) -> None:
+        """Take the lock of a scene that is open now, and watch its file."""
+        if self._lock is None:
+            self._lock = SceneLock(path)
+        self.look_only = self._lock.holder is not None
+        self._known = self._told = version
+        self._watch(path)
+
+    def _watch(self, path: Path) -> None:
+        watched = [*self._watcher.files(), *self._watcher.directories()]
+        wanted = [str(each) for each in (path, path.parent) if each.exists()]
+        if gone := [each for each in watched if each not in wanted]:
+            self._watcher.removePaths(gone)
+        if new := [each for each in wanted if each not in watched]:
+            self._watcher.addPaths(new)
+
+    def _let_go(self) -> None:
+        if self._lock is not None:
+            self._lock.release()
+        self._lock, self._known, self.look_only = None, None, False
+        if watched := [*self._watcher.files(), *self._watcher.directories()]:
+            self._watcher.removePaths(watched)
+
+    def look_at_disk(self) -> None:
+        """Notice that the scene's file was changed or removed by someone else."""
+        path = self._document.path
+        if path is None or self._known is None:
+            return
+        now = version_on_disk(path, self._told)
+        self._watch(path)
+        if now is None:
+            if self._told is not None:
+                self._document.say(f"{path.name} is not there any more. Save to write it again.", True)
+            self._told = None
+        elif self._told is None or now.digest != self._told.digest:
+            self._told = now
+            if now.digest != self._known.digest:
+                self.changed_on_disk.emit()
+
+    def reload(self) -> None:
+        """Take over what is on disk. What was changed here stays in an autosave."""
+        path = self._document.path
+        if path is None:
+            return
+        try:
+            scene, version = load_with_version(path)
+        except FileError as problem:
+            self._document.say(str(problem), True)
+            return
+        document = self._document
+        if document.edit("Reload from disk", lambda _: scene):
+            document.mark_loaded()
+        self._known = self._told = version
+        document.say(f"{path.name} is as it is on disk. Undo brings back what was here.")
+
+    # Recovering
+
+    def offer_recoveries(self) -> None:
+        """Offer what crashes left of the open scene."""
+        path = self._document.path
+        found = recoveries_for(path) if path is not None and not self.look_only else []
         if found:
-            self.recovery_found.emit(found[0])
+            self.recoveries_found.emit(found)
+
+    def offer_unsaved(self) -> None:
+        """Offer what crashes left of scenes that were never saved."""
+        found = unsaved_recoveries()
+        if found:
+            self.recoveries_found.emit(found)
 
     def recover(self, recovery: Recovery) -> None:
-        """Take an autosave over, as a change that is yet to be saved."""
+        """Take an autosave over, as a change that is yet to be saved. It stays until this window has one of its own."""
         try:
             scene = load(recovery.autosave)
         except FileError as problem:
             self._document.say(str(problem), True)
             return
+        if recovery.scene_path != self._document.path:
+            self._let_go()
         self._document.reset(scene, recovery.scene_path, unsaved=True)
         self.autosaver.write()
         self.autosaver.wait()
-        mine = autosave_path(recovery.scene_path, self.unsaved_folder, str(os.getpid()))
-        if recovery.autosave != mine:
+        if self.autosaver.is_written:
             self.discard(recovery)
         when = datetime.fromtimestamp(recovery.modified)
         self._document.say(f"Recovered what was there at {when:%H:%M}. Save it to keep it.")
+        self.look_at_artwork()
 
     def discard(self, recovery: Recovery) -> None:
         try:
@@ -105,9 +214,33 @@ class SceneFiles(QObject):
     # Saving
 
     def save(self) -> bool:
-        if self._document.path is None:
+        path = self._document.path
+        if path is None:
             return self.ask_save_as()
-        return self.save_to(self._document.path)
+        if self.look_only:
+            self._document.say("Another window has this scene: save it under another name.", True)
+            return self.ask_save_as()
+        now = version_on_disk(path, self._known)
+        if self._known is not None and now is not None and now.digest != self._known.digest:
+            return self._save_over_another(path)
+        return self.save_to(path)
+
+    def _save_over_another(self, path: Path) -> bool:
+        """The file on disk is not the one that was opened: ask whose is to be kept."""
+        text = f"{path.name} was changed on disk by another program since it was opened here."
+        box = message_box(self._window, "The file has changed", text)
+        over = box.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
+        other = box.addButton("Save as…", QMessageBox.ButtonRole.AcceptRole)
+        again = box.addButton("Reload", QMessageBox.ButtonRole.ActionRole)
+        box.addButton("Do nothing", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is over:
+            return self.save_to(path)
+        if box.clickedButton() is other:
+            return self.ask_save_as()
+        if box.clickedButton() is again:
+            self.reload()
+        return False
 
     def ask_save_as(self) -> bool:
         document = self._document
@@ -125,13 +258,24 @@ class SceneFiles(QObject):
         if document.state.pending:
             document.say("Pending values are not in the file: key them or discard them first.", True)
         old = document.base
+        lock = self._lock if path == document.path and self._lock is not None else SceneLock(path)
+        if lock.holder is not None:
+            document.say(f"{path.name} is open in another window: choose another name.", True)
+            self._tell("The scene was not saved", f"{path.name} is open in another window. Choose another name.")
+            return False
         try:
-            save(rebase(document.scene, old, path.parent), path)
+            version = save(rebase(document.scene, old, path.parent), path)
         except (FileError, SceneError) as problem:
+            if lock is not self._lock:
+                lock.release()
             document.say(str(problem), True)
             self._tell("The scene was not saved", str(problem))
             return False
+        if lock is not self._lock and self._lock is not None:
+            self._lock.release()
+        self._lock = lock
         document.mark_saved(path, lambda scene: rebase(scene, old, path.parent))
+        self._hold(path, version)
         self.autosaver.clear()
         self._remember(path)
         if not document.state.pending:
@@ -143,9 +287,8 @@ class SceneFiles(QObject):
         document = self._document
         if not document.is_modified:
             return True
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Save the scene?")
-        box.setText(f"{document.scene.name} was changed since it was saved.")
+        text = f"{document.scene.name} was changed since it was saved."
+        box = message_box(self._window, "Save the scene?", text)
         keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         leave = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
@@ -154,8 +297,19 @@ class SceneFiles(QObject):
             return self.save()
         return box.clickedButton() is leave
 
+    def shut_down(self, keep_autosave: bool = False) -> None:
+        """For when the program ends. ``keep_autosave``: it ends without having been asked whether to save."""
+        if keep_autosave:
+            self.autosaver.write()
+            self.autosaver.wait()
+        else:
+            self.autosaver.clear()
+        self.autosaver.session.close()
+        self._let_go()
+
     def _tell(self, title: str, text: str) -> None:
-        box = QMessageBox(QMessageBox.Icon.NoIcon, title, text, QMessageBox.StandardButton.Ok, self._window)
+        box = message_box(self._window, title, text)
+        box.setStandardButtons(QMessageBox.StandardButton.Ok)
         box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         box.open()
 

@@ -99,10 +99,8 @@ class SetCommands(QObject):
         """A colour, a gradient or a text."""
         settings = self._document.settings
         if kind == "text":
-            from ..files.lettering import lettering
-
             text = Text("Lantern night")
-            set_ = lettering(text)
+            set_ = self._document.reader.text_size(text)
             size, artwork = (set_.width, set_.height), text
         else:
             size = (settings.width, settings.height)
@@ -114,10 +112,8 @@ class SetCommands(QObject):
         )
 
     def add_letters(self) -> None:
-        from ..files.lettering import lettering
-
         text = Text("Lantern night")
-        set_ = lettering(text)
+        set_ = self._document.reader.text_size(text)
         self._add(
             "Letters",
             lambda id_, name: Logo(
@@ -249,7 +245,8 @@ class SetCommands(QObject):
         from ..files.errors import FileError
 
         try:
-            replaced = with_file(node, path, document.base, document.settings)
+            document.allow_files([path])
+            replaced = with_file(node, path, document.base, document.settings, document.reader)
         except FileError as problem:
             document.say(str(problem), True)
             return

@@ -1,6 +1,7 @@
 """The scene as the panels see it: at the playhead, with what is pending, proposed, tried out or shown alone."""
 
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -12,6 +13,10 @@ from ..scene.edits import change_node
 from .ahead import Ahead
 from .recording import State
 from .turns import Turns
+
+if TYPE_CHECKING:
+    from ..files.permission import Permission
+    from ..files.reader import Reader
 
 
 class ShownScene(QObject):
@@ -38,6 +43,27 @@ class ShownScene(QObject):
         self._proposed: Scene | None = None
         self._here: tuple[Scene, float, Evaluation] | None = None
         self._ahead = Ahead()
+        self.permission: Permission | None = None
+        """Which files may be read."""
+        self._reader: Reader | None = None
+        self.drawing_problems: dict[str, str] = {}
+        """By node id, what the renderer found wrong: files that cannot be read, what cannot be drawn."""
+
+    @property
+    def reader(self) -> "Reader":
+        """Reads files from strangers, as far as the scene and the user allow it."""
+        if self._reader is None:
+            # What starts processes is loaded when it is wanted.
+            from ..files.reader import Reader
+
+            self._reader = Reader(permission=self.permission)
+        return self._reader
+
+    @property
+    def problems(self) -> dict[str, str]:
+        """By node id of the scene, what is wrong with it here: why it stands still, or cannot be shown."""
+        found = self.drawing_problems | self.here.faults
+        return {node: problem for node, problem in found.items() if node in self.scene}
 
     @property
     def scene(self) -> Scene:
@@ -158,6 +184,8 @@ class ShownScene(QObject):
         """For when the program ends."""
         self.turns.stop()
         self._ahead.stop()
+        if self._reader is not None:
+            self._reader.close()
 
     def value(self, node_id: str, channel: str) -> float:
         return float(self.here.value(node_id, channel)[0])

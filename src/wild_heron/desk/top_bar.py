@@ -12,6 +12,7 @@ from .panel import Choice, label
 from .playback import Playback
 from .quantities import parse_number
 from .theme import AMBER, DEEP, HOVER, LINE, PANEL, SOFT, TEXT, colour, font
+from .unexpected import painted
 
 QUALITIES = (("Full", 1.0), ("Draft ½", 0.5), ("Draft ¼", 0.25))
 
@@ -25,6 +26,7 @@ class _PlayButton(QAbstractButton):
         self.playing = False
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -46,6 +48,7 @@ class _AutoKeyButton(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(112, 26)
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -1,5 +1,7 @@
 """The main window: its areas, and the actions connected to what they do."""
 
+import socket
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
@@ -9,6 +11,7 @@ from PyQt6.QtWidgets import QMainWindow, QSplitter, QStackedWidget, QVBoxLayout,
 
 from ..files.autosave import Recovery
 from ..files.project import SUFFIX
+from ..files.scene_lock import Holder
 from .actions import ActionTable
 from .board import Board
 from .bringing import Bringer
@@ -66,6 +69,7 @@ class MainWindow(QMainWindow):
         self._recent = self.menus["scene"].addMenu("Recent")
         self.menus["scene"].insertMenu(self.actions_["scene.demo"], self._recent)
         self.open = Opener(self.document, self)
+        self._leaving = False
         self._first_body = False
         self._board_placed = False
         self._start = QTimer(self)
@@ -142,14 +146,19 @@ class MainWindow(QMainWindow):
         self.actions_["play.loop"].setChecked(True)
         self.top_bar.quality.currentIndexChanged.connect(self._quality)
         self.link.status.connect(self._render_status)
-        self.link.problems_changed.connect(lambda problems: self.lens.view.update())
+        self.link.problems_changed.connect(self._problems)
+        document.file_changed.connect(lambda: self.link.allow(document.allowed))
+        self.link.allow(document.allowed)
         for signal in (document.changed, document.selection_changed, document.settings_changed, document.file_changed):
             signal.connect(self._refresh)
         self.playback.changed.connect(self._refresh)
         self.playback.changed.connect(self._played)
         files.recent_changed.connect(self._fill_recent)
-        files.recovery_found.connect(self._offer_recovery)
+        files.recoveries_found.connect(self._offer_recoveries)
         files.artwork_missing.connect(self._offer_missing)
+        files.artwork_outside.connect(self._offer_outside)
+        files.held_elsewhere.connect(self._tell_held)
+        files.changed_on_disk.connect(self._offer_reload)
         self.bringer.progressed.connect(self.status.show_progress)
         self.bringer.finished.connect(self._came_in)
         self.status.cancelled.connect(self.bringer.cancel)
@@ -174,7 +183,8 @@ class MainWindow(QMainWindow):
         actions["keys.pending"].setEnabled(pending)
         actions["keys.discard"].setEnabled(pending)
         name = document.path.name if document.path else document.scene.name
-        self.setWindowTitle(f"{'• ' if document.is_modified else ''}{name} · Wild Heron")
+        looking = " (look only)" if self.files.look_only else ""
+        self.setWindowTitle(f"{'• ' if document.is_modified else ''}{name}{looking} · Wild Heron")
 
     def _fill_recent(self) -> None:
         self._recent.clear()
@@ -281,6 +291,11 @@ class MainWindow(QMainWindow):
         for cache in (self.preview, self.preview_kept):
             cache.playing = self.playback.is_playing
 
+    def _problems(self, problems: dict[str, str]) -> None:
+        self.document.drawing_problems = problems
+        self.lens.view.update()
+        self.rig.tree.viewport().update()  # type: ignore[union-attr]
+
     def _render_status(self, text: str, warning: bool) -> None:
         if warning:
             self.document.say(text, True)
@@ -366,16 +381,57 @@ class MainWindow(QMainWindow):
             self.bring_in([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
             event.acceptProposedAction()
 
-    def _offer_recovery(self, recovery: Recovery) -> None:
+    def _offer_recoveries(self, found: list[Recovery]) -> None:
+        """Offer the newest, and when that is decided the next. What is not decided stays where it is."""
+        recovery, rest = found[0], found[1:]
         when = datetime.fromtimestamp(recovery.modified)
         what = recovery.scene_path.name if recovery.scene_path else "a scene that was never saved"
+        than = (
+            ""
+            if recovery.scene_path is None
+            else ", newer than the file"
+            if recovery.newer
+            else ", older than the file"
+        )
+
+        def decided(choose: Callable[[Recovery], None]) -> None:
+            choose(recovery)
+            if rest and choose == self.files.discard:
+                self._offer_recoveries(rest)
+
         self.banner.offer(
-            f"An autosave of {what} from {when:%d %B, %H:%M} is newer than what was saved.",
+            f"After a crash there is an autosave of {what} from {when:%d %B, %H:%M}{than}.",
             {
-                "Recover": lambda: self.files.recover(recovery),
-                "Discard": lambda: self.files.discard(recovery),
+                "Recover": lambda: decided(self.files.recover),
+                "Discard": lambda: decided(self.files.discard),
                 "Not now": None,
             },
+        )
+
+    def _offer_outside(self, paths: list[Path]) -> None:
+        folders = list(dict.fromkeys(path.parent for path in paths))
+        names = ", ".join(map(str, folders[:2])) + (f" and {len(folders) - 2} more" if len(folders) > 2 else "")
+        self.banner.offer(
+            f"This scene wants to read files outside its folder, in {names}.",
+            {"Allow": lambda: self._allow(paths), "Not now": None},
+        )
+
+    def _allow(self, paths: list[Path]) -> None:
+        self.document.allow_files(paths)
+        self.reload_artwork()
+
+    def _tell_held(self, holder: Holder | None) -> None:
+        name = self.document.path.name if self.document.path else "This scene"
+        where = f" on {holder.host}" if holder is not None and holder.host not in ("", socket.gethostname()) else ""
+        self.banner.offer(
+            f"{name} is open in another window{where}. Here you can look at it, and save it under another name.",
+            {"Open a copy": self.files.open_copy, "Look only": None},
+        )
+
+    def _offer_reload(self) -> None:
+        name = self.document.path.name if self.document.path else "The scene"
+        self.banner.offer(
+            f"{name} was changed on disk by another program.", {"Reload": self.files.reload, "Keep what is here": None}
         )
 
     def _offer_missing(self, count: int) -> None:
@@ -386,15 +442,21 @@ class MainWindow(QMainWindow):
             {"Find…": self.open.missing, "Not now": None},
         )
 
+    def leave_now(self) -> None:
+        """Close without asking, for the system or the terminal wants it so: what was changed is autosaved."""
+        self._leaving = True
+        self.document.cancel()
+        self.close()
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        if not self.files.may_leave():
+        if not self._leaving and not self.files.may_leave():
             event.ignore()
             return
         self.playback.stop()
         self.open.shut_down()
-        self.files.autosaver.clear()
+        self.files.shut_down(keep_autosave=self._leaving)
         self._remember()
         self._start.stop()
         for cache in (self.preview, self.preview_kept):

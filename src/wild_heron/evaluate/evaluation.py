@@ -14,10 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
-from ..scene import AnyNode, Bind, Camera, Channel, Format, LoopError, Projection, Scene, spec, specs
+from ..scene import AnyNode, Bind, Camera, Channel, Format, LoopError, Projection, Scene, SceneError, spec, specs
 from ..scene.channels import ANCHOR, FOCAL, FOCUS, POSITION, ROTATION, SCALE
 from ..scene.dependencies import Part, closure, evaluation_order, needs, pose, spot
-from ..scene.feeding import fed_anew
+from ..scene.feeding import Place, fed_anew, feeds
+from ..scene.lookup import nodes_by_id
 from ..space.lens import angle_of_view, focal_pixels, world_to_pixel
 from ..space.rotation import euler_to_quaternion
 from ..space.transform import compose, length, product, rigid
@@ -26,6 +27,8 @@ from .binds.aiming import target_of
 from .feeding import fed
 
 Array = NDArray[np.float64]
+
+FARTHEST_FRAME = 2_000_000.0
 
 
 class CameraView(msgspec.Struct, frozen=True):
@@ -62,18 +65,54 @@ class Evaluation:
     ) -> None:
         self.scene = scene
         self.frames = frames
-        self._nodes = {node.id: node for node in scene.nodes}
-        self._values: dict[tuple[str, str], Array] = {}
-        self._feeding: set[tuple[str, str]] = set()
+        self.faults: dict[str, str] = {}
+        """By node id, why a node stands still: something of it cannot be worked out at these frames."""
+        self._nodes = nodes_by_id(scene)
+        self._values: dict[Place, Array] = {}
         self._parts: dict[Part, Array] = {}
-        self.computed = 0
-        """How many parts had to be worked out, rather than taken over from another evaluation."""
         order, kept = evaluation_order(scene), self._taken_over(like)
         needed = None if wanted is None else closure(scene, wanted)
-        for part in order:
-            if part not in kept and (needed is None or part in needed):
+        due = [part for part in order if part not in kept and (needed is None or part in needed)]
+        self.computed = len(due)
+        """How many parts had to be worked out, rather than taken over from another evaluation."""
+        with np.errstate(all="ignore"):
+            self._work_out(due)
+
+    def _work_out(self, due: list[Part]) -> None:
+        try:
+            for part in due:
                 self._parts[part] = self._part(part)
-                self.computed += 1
+            if all_finite([self._parts[part] for part in due]):
+                return
+        except LoopError:
+            raise
+        except Exception:
+            pass  # Whatever it is, it is found again, by itself, in what follows.
+        for part in due:
+            self._parts[part] = self._sound_part(part)
+
+    def _sound_part(self, part: Part) -> Array:
+        """A part that is finite at every frame. Where it cannot be worked out the node stays as it was before it."""
+        node, stage = self._nodes[part[0]], part[1]
+        if stage:
+            before = self._parts[node.id, stage - 1]
+        else:
+            before = np.eye(4)[None] if node.carrier is None else self.pose_of(node.carrier)
+        try:
+            made = self._part(part)
+        except LoopError:
+            raise
+        except Exception as problem:
+            self._fault(node, node.binds[stage - 1].label if stage else "its place", problem)
+            return before
+        sound = np.asarray(np.isfinite(made).all(axis=(1, 2)))
+        if sound.all():
+            return made
+        self._fault(node, node.binds[stage - 1].label if stage else "its place", None)
+        return np.where(sound[:, None, None], made, before)
+
+    def _fault(self, node: AnyNode, what: str, problem: Exception | None) -> None:
+        self.faults.setdefault(node.id, f"{node.name} stands still: {what} {_reason(problem)}")
 
     def _taken_over(self, like: "Evaluation | None") -> set[Part]:
         """Take over what an evaluation of another scene at the same frames has, where nothing of it differs."""
@@ -89,13 +128,24 @@ class Evaluation:
             if same and all(each in kept for each in needs(self._nodes, part)):
                 kept.add(part)
                 self._parts[part] = like._parts[part]
+        nodes = {node_id for node_id, _ in kept}
+        self.faults = {node_id: fault for node_id, fault in like.faults.items() if node_id in nodes}
         return kept
+
+    @staticmethod
+    def elsewhere(scene: Scene, frames: Array, parts: Iterable[Part]) -> "Evaluation":
+        """A scene at other frames, as far as the given parts need it: what binds look at other moments with."""
+        return Evaluation(scene, frames, parts)
+
+    def part(self, part: Part) -> Array:
+        """World matrices (N, 4, 4) or (1, 4, 4) of a node after so many of its binds."""
+        return self._parts[part]
 
     def at(self, i: int) -> "Evaluation":
         """The evaluation of frame number ``i`` alone: the same bits as if it had been asked for by itself."""
         one = object.__new__(Evaluation)
         one.computed = 0
-        one.scene, one.frames, one._nodes, one._feeding = self.scene, self.frames[i : i + 1], self._nodes, set()
+        one.scene, one.frames, one._nodes, one.faults = self.scene, self.frames[i : i + 1], self._nodes, self.faults
         one._values = {place: _row(values, i) for place, values in self._values.items()}
         one._parts = {part: _row(matrices, i) for part, matrices in self._parts.items()}
         return one
@@ -121,10 +171,6 @@ class Evaluation:
     def spot_of(self, node_id: str) -> Array:
         """World positions (N, 3) or (1, 3) of the node's origin, known before everything that only turns it."""
         return self._parts[spot(self._nodes[node_id])][:, :3, 3]
-
-    def place_of(self, node_id: str) -> Array:
-        """World matrices (N, 4, 4) or (1, 4, 4) before any of the node's binds."""
-        return self._parts[node_id, 0]
 
     def node(self, node_id: str) -> AnyNode:
         return self._nodes[node_id]
@@ -204,22 +250,51 @@ class Evaluation:
             channel = node.channel(name)
             if channel is None:
                 known = np.array([spec(node, name).default])
-            elif channel.is_fed:
-                known = self._fed(node, channel)
+            elif not channel.is_fed and not channel.keys:
+                known = np.array([channel.value])
             else:
-                known = evaluate_channel(channel, self.frames)
+                known = self._sound_value(node, channel)
             self._values[place] = known
         return known
 
-    def _fed(self, node: AnyNode, channel: Channel) -> Array:
-        place = (node.id, channel.name)
-        if place in self._feeding:
-            raise LoopError([f"{node.name} · {channel.name}"] * 2, "Take one of its links or formulas away.")
-        self._feeding.add(place)
+    def _sound_value(self, node: AnyNode, channel: Channel) -> Array:
+        """A channel's finite values. Where it cannot be worked out it has the value that it has without keys."""
         try:
-            return fed(self, node, channel)
-        finally:
-            self._feeding.discard(place)
+            if channel.is_fed:
+                self._feed_first(node, channel)
+                made = fed(self, node, channel)
+            else:
+                made = evaluate_channel(channel, self.frames)
+        except LoopError:
+            raise
+        except Exception as problem:
+            self._fault(node, spec(node, channel.name).label, problem)
+            return np.array([channel.value])
+        sound = np.isfinite(made)
+        if sound.all():
+            return made
+        self._fault(node, spec(node, channel.name).label, None)
+        return np.where(sound, made, channel.value)
+
+    def _feed_first(self, node: AnyNode, channel: Channel) -> None:
+        """Work out what feeds a channel, from the far end of the chain on: it may be longer than Python's stack."""
+        known = feeds(self.scene)
+        if node.id not in self._nodes:
+            return  # A node looked at by itself, outside any scene.
+        stack: list[Place] = [(node.id, channel.name)]
+        under_way: set[Place] = set()
+        while stack:
+            place = stack[-1]
+            under_way.add(place)
+            waiting = [each for each in known.get(place, ()) if each not in self._values and each in known]
+            if not waiting:
+                stack.pop()
+                if stack:
+                    self._value(self._nodes[place[0]], place[1])
+            elif any(each in under_way for each in waiting):
+                raise LoopError([f"{node.name} · {channel.name}"] * 2, "Take one of its links or formulas away.")
+            else:
+                stack += waiting
 
     def number(self, node: AnyNode, name: str) -> Array:
         """A channel's values (N,), or (1,) where they never change."""
@@ -261,6 +336,22 @@ class Evaluation:
             np.broadcast_to(quaternion, (size, 4)),
             np.broadcast_to(scale, (size, 3)),
         )
+
+
+def all_finite(arrays: list[Array]) -> bool:
+    """Whether there is no infinity and no NaN in any of the arrays."""
+    return not arrays or bool(np.isfinite(np.concatenate([each.ravel() for each in arrays])).all())
+
+
+def _reason(problem: Exception | None) -> str:
+    """Why something cannot be worked out, for people."""
+    if problem is None:
+        return "leads to numbers beyond all measure here."
+    if isinstance(problem, SceneError):
+        return f"cannot be worked out: {problem}"
+    if isinstance(problem, MemoryError):
+        return "needs more memory than there is."
+    return f"cannot be worked out ({type(problem).__name__}: {problem})."
 
 
 @lru_cache(maxsize=16)
@@ -310,13 +401,15 @@ def evaluate(
     What did not change since ``like``, an evaluation of an earlier scene at the same frames, is taken over from it.
 
     Raises LoopError for a scene whose nodes depend on themselves, SceneError for a relation to a missing node, and
-    ValueError for a frame that is not finite.
+    ValueError for a frame that is not finite, or too far away. What cannot be worked out is in ``faults``.
     """
     array = np.atleast_1d(np.ascontiguousarray(frames, dtype=np.float64))
     if array.ndim != 1:
         raise ValueError("frames must be a number or one-dimensional")
     if not np.isfinite(array).all():
         raise ValueError("frames must be finite numbers")
+    if array.size and float(np.abs(array).max()) > FARTHEST_FRAME:
+        raise ValueError(f"frames must lie between {-FARTHEST_FRAME:g} and {FARTHEST_FRAME:g}")
     return Evaluation(scene, array, None if nodes is None else [pose(scene.node(node_id)) for node_id in nodes], like)
 
 

@@ -1,6 +1,6 @@
 """Channels fed by others: links, which add up, and formulas, which make of the sum what they say."""
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,16 +8,29 @@ from numpy.typing import NDArray
 from ..motion import evaluate_channel
 from ..motion.easing import unit_ease
 from ..motion.formula import evaluate_formula
-from ..scene import AnyNode, Channel, FormulaError, Link, spec
+from ..scene import AnyNode, Channel, FormulaError, Link, Scene, spec
 from ..scene.feeding import named_node
-
-if TYPE_CHECKING:
-    from .evaluation import Evaluation
 
 Array = NDArray[np.float64]
 
 
-def fed(evaluation: "Evaluation", node: AnyNode, channel: Channel) -> Array:
+class Channels(Protocol):
+    """The channels of a scene at frames (N,)."""
+
+    @property
+    def scene(self) -> Scene: ...
+
+    @property
+    def frames(self) -> Array: ...
+
+    def node(self, node_id: str) -> AnyNode: ...
+
+    def has_channel(self, node_id: str, channel: str) -> bool: ...
+
+    def number(self, node: AnyNode, name: str) -> Array: ...
+
+
+def fed(evaluation: Channels, node: AnyNode, channel: Channel) -> Array:
     """The channel's values (N,), or (1,) where nothing that feeds it changes, kept inside its range.
 
     Where a formula gives no number, and where it cannot be used, the channel keeps its own value.
@@ -43,7 +56,7 @@ def linked(link: Link, source: Array) -> Array:
     return np.asarray(link.out_low + (link.out_high - link.out_low) * eased)
 
 
-def _formula_values(evaluation: "Evaluation", node: AnyNode, channel: Channel, value: Array) -> Array:
+def _formula_values(evaluation: Channels, node: AnyNode, channel: Channel, value: Array) -> Array:
     def of(name: str, other_channel: str) -> Array:
         other = named_node(evaluation.scene, name, node)
         if other is None or not evaluation.has_channel(other.id, other_channel):
@@ -56,7 +69,7 @@ def _formula_values(evaluation: "Evaluation", node: AnyNode, channel: Channel, v
         return np.array([np.nan])
 
 
-def formula_problem(evaluation: "Evaluation", node: AnyNode, channel: Channel) -> str | None:
+def formula_problem(evaluation: Channels, node: AnyNode, channel: Channel) -> str | None:
     """Why a channel's formula does not give a number at every frame of an evaluation; None where it does."""
     try:
         value = evaluate_channel(channel, evaluation.frames)

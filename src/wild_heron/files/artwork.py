@@ -9,7 +9,7 @@ import msgspec
 from ..scene import AnyNode, Picture, Scene, Sequence
 from ..scene.edits import replace_node
 from ..scene.sources import node_source, with_source
-from .moving import sequence_file
+from .sequences import sequence_file
 
 
 def resolve(base: Path | None, source: str) -> Path:

@@ -26,14 +26,13 @@ from ..scene import (
 )
 from ..scene.channels import OPACITY, POSITION, SCALE
 from ..scene.edits import add_nodes, free_id, free_name
+from ..scene.validate import held, validate_change
 from .artwork import source_for
-from .errors import FileError
-from .gltf import read_model
-from .images import probe
+from .contents import FoundGroup, FoundLayer
+from .errors import FileError, why
 from .kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES
-from .layered import FoundGroup, FoundLayer, read_layers
-from .moving import Numbered, find_sequence, probe_movie
-from .outlines import outlines_of
+from .reader import Reader
+from .sequences import Numbered, find_sequence
 
 As = Literal["best", "picture", "sequence", "layers", "logo", "projection"]
 
@@ -65,10 +64,14 @@ def bring(
     paths: Iterable[Path],
     base: Path | None,
     settings: Settings,
+    reader: Reader,
     as_: As = "best",
     step: Callable[[int, int], None] = lambda done, total: None,
+    cancelled: Callable[[], bool] = lambda: False,
 ) -> Bringing:
     """Look at files and say what they become. ``step(done, total)`` is called before each and may raise.
+
+    Raises Cancelled once ``cancelled()`` says so, in the midst of a file too.
 
     best: pictures, movies and models as they are, an OpenRaster file as its layers, and a run of numbered pictures
     as one moving picture.
@@ -80,12 +83,12 @@ def bring(
     for done, (path, kind, run) in enumerate(jobs):
         step(done, len(jobs))
         try:
-            new = _propose(path, base, settings, kind, run)
+            new = _Proposer(base, settings, reader, cancelled).propose(path, kind, run)
         except FileError as problem:
             problems.append(str(problem))
             continue
         except OSError as problem:
-            problems.append(str(FileError(path, f"could not be read: {problem}.", "Check that you may read it.")))
+            problems.append(str(FileError(path, f"could not be read: {why(problem)}", "Check that you may read it.")))
             continue
         if run is not None:
             notes.append(f"{run.count} numbered files came in as one moving picture.")
@@ -129,49 +132,103 @@ def _numbered(run: Numbered, k: int) -> Path:
     return run.source.with_name(run.source.name.replace("#" * hashes, str(run.first + k).zfill(hashes), 1))
 
 
-def _propose(path: Path, base: Path | None, settings: Settings, as_: As, run: Numbered | None) -> list[Proposal]:
-    suffix = path.suffix.lower()
-    source = source_for(base, path)
-    name = readable(path.stem)
-    if as_ == "sequence":
+class _Proposer:
+    """Looks at single files."""
+
+    def __init__(
+        self, base: Path | None, settings: Settings, reader: Reader, cancelled: Callable[[], bool] = lambda: False
+    ) -> None:
+        self._base, self._settings, self._reader, self._cancelled = base, settings, reader, cancelled
+
+    def propose(self, path: Path, as_: As, run: Numbered | None) -> list[Proposal]:
+        """What a file becomes. FileError where it cannot be read, or becomes what no scene can hold."""
+        found = self._look_at(path, as_, run)
+        try:
+            for each in found:
+                held(each.node, AnyNode, each.node.name)
+        except SceneError as problem:
+            raise FileError(path, f"cannot be brought in: {problem}", "Rename it, or save it anew.") from problem
+        return found
+
+    def _look_at(self, path: Path, as_: As, run: Numbered | None) -> list[Proposal]:
+        suffix, reader, cancelled = path.suffix.lower(), self._reader, self._cancelled
+        source = source_for(self._base, path)
+        name = readable(path.stem)
+        if as_ == "sequence":
+            return [self._sequence(path, run)]
+        if as_ == "layers" or (as_ == "best" and suffix == ".ora"):
+            if suffix not in LAYERED_SUFFIXES:
+                raise FileError(path, "is not layered artwork.", "Choose an .ora or .svg file.")
+            return self._layers(path, source, name)
+        if as_ == "logo":
+            size = reader.logo_size(path, cancelled)
+            depth, bevel = round(0.08 * size.height), round(0.01 * size.height)
+            outlines = ImageFile(source)
+            return [
+                Proposal(
+                    Logo(
+                        id="new", name=name, outlines=outlines, width=size.width, height=size.height, depth=depth,
+                        bevel=bevel,
+                    )
+                )
+            ]  # fmt: skip
+        if as_ == "projection":
+            info = reader.probe(path, cancelled)
+            return [Proposal(Projection(id="new", name=name, source=source, width=info.width, height=info.height))]
+        if suffix in MODEL_SUFFIXES:
+            return [self._model(path, source, name)]
+        if suffix in MOVIE_SUFFIXES:
+            movie = reader.movie(path, cancelled)
+            return [_picture(name, Movie(source, movie.count, movie.rate), movie.width, movie.height)]
+        info = reader.probe(path, cancelled)
+        return [_picture(name, ImageFile(source), info.width, info.height)]
+
+    def _sequence(self, path: Path, run: Numbered | None) -> Proposal:
         if run is None:
             raise FileError(path, "is not one of several numbered pictures.", "Choose a file such as walk_0001.png.")
-        size = probe(_numbered(run, 0))
-        sequence = Sequence(source_for(base, run.source), run.first, run.count, settings.rate.fps)
-        title = (
-            readable(run.source.stem.replace("#", "")) if run.source.stem.strip("#_-. ") else readable(path.parent.name)
-        )
-        return [_picture(title, sequence, size.width, size.height)]
-    if as_ == "layers" or (as_ == "best" and suffix == ".ora"):
-        if suffix not in LAYERED_SUFFIXES:
-            raise FileError(path, "is not layered artwork.", "Choose an .ora or .svg file.")
-        return _layers(path, source, name, settings)
-    if as_ == "logo":
-        outlines = outlines_of(ImageFile(source), path)
-        width, height = max(1, round(outlines.width)), max(1, round(outlines.height))
-        return [
-            Proposal(
-                Logo(
-                    id="new",
-                    name=name,
-                    outlines=ImageFile(source),
-                    width=width,
-                    height=height,
-                    depth=round(0.08 * height),
-                    bevel=round(0.01 * height),
-                )
+        size = self._reader.probe(_numbered(run, 0), self._cancelled)
+        sequence = Sequence(source_for(self._base, run.source), run.first, run.count, self._settings.rate.fps)
+        bare = run.source.stem.strip("#_-. ")
+        title = readable(run.source.stem.replace("#", "") if bare else path.parent.name)
+        return _picture(title, sequence, size.width, size.height)
+
+    def _model(self, path: Path, source: str, name: str) -> Proposal:
+        summary = self._reader.model(path, self._cancelled)
+        first = next(iter(summary.animations), "")
+        shape = ModelFile(source, _corner(summary.low), _corner(summary.high), first)
+        # A glTF unit is a metre.
+        scale = 1000.0 / self._settings.mm_per_unit
+        return Proposal(Model(id="new", name=name, shape=shape), values=tuple((channel, scale) for channel in SCALE))
+
+    def _layers(self, path: Path, source: str, name: str) -> list[Proposal]:
+        """A null for the file, one for each group, and a picture for each layer, where they lie on the canvas."""
+        layers = self._reader.layers(path, self._cancelled)
+        unit = self._settings.pixels_per_unit
+        found = [Proposal(Null(id="new", name=name))]
+
+        def add(item: FoundGroup | FoundLayer, holder: int) -> None:
+            if isinstance(item, FoundGroup):
+                found.append(Proposal(Null(id="new", name=item.name, hidden=not item.visible), holder))
+                here = len(found) - 1
+                for child in item.children:
+                    add(child, here)
+                return
+            x = (item.x + item.width / 2 - layers.width / 2) / unit
+            y = (layers.height / 2 - item.y - item.height / 2) / unit
+            picture = Picture(
+                id="new",
+                name=item.name,
+                artwork=Layer(source, item.layer, item.crop),
+                width=item.width,
+                height=item.height,
+                hidden=not item.visible,
             )
-        ]
-    if as_ == "projection":
-        info = probe(path)
-        return [Proposal(Projection(id="new", name=name, source=source, width=info.width, height=info.height))]
-    if suffix in MODEL_SUFFIXES:
-        return [_model(path, source, name, settings)]
-    if suffix in MOVIE_SUFFIXES:
-        movie = probe_movie(path)
-        return [_picture(name, Movie(source, movie.count, movie.rate), movie.width, movie.height)]
-    info = probe(path)
-    return [_picture(name, ImageFile(source), info.width, info.height)]
+            values = ((OPACITY, item.opacity),) if item.opacity != 1.0 else ()
+            found.append(Proposal(picture, holder, (x, y, 0.0), values))
+
+        for child in layers.children:
+            add(child, 0)
+        return found
 
 
 def readable(stem: str) -> str:
@@ -184,50 +241,9 @@ def _picture(name: str, artwork: ImageFile | Sequence | Movie, width: int, heigh
     return Proposal(Picture(id="new", name=name, artwork=artwork, width=width, height=height))
 
 
-def _model(path: Path, source: str, name: str, settings: Settings) -> Proposal:
-    contents = read_model(path)
-    low, high = contents.bounds()
-    first = next(iter(contents.animations), "")
-    shape = ModelFile(source, _corner(low), _corner(high), first)
-    # A glTF unit is a metre.
-    scale = 1000.0 / settings.mm_per_unit
-    return Proposal(Model(id="new", name=name, shape=shape), values=tuple((channel, scale) for channel in SCALE))
-
-
 def _corner(point: Iterable[float]) -> tuple[float, float, float]:
     x, y, z = (round(float(value), 6) for value in point)
     return x, y, z
-
-
-def _layers(path: Path, source: str, name: str, settings: Settings) -> list[Proposal]:
-    """A null for the file, one for each group, and a picture for each layer, where they lie on the canvas."""
-    layers = read_layers(path)
-    unit = settings.pixels_per_unit
-    found = [Proposal(Null(id="new", name=name))]
-
-    def add(item: FoundGroup | FoundLayer, holder: int) -> None:
-        if isinstance(item, FoundGroup):
-            found.append(Proposal(Null(id="new", name=item.name, hidden=not item.visible), holder))
-            here = len(found) - 1
-            for child in item.children:
-                add(child, here)
-            return
-        x = (item.x + item.width / 2 - layers.width / 2) / unit
-        y = (layers.height / 2 - item.y - item.height / 2) / unit
-        picture = Picture(
-            id="new",
-            name=item.name,
-            artwork=Layer(source, item.layer, item.crop),
-            width=item.width,
-            height=item.height,
-            hidden=not item.visible,
-        )
-        values = ((OPACITY, item.opacity),) if item.opacity != 1.0 else ()
-        found.append(Proposal(picture, holder, (x, y, 0.0), values))
-
-    for child in layers.children:
-        add(child, 0)
-    return found
 
 
 def add_proposals(
@@ -235,7 +251,7 @@ def add_proposals(
 ) -> tuple[Scene, tuple[str, ...]]:
     """The scene with the proposed nodes added; ``places(n)`` says where the n-th of those without a carrier is put.
 
-    Returns the scene and the new ids in order.
+    Returns the scene and the new ids in order. SceneError where a file could not hold the scene.
     """
     ids: list[str] = []
     added: list[AnyNode] = []
@@ -268,10 +284,12 @@ def add_proposals(
         )
         added.append(node)
         ids.append(node_id)
-    return add_nodes(scene, added), tuple(ids)
+    grown = add_nodes(scene, added)
+    validate_change(scene, grown)
+    return grown, tuple(ids)
 
 
-def with_file(node: AnyNode, path: Path, base: Path | None, settings: Settings) -> AnyNode:
+def with_file(node: AnyNode, path: Path, base: Path | None, settings: Settings, reader: Reader) -> AnyNode:
     """The node with another file in place of its own: its keys and its place are kept, its size is the file's.
 
     FileError where the file cannot be read, or is of another kind than what the node shows.
@@ -285,7 +303,7 @@ def with_file(node: AnyNode, path: Path, base: Path | None, settings: Settings) 
             as_, run = "sequence", find_sequence(path)
     elif isinstance(node, Logo | Projection):
         as_ = "logo" if isinstance(node, Logo) else "projection"
-    new = _propose(path, base, settings, as_, run)[0].node
+    new = _Proposer(base, settings, reader).propose(path, as_, run)[0].node
     if isinstance(node, Picture) and isinstance(new, Picture):
         artwork = new.artwork
         if isinstance(artwork, Sequence | Movie) and isinstance(node.artwork, Sequence | Movie):

@@ -12,6 +12,8 @@ import numpy as np
 import platformdirs
 from numpy.typing import NDArray
 
+from .regular import open_regular
+
 Pixels = NDArray[np.uint8]
 
 LIMIT_BYTES = 2 * 1024 * 1024 * 1024
@@ -30,16 +32,17 @@ class Drafts:
         self._written = 0
         self._lock = threading.Lock()
 
-    def get(self, path: Path, part: str, level: int, full: Callable[[], Pixels]) -> Pixels:
-        """The picture reduced by 2^−level (level < 0), from the folder, or made from ``full()`` and kept."""
+    def get(self, path: Path, part: str, level: int, make: Callable[[], Pixels]) -> Pixels:
+        """The picture reduced by 2^−level (level < 0), from the folder, or as ``make()`` gives it, and kept. FileError
+        where the picture's file cannot be read."""
         try:
             place = self.folder / f"{self._digest(path)}-{_short(part)}-{-level}.draft"
         except OSError:
-            return reduced(full(), level)
+            return make()
         known = _read(place)
         if known is not None:
             return known
-        small = reduced(full(), level)
+        small = make()
         self._write(place, small)
         return small
 
@@ -49,7 +52,7 @@ class Drafts:
         key = (str(path), status.st_mtime_ns, status.st_size)
         known = self._digests.get(key)
         if known is None:
-            with path.open("rb") as file:
+            with os.fdopen(open_regular(path), "rb") as file:
                 known = hashlib.file_digest(file, lambda: hashlib.blake2b(digest_size=16)).hexdigest()
             self._digests[key] = known
         return known
@@ -85,17 +88,6 @@ class Drafts:
                     break
                 os.unlink(path)
                 total -= size
-
-
-def reduced(pixels: Pixels, level: int) -> Pixels:
-    """Pixels made smaller by 2^−level, each the mean of those it stands for."""
-    from PIL import Image
-
-    if level >= 0:
-        return pixels
-    height, width = pixels.shape[:2]
-    image = Image.frombytes("RGBa", (width, height), np.ascontiguousarray(pixels).tobytes())
-    return np.asarray(image.reduce(2**-level))
 
 
 def _short(text: str) -> str:

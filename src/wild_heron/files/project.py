@@ -1,20 +1,22 @@
 """The project file: JSON with a format name and a version. See docs/file-format.md."""
 
+import hashlib
 import os
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import msgspec
 
 from ..scene import Scene, SceneError
-from ..scene.validate import validate
+from ..scene.validate import unencodable, validate
 from .atomic import write_atomically
 from .errors import FileError, why
+from .regular import open_regular
 
 FORMAT: Literal["wild-heron-scene"] = "wild-heron-scene"
 VERSION: Literal[3] = 3
 SUFFIX = ".heron"
-MAX_BYTES = 256 * 1024 * 1024
+MAX_BYTES = 128 * 1024 * 1024
 
 
 class ProjectFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -33,11 +35,11 @@ class _Header(msgspec.Struct):
 def encode(scene: Scene) -> bytes:
     """The file's bytes. SceneError where the scene does not hang together or holds what a file cannot say."""
     validate(scene)
-    data = msgspec.json.format(msgspec.json.encode(ProjectFile(FORMAT, VERSION, scene)), indent=1) + b"\n"
     try:
+        data = msgspec.json.format(msgspec.json.encode(ProjectFile(FORMAT, VERSION, scene)), indent=1) + b"\n"
         again = msgspec.json.decode(data, type=ProjectFile).scene
-    except msgspec.ValidationError as problem:
-        raise SceneError(f"The scene cannot be saved: {problem}") from problem
+    except (ValueError, OverflowError, RecursionError) as problem:
+        raise SceneError(f"The scene cannot be saved: {unencodable(problem)}") from problem
     if again != scene:
         raise SceneError("The scene cannot be saved: it would not be read back the same.")
     return data
@@ -111,21 +113,58 @@ def _syntax_problem(data: bytes, problem: Exception) -> str:
 
 def load(path: str | os.PathLike[str]) -> Scene:
     """Read a scene file. FileError names the file, the place in it and the remedy."""
+    return load_with_version(path)[0]
+
+
+class FileVersion(NamedTuple):
+    """What a file was when it was read or written: to see whether it is another one now."""
+
+    digest: bytes
+    stamp: tuple[int, int, int]
+
+
+def load_with_version(path: str | os.PathLike[str]) -> tuple[Scene, FileVersion]:
+    """The same, and which version of the file it was."""
     path = Path(path)
+    if path.is_dir():
+        raise FileError(path, "is a folder.", "Choose a .heron file.")
+    data, stamp = _read(path)
+    return decode(data, path), FileVersion(_digest(data), stamp)
+
+
+def version_on_disk(path: Path, known: FileVersion | None = None) -> FileVersion | None:
+    """Which version of a file is on disk; None where there is none that can be read. It is read only where its time or
+    size is another than that of the ``known`` one."""
     try:
-        if path.is_dir():
-            raise FileError(path, "is a folder.", "Choose a .heron file.")
-        if not path.is_file():
-            what = "is not a plain file." if path.exists() else "was not found."
-            raise FileError(path, what, "Check the name.")
-        if path.stat().st_size > MAX_BYTES:
+        status = os.stat(path)
+        stamp = (status.st_mtime_ns, status.st_size, status.st_ino)
+        if known is not None and known.stamp == stamp:
+            return known
+        data, stamp = _read(path)
+    except (OSError, FileError):
+        return None
+    return FileVersion(_digest(data), stamp)
+
+
+def _digest(data: bytes) -> bytes:
+    return hashlib.blake2b(data, digest_size=16).digest()
+
+
+def _read(path: Path) -> tuple[bytes, tuple[int, int, int]]:
+    with os.fdopen(open_regular(path), "rb") as file:
+        status = os.fstat(file.fileno())
+        if status.st_size > MAX_BYTES:
             raise FileError(path, "is larger than any scene.", "Choose a .heron file.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileError(path, f"could not be read: {why(error)}", "Check that you may read it.") from error
-    return decode(data, path)
+        try:
+            return file.read(), (status.st_mtime_ns, status.st_size, status.st_ino)
+        except OSError as error:
+            raise FileError(path, f"could not be read: {why(error)}", "Check that you may read it.") from error
 
 
-def save(scene: Scene, path: str | os.PathLike[str]) -> None:
+def save(scene: Scene, path: str | os.PathLike[str]) -> FileVersion:
     """Write a scene file whole or not at all. SceneError or FileError leave the old file as it was."""
-    write_atomically(Path(path), encode(scene))
+    path = Path(path)
+    data = encode(scene)
+    write_atomically(path, data)
+    status = os.stat(path)
+    return FileVersion(_digest(data), (status.st_mtime_ns, status.st_size, status.st_ino))

@@ -31,14 +31,10 @@ def _ease(x: Array, start: Array | float = 0.0, end: Array | float = 1.0) -> Arr
 
 
 def _noise(x: Array, seed: Array | float = 0.0) -> Array:
-    seeds = np.floor(np.clip(np.broadcast_to(np.asarray(seed, dtype=np.float64), x.shape), -1e9, 1e9))
-    if seeds.size == 0 or not np.isfinite(seeds).all():
-        return np.full_like(x, np.nan)
-    out = np.empty_like(x)
-    for each in np.unique(seeds).tolist():
-        mine = seeds == each
-        out[mine] = gradient_noise(x[mine], int(each))
-    return out
+    x, seeds = np.broadcast_arrays(x, np.floor(np.clip(seed, -1e9, 1e9)))
+    known = np.isfinite(seeds)
+    made = gradient_noise(x, np.where(known, seeds, 0.0).astype(np.int64))
+    return np.where(known, made, np.nan)
 
 
 _FUNCTIONS: Mapping[str, Callable[..., Array]] = {

@@ -6,22 +6,29 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 
-def _hashed(cells: NDArray[np.int64], seed: int) -> Array:
+def _hashed(cells: NDArray[np.int64], seed: NDArray[np.uint64]) -> Array:
     """A slope from -1 to 1 for each whole number, by the mixing steps of SplitMix64 (Steele et al. 2014)."""
-    z = cells.astype(np.uint64) + np.uint64((seed * 0x9E3779B97F4A7C15 + 0x632BE59BD9B4E019) % 2**64)
+    z = cells.astype(np.uint64) + (seed * np.uint64(0x9E3779B97F4A7C15) + np.uint64(0x632BE59BD9B4E019))
     z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
     z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
     z = z ^ (z >> np.uint64(31))
     return (z >> np.uint64(11)).astype(np.float64) * (2.0 / 2**53) - 1.0
 
 
-def gradient_noise(x: Array, seed: int = 0) -> Array:
-    """Noise at x (…), within -1 to 1; zero at whole numbers, with a wave or so per unit. One seed, one curve."""
+def gradient_noise(x: Array, seed: int | NDArray[np.int64] = 0) -> Array:
+    """Noise at x (…), within -1 to 1; zero at whole numbers, with a wave or so per unit. One seed, one curve.
+
+    Seeds are whole numbers of 64 bits, one for all or as many as x; not finite where x is not.
+    """
     x = np.clip(x, -1e15, 1e15)
+    known = np.isfinite(x)
+    x = np.where(known, x, 0.0)
+    # As arrays, whose products wrap round at 64 bits.
+    seeds = np.atleast_1d(np.asarray(seed, dtype=np.int64)).astype(np.uint64)
     cell = np.floor(x)
     inside = x - cell
     left = cell.astype(np.int64)
-    before = _hashed(left, seed) * inside
-    after = _hashed(left + 1, seed) * (inside - 1.0)
+    before = _hashed(left, seeds) * inside
+    after = _hashed(left + 1, seeds) * (inside - 1.0)
     fade = inside * inside * inside * (inside * (inside * 6.0 - 15.0) + 10.0)
-    return 2.0 * (before + (after - before) * fade)
+    return np.where(known, 2.0 * (before + (after - before) * fade), np.nan)

@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 from ..files.artwork import resolve
 from ..files.drafts import Drafts
 from ..files.errors import FileError
-from ..files.images import fitted, placeholder
-from ..files.moving import MovieReader
-from ..files.pixels import file_of, is_drawn, read_pixels
+from ..files.pixels import file_of, is_drawn
+from ..files.reader import Cancelled, Reader
+from ..files.stand_in import placeholder
+from ..log import log
 from ..scene import Gradient, Layer, Movie, Picture, Sequence, Solid, Text
 from .loading import Loader
 
@@ -29,7 +30,6 @@ _SIDE = 8192
 _DRAFT_PIXELS = 1_000_000
 _SMALLEST_LEVEL = -6
 _READ_AHEAD = 4
-_KEPT_MOVIES = 8
 _UPLOAD_SECONDS = 0.03
 _FAMILY = 3
 
@@ -83,6 +83,7 @@ class ArtworkStore:
     """
 
     context: moderngl.Context
+    reader: Reader
     budget: int = TEXTURE_BYTES
     drafts: Drafts = field(default_factory=Drafts)
 
@@ -91,7 +92,6 @@ class ArtworkStore:
         self._loaded: OrderedDict[_Key, Artwork] = OrderedDict()
         self._loader = Loader()
         self._stamps: dict[Path, Hashable] = {}
-        self._movies: OrderedDict[Path, MovieReader] = OrderedDict()
         self._used: set[_Key] = set()
         self.arrived = 0
         """How many pictures came in since this was last set to 0."""
@@ -104,6 +104,11 @@ class ArtworkStore:
     def forget(self) -> None:
         """Look at every file anew; what did not change is kept."""
         self._stamps.clear()
+
+    def forget_problems(self) -> None:
+        """Read again what could not be read."""
+        for key in [key for key, artwork in self._loaded.items() if artwork.problem]:
+            self._loaded.pop(key).texture.release()
 
     # What is wanted
 
@@ -208,29 +213,8 @@ class ArtworkStore:
     # Reading, in threads
 
     def _begin(self, key: _Key, want: Want, base: Path | None) -> None:
-        movie: MovieReader | None = None
-        problem: str | None = None
-        if isinstance(want.picture.artwork, Movie) and key.stamp is not None:
-            path = file_of(want.picture, base)
-            assert path is not None
-            try:
-                movie = self._movie(path, key.stamp)
-            except FileError as error:
-                problem = str(error)
-        limit, drafts = self._limit, self.drafts
-        self._loader.begin(key, lambda: _read(key, want, base, limit, drafts, movie, problem))
-
-    def _movie(self, path: Path, stamp: Hashable) -> MovieReader:
-        reader = self._movies.pop(path, None)
-        if reader is not None and getattr(reader, "stamp", None) != stamp:
-            reader = None
-        if reader is None:
-            reader = MovieReader(path)
-            reader.stamp = stamp  # type: ignore[attr-defined]
-        self._movies[path] = reader
-        while len(self._movies) > _KEPT_MOVIES:
-            self._movies.popitem(last=False)
-        return reader
+        limit, drafts, reader = self._limit, self.drafts, self.reader
+        self._loader.begin(key, lambda: _read(key, want, base, limit, drafts, reader))
 
     def _read_ahead(self, want: Want, base: Path | None, final: bool) -> None:
         artwork = want.picture.artwork
@@ -303,45 +287,33 @@ def _family(picture: Picture, base: Path | None) -> tuple[Hashable, ...]:
     return ("file", str(resolve(base, artwork.source)), part)
 
 
-def _read(
-    key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, movie: MovieReader | None, problem: str | None
-) -> _Read:
+def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, reader: Reader) -> _Read:
     """A picture's pixels, or a stand-in's and what is wrong."""
     picture = want.picture
-
-    def full() -> Pixels:
-        scale = 2.0**key.level if is_drawn(picture) else 1.0
-        return read_pixels(picture, base, want.moment, scale, limit, movie)
-
+    path = file_of(picture, base, want.moment)
     try:
-        if problem is not None:
-            return _looked_at(_stand_in(picture, "cannot be read"), problem)
-        path = file_of(picture, base, want.moment)
+        if isinstance(picture.artwork, Movie):
+            assert path is not None
+            return _looked_at(reader.movie_frame(path, want.moment, limit), None)
         if key.level < 0 and path is not None and not is_drawn(picture):
             part = picture.artwork.layer if isinstance(picture.artwork, Layer) else ""
-            pixels = drafts.get(path, part, key.level, full)
-        else:
-            pixels = fitted(full(), limit)
-        note = _font_problem(picture)
-        return _looked_at(pixels, note)
+            made = drafts.get(path, part, key.level, lambda: reader.pixels(picture, path, 1.0, limit, key.level).pixels)
+            return _looked_at(made, None)
+        scale = 2.0**key.level if is_drawn(picture) else 1.0
+        found = reader.pixels(picture, path, scale, limit)
+        return _looked_at(found.pixels, found.problem or None)
+    except Cancelled:
+        return _looked_at(_stand_in(picture, "not read"), None)
     except FileError as error:
-        path = file_of(picture, base, want.moment)
-        note = "cannot be read" if path is not None and path.exists() else "missing"
+        note = "missing" if error.what == "was not found." else "cannot be read"
         return _looked_at(_stand_in(picture, note), str(error))
-    except Exception as error:  # Whatever a stranger's file makes a library do, the other pictures go on.
+    except Exception as error:  # Whatever it is, the other pictures go on.
+        log.error("reading %s", picture.id, exc_info=error)
         return _looked_at(_stand_in(picture, "cannot be read"), f"{picture.name} could not be read: {error!r}.")
 
 
 def _stand_in(picture: Picture, note: str) -> Pixels:
     return placeholder(picture.name, picture.width, picture.height, note)
-
-
-def _font_problem(picture: Picture) -> str | None:
-    if not isinstance(picture.artwork, Text):
-        return None
-    from ..files.lettering import lettering
-
-    return lettering(picture.artwork).problem or None
 
 
 def _looked_at(pixels: Pixels, problem: str | None) -> _Read:

@@ -23,6 +23,7 @@ from .messages import (
     FreeView,
     LensView,
     ProcessEnded,
+    Refused,
     Reload,
     RenderError,
     Reply,
@@ -69,8 +70,8 @@ class RenderClient:
         except (BrokenPipeError, ConnectionResetError, OSError) as problem:
             raise ProcessEnded("The render process has ended.") from problem
 
-    def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
-        self._send(SetScene(scene, "" if base is None else str(base), version))
+    def set_scene(self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] = ()) -> None:
+        self._send(SetScene(scene, "" if base is None else str(base), version, allowed))
 
     def reload_artwork(self) -> None:
         self._send(Reload())
@@ -121,7 +122,7 @@ class RenderClient:
         number = self.request("single", slot, frame, view, width, height, samples, keep=True)
         while True:
             for reply in self.wait():
-                if isinstance(reply, Failed) and reply.id in (0, number):
+                if isinstance(reply, Refused) or (isinstance(reply, Failed) and reply.id in (0, number)):
                     raise RenderError(reply.message)
                 if isinstance(reply, Drawn) and reply.id == number:
                     return self.frame(slot, width, height).copy()

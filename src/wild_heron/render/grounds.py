@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
-from ..files.gltf import Material
-from ..files.outlines import rgb
+from ..files.contents import Material
 from ..scene import Ground
+from ..scene.artwork import rgb
 from ..scene.channels import RELIEF
 from ..space.ground import Field, ground_mesh
 from .meshes import GpuPart, GpuSolid
@@ -65,4 +65,4 @@ class GroundStore:
                 None, 0,
             )  # fmt: skip
         # Another object each time: what was worked out for the surface as it was, holds no more.
-        return GpuSolid([part], [], None, 0.5 * (low + high), float(np.linalg.norm(high - low)) / 2, None)
+        return GpuSolid([part], [], None, 0.5 * (low + high), float(np.linalg.norm(high - low)) / 2, "")

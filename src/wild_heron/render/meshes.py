@@ -9,8 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..files.artwork import resolve
-from ..files.gltf import Material, ModelContents
-from ..files.solids import SolidData, build
+from ..files.contents import Material, ModelContents, SolidData
+from ..files.errors import FileError
+from ..files.reader import Cancelled, Reader
+from ..files.simple_solids import simple, stand_in_for
+from ..log import log
 from ..scene import ImageFile, Logo, Model, ModelFile
 from .loading import Loader
 
@@ -57,7 +60,7 @@ class GpuSolid:
     contents: ModelContents | None
     middle: Array
     radius: float
-    problem: str | None
+    problem: str
 
     def release(self) -> None:
         for part in self.parts:
@@ -71,8 +74,8 @@ class GpuSolid:
 class MeshStore:
     """Solids by what they are made of."""
 
-    def __init__(self, context: moderngl.Context) -> None:
-        self._context = context
+    def __init__(self, context: moderngl.Context, reader: Reader) -> None:
+        self._context, self._reader = context, reader
         self._loaded: dict[Hashable, GpuSolid] = {}
         self._latest: dict[str, Hashable] = {}
         self._loader = Loader()
@@ -119,10 +122,10 @@ class MeshStore:
             if key in self._loaded:
                 continue
             if isinstance(node, Model) and not isinstance(node.shape, ModelFile):
-                self._loaded[key] = self._upload(build(node, base))
+                self._loaded[key] = self._upload(simple(node))
             else:
                 missing.add(key)
-                self._loader.begin(key, lambda node=node: build(node, base))  # type: ignore[misc]
+                self._loader.begin(key, lambda node=node: _made(node, base, self._reader))  # type: ignore[misc]
         if final:
             self._loader.finish(missing, self._take_in, step)
         else:
@@ -162,13 +165,32 @@ class MeshStore:
             texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
             textures.append(texture)
         parts = []
-        for mesh, material, node in data.parts:
+        for mesh, material, node, fewer in data.parts:
             if not len(mesh.faces):
                 continue
             corners = np.concatenate([mesh.positions, mesh.normals, mesh.uv], axis=1).astype("f4")
-            texture_ = textures[material.texture] if material.texture is not None and textures else None
+            number = material.texture
+            texture_ = textures[number] if number is not None and 0 <= number < len(textures) else None
             indices = gl.buffer(np.ascontiguousarray(mesh.faces, "u4"))
-            draft = gl.buffer(fewer) if (fewer := data.drafts.get(id(mesh))) is not None else None
+            draft = gl.buffer(fewer) if fewer is not None else None
             parts.append(GpuPart(gl.buffer(corners), indices, draft, material, texture_, node))
         middle, radius = data.sphere()
         return GpuSolid(parts, textures, data.contents, middle, radius, data.problem)
+
+
+def _made(node: Model | Logo, base: Path | None, reader: Reader) -> SolidData:
+    """A node's solid; where its file cannot be read, a plain stand-in and the problem."""
+    path = None
+    if isinstance(node, Model) and isinstance(node.shape, ModelFile):
+        path = resolve(base, node.shape.source)
+    elif isinstance(node, Logo) and isinstance(node.outlines, ImageFile):
+        path = resolve(base, node.outlines.source)
+    try:
+        return reader.solid(node, path)
+    except Cancelled:
+        return stand_in_for(node, "")
+    except FileError as problem:
+        return stand_in_for(node, str(problem))
+    except Exception as problem:  # Whatever it is, the other nodes go on.
+        log.error("making %s", node.id, exc_info=problem)
+        return stand_in_for(node, f"{node.name} could not be made: {problem!r}.")

@@ -43,6 +43,8 @@ class SetScene(msgspec.Struct, frozen=True, tag="scene"):
     scene: Scene
     base: str
     version: int = 0
+    allowed: tuple[str, ...] = ()
+    """Folders outside of ``base`` whose files may be read."""
 
 
 class Reload(msgspec.Struct, frozen=True, tag="reload"):
@@ -101,6 +103,12 @@ class Failed(msgspec.Struct, frozen=True, tag="failed"):
     message: str
 
 
+class Refused(msgspec.Struct, frozen=True, tag="refused"):
+    """A scene or a request that could not be taken in; what was drawn before is drawn on."""
+
+    message: str
+
+
 class Loading(msgspec.Struct, frozen=True, tag="loading"):
     """Artwork is being read: how many of how many, and what could not be read so far by node id."""
 
@@ -109,7 +117,7 @@ class Loading(msgspec.Struct, frozen=True, tag="loading"):
     problems: dict[str, str]
 
 
-Reply = Ready | Drawn | Dropped | Failed | Loading
+Reply = Ready | Drawn | Dropped | Failed | Refused | Loading
 
 
 class RenderError(RuntimeError):

@@ -1,7 +1,8 @@
 """Drawing flat pictures: in order from back to front, what cuts through itself split."""
 
 from collections.abc import Iterator
-from typing import NamedTuple
+from contextlib import AbstractContextManager
+from typing import NamedTuple, Protocol
 
 import moderngl
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
 from ..motion.timing import source_frame
-from ..scene import Distance, Movie, Picture, Scene, Sequence
+from ..scene import AnyNode, Distance, Movie, Picture, Scene, Sequence
 from ..scene.channels import ANCHOR, BLUR, OPACITY
 from ..space.transform import product
 from . import shaders
@@ -22,6 +23,8 @@ from .lighting import Lighting, ShadowMap, set_haze, set_light
 Array = NDArray[np.float64]
 
 _MAX_CORNERS = 64
+FARTHEST = 1e12
+"""Beyond this a graphics card's numbers do not hold what becomes of a place."""
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
 
 
@@ -73,29 +76,49 @@ class StillPictures:
         return found
 
 
+class OneByOne(Protocol):
+    """Keeps what fails for one node from the others."""
+
+    def alone(self, node: AnyNode) -> AbstractContextManager[None]: ...
+
+
 def place_pictures(
-    evaluation: Evaluation, i: int, hidden: set[str], eye: Eye, distance: Distance | None, still: StillPictures
+    evaluation: Evaluation,
+    i: int,
+    hidden: set[str],
+    eye: Eye,
+    distance: Distance | None,
+    still: StillPictures,
+    drawing: OneByOne,
 ) -> list[PlacedPicture]:
     """The scene's pictures that show at sample ``i``, in the order of the scene."""
-    scene = evaluation.scene
     found: list[tuple[Picture, int, Array, float, float]] = []
-    for node in scene.nodes:
-        if not isinstance(node, Picture) or node.id in hidden:
-            continue
-        placed, opacity, blur = still.look_up(evaluation, i, node)
-        if opacity <= 0.0:
-            continue
-        moment: int | None = 0
-        if isinstance(node.artwork, Sequence | Movie):
-            moment = source_frame(node.artwork, float(evaluation.frames[i]), scene.settings.rate.fps)
-        if moment is None:
-            continue
-        if distance is not None and distance.blur > 0.0 and node.takes_haze:
-            middle = placed[:3, 3] + 0.5 * (placed[:3, 0] + placed[:3, 1])
-            away = float(np.linalg.norm(middle - eye.position))
-            blur += distance.blur * min(max((away - distance.start) / (distance.end - distance.start), 0.0), 1.0)
-        found.append((node, moment, placed, opacity, blur))
+    for node in evaluation.scene.nodes:
+        if isinstance(node, Picture) and node.id not in hidden:
+            with drawing.alone(node):
+                placed = _placed(evaluation, i, node, eye, distance, still)
+                if placed is not None:
+                    found.append(placed)
     return [PlacedPicture(*each, ok) for each, ok in zip(found, _may_be_seen(found, eye), strict=True)]
+
+
+def _placed(
+    evaluation: Evaluation, i: int, node: Picture, eye: Eye, distance: Distance | None, still: StillPictures
+) -> tuple[Picture, int, Array, float, float] | None:
+    """A picture, which of its frames shows, its matrix, opacity and blur; None where it does not show."""
+    placed, opacity, blur = still.look_up(evaluation, i, node)
+    if opacity <= 0.0 or not np.abs(placed).max() < FARTHEST:
+        return None
+    moment: int | None = 0
+    if isinstance(node.artwork, Sequence | Movie):
+        moment = source_frame(node.artwork, float(evaluation.frames[i]), evaluation.scene.settings.rate.fps)
+    if moment is None:
+        return None
+    if distance is not None and distance.blur > 0.0 and node.takes_haze:
+        middle = placed[:3, 3] + 0.5 * (placed[:3, 0] + placed[:3, 1])
+        away = float(np.linalg.norm(middle - eye.position))
+        blur += distance.blur * min(max((away - distance.start) / (distance.end - distance.start), 0.0), 1.0)
+    return node, moment, placed, opacity, blur
 
 
 def _may_be_seen(pictures: list[tuple[Picture, int, Array, float, float]], eye: Eye) -> list[bool]:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..evaluate import Evaluation, evaluate
+from ..files.reader import Reader
 from ..scene import Camera, Format, Projection, Scene
 from ..scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER
 from . import shaders
@@ -15,27 +16,25 @@ from .eye import Offset
 from .frames import Frames
 from .messages import FreeView, LensView
 from .sampling import lens_points, pixel_offsets, shutter_times
-from .stage import Drawing, Report, Stage
+from .stage import Drawing, Overtaken, Report, Stage
 
 Array = NDArray[np.float64]
 
+__all__ = ["Overtaken", "Renderer"]
+
 _DEPTH_CLAMP = 0x864F  # GL_DEPTH_CLAMP, OpenGL 3.2
-
-
-class Overtaken(Exception):
-    """Drawing was given up for a newer request."""
 
 
 class Renderer:
     """Draws one scene at a time into 8-bit RGBA frames, rows from the top."""
 
-    def __init__(self, context: moderngl.Context | None = None) -> None:
+    def __init__(self, context: moderngl.Context | None = None, reader: Reader | None = None) -> None:
         self.context = context or moderngl.create_context(standalone=True, backend="egl", require=330)
         gl = self.context
         # Depths are spent on the range of the solids; what lies before or beyond it is drawn all the same.
         gl.enable_direct(_DEPTH_CLAMP)
         self._frames = Frames(gl)
-        self._stage = Stage(gl, self._frames)
+        self._stage = Stage(gl, self._frames, reader or Reader(2))
         weighted = gl.program(vertex_shader=shaders.WHOLE_FRAME_VERTEX, fragment_shader=shaders.WEIGHTED_FRAGMENT)
         square = gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], dtype="f4"))
         self._weighted = gl.vertex_array(weighted, [(square, "2f", "place")])
@@ -45,8 +44,11 @@ class Renderer:
     def scene(self) -> Scene:
         return self._stage.scene
 
-    def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
-        self._stage.set_scene(scene, base, version)
+    def set_scene(
+        self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] | None = None
+    ) -> None:
+        """Draw another scene from now on; see Stage."""
+        self._stage.set_scene(scene, base, version, allowed)
 
     def forget_files(self) -> None:
         """Look at every file anew."""

@@ -1,6 +1,7 @@
 """One sample of a frame: everything that is in view, placed, lit and drawn in order."""
 
-from collections.abc import Callable
+import contextlib
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import moderngl
@@ -8,7 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
-from ..scene import Format, Ground, Logo, Model, Picture, Projection, Scene
+from ..files.permission import for_scene
+from ..files.reader import Reader
+from ..log import log
+from ..scene import AnyNode, Format, Ground, Logo, Model, Picture, Projection, Scene
 from .artwork import Artwork, ArtworkStore, Want
 from .blurring import LEAST, Blurring
 from .eye import Eye, Offset, make_eye
@@ -17,11 +21,27 @@ from .grounds import GroundStore
 from .lighting import Lighting, ShadowMap, lighting
 from .meshes import MeshStore
 from .messages import FreeView, LensView
-from .pictures import Paint, PicturePainter, PlacedPicture, Shown, StillPictures, centres, depth_at, place_pictures
+from .pictures import (
+    FARTHEST,
+    Paint,
+    PicturePainter,
+    PlacedPicture,
+    Shown,
+    StillPictures,
+    centres,
+    depth_at,
+    place_pictures,
+)
 from .solids import PlacedSolid, SolidPainter, in_view, is_small, place
 from .throwing import ReachMaps, Thrown, photograph, projector_eye, strength_of
 
 Array = NDArray[np.float64]
+
+
+class Overtaken(Exception):
+    """Drawing was given up for a newer request."""
+
+
 Report = Callable[[int, int, dict[str, str]], None]
 
 
@@ -35,21 +55,39 @@ class Drawing:
         self.check, self.report = check, report
         self.stretch = isinstance(view, LensView) and view.stretch
         self.problems: dict[str, str] = {}
+        """By node id, what is wrong with what is drawn."""
         self.complete = True
 
     def step(self, done: int, total: int) -> None:
         self.check()
         self.report(done, total, {})
 
+    @contextlib.contextmanager
+    def alone(self, node: AnyNode) -> Iterator[None]:
+        """For what is done for one node: where it fails, the others are drawn without it."""
+        try:
+            yield
+        except Overtaken:
+            raise
+        except Exception as problem:
+            if node.id not in self.problems:
+                log.error("drawing %s", node.id, exc_info=problem)
+            self.problems[node.id] = f"{node.name} cannot be drawn ({type(problem).__name__}: {problem})."
+
+
+def is_drawable(matrix: Array) -> bool:
+    """Whether a graphics card's numbers can hold a matrix (4, 4) and what becomes of it."""
+    return bool(np.abs(matrix).max() < FARTHEST)
+
 
 class Stage:
     """The scene as it is drawn: what was read and made for it, and the painters."""
 
-    def __init__(self, context: moderngl.Context, frames: Frames) -> None:
-        self.context = context
+    def __init__(self, context: moderngl.Context, frames: Frames, reader: Reader) -> None:
+        self.context, self._reader = context, reader
         self._versions: dict[int, tuple[Scene, Path | None, StillPictures]] = {}
-        self.artwork = ArtworkStore(context)
-        self.meshes = MeshStore(context)
+        self.artwork = ArtworkStore(context, reader)
+        self.meshes = MeshStore(context, reader)
         self.grounds = GroundStore(context)
         self._frames = frames
         self._pictures = PicturePainter(context)
@@ -59,8 +97,16 @@ class Stage:
         self._shadow: ShadowMap | None = None
         self.set_scene(Scene(), None)
 
-    def set_scene(self, scene: Scene, base: Path | None, version: int = 0) -> None:
-        """Draw another scene from now on; what no version uses any more is released."""
+    def set_scene(
+        self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] | None = None
+    ) -> None:
+        """Draw another scene from now on; what no version uses any more is released. Files are read where ``base`` and
+        the ``allowed`` folders are (None: everywhere)."""
+        if allowed is not None:
+            permission = for_scene(base, allowed)
+            if permission != self._reader.permission:
+                self._reader.permission = permission
+                self.artwork.forget_problems()
         self._versions[version] = (scene, base, StillPictures())
         self.use(version)
         used = [(node, base) for scene, base, _ in self._versions.values() for node in scene.nodes]
@@ -91,12 +137,13 @@ class Stage:
     ) -> None:
         """Draw sample ``i`` of an evaluation into a framebuffer; ``smooth``: with the edges of solids smoothed."""
         scene = self.scene
+        drawing.problems |= evaluation.faults
         eye = make_eye(evaluation, i, drawing.view, drawing.output, target.size, offset)
         hidden = hidden_nodes(scene)
         # Haze lies between the set and the camera; from outside, the set is seen clear.
         distance = scene.settings.distance if isinstance(drawing.view, LensView) else None
         solids = self._placed_solids(evaluation, i, hidden, drawing)
-        pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance, self._still)
+        pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance, self._still, drawing)
         artworks = self._artworks(pictures, eye, drawing)
         lit = [picture for picture in pictures if picture.node.takes_light]
         spheres = _spheres(solids, pictures) if solids or lit else np.zeros((0, 4))
@@ -142,20 +189,26 @@ class Stage:
                 continue
             if solid.problem:
                 drawing.problems[node.id] = solid.problem
-            placed = place(node, solid, evaluation, i)
-            if placed is not None:
-                out.append(placed)
+            with drawing.alone(node):
+                placed = place(node, solid, evaluation, i)
+                if placed is not None and is_drawable(placed.world):
+                    out.append(placed)
         for ground in self.scene.nodes:
             if isinstance(ground, Ground) and ground.id not in hidden:
-                placed = place(ground, self.grounds.get(ground, evaluation, i), evaluation, i)
-                if placed is not None:
-                    out.append(placed)
+                with drawing.alone(ground):
+                    placed = place(ground, self.grounds.get(ground, evaluation, i), evaluation, i)
+                    if placed is not None and is_drawable(placed.world):
+                        out.append(placed)
         return out
 
     def _artworks(self, pictures: list[PlacedPicture], eye: Eye, drawing: Drawing) -> list[Artwork | None]:
         """What the pictures show; nothing is read for those that are neither in view nor throw a shadow."""
-        needed = [k for k, picture in enumerate(pictures) if picture.in_view or picture.node.takes_light]
-        wanted = [pictures[k].want(eye) for k in needed]
+        needed, wanted = [], []
+        for k, picture in enumerate(pictures):
+            if picture.in_view or picture.node.takes_light:
+                with drawing.alone(picture.node):
+                    wanted.append(picture.want(eye))
+                    needed.append(k)
         found = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
         out: list[Artwork | None] = [None] * len(pictures)
         for k, artwork in zip(needed, found, strict=True):
@@ -243,6 +296,8 @@ class Stage:
             if photo.problem:
                 drawing.problems[node.id] = photo.problem
             eye = projector_eye(evaluation, i, node)
+            if not is_drawable(eye.clip):
+                continue
 
             def depths(clip: Array) -> None:
                 self._depth_only()

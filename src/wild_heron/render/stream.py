@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..scene import Scene
 from .client import RenderClient
-from .messages import Drawn, Failed, FreeView, LensView, Loading, ProcessEnded, RenderError
+from .messages import Drawn, Failed, FreeView, LensView, Loading, ProcessEnded, Refused, RenderError
 
 Pixels = NDArray[np.uint8]
 
@@ -75,7 +75,7 @@ class FrameStream:
                         asked[k], free[k] = {}, list(range(_SLOTS))
                         continue
                     for reply in replies:
-                        if isinstance(reply, Failed):
+                        if isinstance(reply, Failed | Refused):
                             raise RenderError(reply.message)
                         if isinstance(reply, Loading):
                             self.problems |= reply.problems

@@ -15,7 +15,22 @@ from pathlib import Path
 
 import msgspec
 
-from .messages import SLOT_BYTES, Draw, Drawn, Dropped, Failed, Loading, Ready, Reload, Reply, Request, SetScene
+from ..files.reader import Reader
+from ..log import log, start_log
+from .messages import (
+    SLOT_BYTES,
+    Draw,
+    Drawn,
+    Dropped,
+    Failed,
+    Loading,
+    Ready,
+    Refused,
+    Reload,
+    Reply,
+    Request,
+    SetScene,
+)
 from .renderer import Overtaken, Renderer
 
 _IDLE_SECONDS = 0.02
@@ -37,8 +52,10 @@ class Worker:
         self._told = 0.0
 
     def run(self) -> None:
+        reader = Reader(2)
+        reader.warm_up()
         try:
-            self._renderer = Renderer()
+            self._renderer = Renderer(reader=reader)
         except Exception as problem:
             self._send(
                 Failed(0, f"OpenGL 3.3 through EGL is not to be had: {problem}. Install a graphics driver or Mesa.")
@@ -83,8 +100,14 @@ class Worker:
     def _take_in(self, block: bool) -> None:
         """Read what has come in; drop requests that a newer one overtakes."""
         while block or self._connection.poll():
-            request = self._decoder.decode(self._connection.recv_bytes())
+            data = self._connection.recv_bytes()
             block = False
+            try:
+                request = self._decoder.decode(data)
+            except (msgspec.DecodeError, ValueError, RecursionError) as problem:
+                log.error("a request that cannot be read", exc_info=problem)
+                self._send(Refused(f"The scene cannot be drawn: {problem}."))
+                continue
             if isinstance(request, Draw):
                 for old in [each for each in self._waiting if _overtakes(request, each)]:
                     self._waiting.remove(old)
@@ -96,7 +119,12 @@ class Worker:
 
     def _carry_out(self, renderer: Renderer, request: Request) -> None:
         if isinstance(request, SetScene):
-            renderer.set_scene(request.scene, Path(request.base) if request.base else None, request.version)
+            try:
+                base = Path(request.base) if request.base else None
+                renderer.set_scene(request.scene, base, request.version, request.allowed)
+            except Exception as problem:
+                log.error("taking in a scene", exc_info=problem)
+                self._send(Refused(f"The scene cannot be drawn: {problem}."))
         elif isinstance(request, Reload):
             renderer.forget_files()
         else:
@@ -116,9 +144,13 @@ class Worker:
             )  # fmt: skip
             start = request.slot * SLOT_BYTES
             renderer.read_into(frame, self._memory[start : start + request.width * request.height * 4])
-        except (KeyError, ValueError, MemoryError) as problem:
-            what = f"there is no camera {problem}" if isinstance(problem, KeyError) else str(problem)
-            self._send(Failed(request.id, f"The picture could not be drawn: {what}."))
+        except Overtaken:
+            raise
+        except Exception as problem:  # One picture that cannot be drawn is no reason for none to be.
+            if not isinstance(problem, KeyError):  # A camera that is gone by now is nothing unexpected.
+                log.error("drawing", exc_info=problem)
+            what = f"there is no camera {problem}" if isinstance(problem, KeyError) else str(problem).rstrip(".")
+            self._send(Failed(request.id, f"The picture could not be drawn: {what or type(problem).__name__}."))
             return
         self._awaited = self._awaited or not complete
         self._send(Drawn(request.id, time.perf_counter() - started, complete))
@@ -145,6 +177,7 @@ def main() -> None:
     socket, memory, slots, niceness = (int(argument) for argument in sys.argv[1:5])
     # Ctrl-C goes to every process of a terminal; the program decides, and closes the socket.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    start_log()
     os.nice(niceness)
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
         Worker(Connection(socket), mmap.mmap(memory, slots * SLOT_BYTES)).run()

@@ -117,3 +117,8 @@ def numbered(source: str, number: int) -> str:
     """A sequence's source with a number in place of its run of #."""
     width = source.count("#")
     return source.replace("#" * width, str(number).zfill(width), 1)
+
+
+def rgb(colour: str) -> tuple[float, float, float]:
+    """#rrggbb as three numbers in 0–1."""
+    return int(colour[1:3], 16) / 255.0, int(colour[3:5], 16) / 255.0, int(colour[5:7], 16) / 255.0

@@ -1,7 +1,8 @@
 """Binds: relations of a node to others, carried out in list order after the carriers.
 
 A bind's numbers, its strength among them, are channels of the node, named after the bind's id: ``aim.strength``.
-``moves`` says whether a bind changes where the node is, or only how it is turned. ``nodes`` are its fields that name
+``moves`` says whether a bind changes where the node is, or only how it is turned; ``looks_elsewhere`` whether what it
+does at one moment depends on others. ``nodes`` are its fields that name
 other nodes: those of ``poses`` by their whole pose, the others only by where they are.
 """
 
@@ -19,6 +20,7 @@ Down = Literal["-y", "+y", "-x", "+x", "-z", "+z"]
 
 class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
     moves: ClassVar[bool] = False
+    looks_elsewhere: ClassVar[bool] = False
     nodes: ClassVar[tuple[str, ...]] = ()
     poses: ClassVar[tuple[str, ...]] = ()
     label: ClassVar[str] = ""
@@ -30,11 +32,12 @@ class AimAt(_Bind, frozen=True, tag="aim", cache_hash=True):
     The horizon is level with the world, or with the node ``up``; the angle about z is the roll.
     """
 
+    looks_elsewhere: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("targets", "up")
     poses: ClassVar[tuple[str, ...]] = ("up",)
     label: ClassVar[str] = "aim"
 
-    targets: tuple[Identity, ...] = ()
+    targets: Annotated[tuple[Identity, ...], Meta(max_length=100)] = ()
     up: Identity | None = None
     id: ShortId = "aim"
     on: bool = True
@@ -78,6 +81,7 @@ class Follow(_Bind, frozen=True, tag="follow", cache_hash=True):
     """
 
     moves: ClassVar[bool] = True
+    looks_elsewhere: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("node",)
     label: ClassVar[str] = "follow"
 
@@ -158,12 +162,13 @@ class DropAndRoll(_Bind, frozen=True, tag="roll", cache_hash=True):
     """Fall from where the node is, bounce and roll as a ball over a ground and against walls."""
 
     moves: ClassVar[bool] = True
+    looks_elsewhere: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("ground", "walls")
     poses: ClassVar[tuple[str, ...]] = ("ground", "walls")
     label: ClassVar[str] = "drop and roll"
 
     ground: Identity | None = None
-    walls: tuple[Identity, ...] = ()
+    walls: Annotated[tuple[Identity, ...], Meta(max_length=100)] = ()
     id: ShortId = "roll"
     on: bool = True
 

@@ -5,10 +5,15 @@ from functools import lru_cache
 
 import msgspec
 
-from .binds import named_nodes
+from .binds import Bind, named_nodes
 from .errors import LoopError, SceneError
-from .feeding import sources
+from .feeding import feeds
+from .lookup import nodes_by_id
 from .model import AnyNode, Scene
+
+MAX_NESTED = 24
+"""How many binds that look at other moments (aims, follows, drops) may depend on each other in a row: each works out
+the motion of the one before over the whole scene."""
 
 Part = tuple[str, int]
 """A node's world matrix after so many of its binds: 0 is its place, before any; all of them give its pose."""
@@ -26,12 +31,6 @@ def spot(node: AnyNode) -> Part:
 
 def _moves(node: AnyNode, k: int) -> bool:
     return node.binds[k].on and node.binds[k].moves
-
-
-def depends_on(node: AnyNode) -> tuple[str, ...]:
-    """Ids of the nodes that must be known before this one is."""
-    carrier = (node.carrier,) if node.carrier is not None else ()
-    return (*carrier, *(each for bind in node.binds if bind.on for each, _ in named_nodes(bind)))
 
 
 def needs(nodes: dict[str, AnyNode], part: Part) -> tuple[Part, ...]:
@@ -57,10 +56,11 @@ def needs(nodes: dict[str, AnyNode], part: Part) -> tuple[Part, ...]:
 def evaluation_order(scene: Scene) -> tuple[Part, ...]:
     """Every node after each of its binds, each after everything it depends on.
 
-    Raises LoopError naming the nodes of a loop, SceneError where a node depends on one that is not there.
+    Raises LoopError naming the nodes of a loop, SceneError where a node depends on one that is not there, or on too
+    many binds in a row.
     """
-    nodes = {node.id: node for node in scene.nodes}
-    done: dict[Part, None] = {}
+    nodes = nodes_by_id(scene)
+    done: dict[Part, int] = {}
     for root in scene.nodes:
         # Depth first without recursion: a chain of carriers may be longer than Python's stack.
         trail: dict[Part, Iterator[Part]] = {}
@@ -80,9 +80,28 @@ def evaluation_order(scene: Scene) -> tuple[Part, ...]:
                     stack.append(needed)
                     break
             else:
-                done[part] = None
+                done[part] = _nesting(nodes, part, done)
                 stack.pop()
     return tuple(done)
+
+
+def _nesting(nodes: dict[str, AnyNode], part: Part, known: dict[Part, int]) -> int:
+    """How many binds that look at other moments a part is worked out from in a row."""
+    deepest = max((known[each] for each in needs(nodes, part)), default=0)
+    node, stage = nodes[part[0]], part[1]
+    if stage and looks_elsewhere(node.binds[stage - 1]):
+        deepest += 1
+        if deepest > MAX_NESTED:
+            raise SceneError(
+                f"{node.name} is at the end of more than {MAX_NESTED} aims, follows and drops that depend on each "
+                "other. Take one away."
+            )
+    return deepest
+
+
+def looks_elsewhere(bind: Bind) -> bool:
+    """Whether what a bind does at one moment depends on others."""
+    return bind.on and bind.looks_elsewhere
 
 
 def _without_repeats(ids: list[str]) -> list[str]:
@@ -96,7 +115,7 @@ def _last_index(items: list[Part], wanted: Part) -> int:
 
 def closure(scene: Scene, parts: Iterable[Part]) -> set[Part]:
     """The given parts and everything they depend on."""
-    nodes = {node.id: node for node in scene.nodes}
+    nodes = nodes_by_id(scene)
     found: set[Part] = set()
     waiting = list(parts)
     while waiting:
@@ -111,27 +130,36 @@ def closure(scene: Scene, parts: Iterable[Part]) -> set[Part]:
 def excerpt(scene: Scene, parts: tuple[Part, ...]) -> Scene:
     """The scene with only the nodes that the given parts depend on, and those whose channels feed theirs.
 
-    Two scenes that differ elsewhere have the same excerpt, so what was worked out for it still holds.
+    Binds that none of the parts depends on are off, since what they are bound to may be missing. Two scenes that differ
+    elsewhere have the same excerpt, so what was worked out for it still holds.
     """
-    nodes = {node.id: node for node in scene.nodes}
-    wanted = {node_id for node_id, _ in closure(scene, parts)}
+    nodes, fed = nodes_by_id(scene), feeds(scene)
+    stages: dict[str, int] = {}
+    for node_id, stage in closure(scene, parts):
+        stages[node_id] = max(stage, stages.get(node_id, 0))
+    wanted = set(stages)
     waiting = list(wanted)
     while waiting:
         node = nodes[waiting.pop()]
         for channel in node.channels:
-            for other, _ in sources(scene, node, channel):
-                if other in nodes and other not in wanted:
+            for other, _ in fed.get((node.id, channel.name), ()):
+                if other not in wanted:
                     wanted.add(other)
                     waiting.append(other)
-    # A node whose channels feed others is there for its channels: what carries it, or it is bound to, may be missing.
-    placed = {node_id for node_id, _ in closure(scene, parts)}
-    kept = tuple(node if node.id in placed else _unbound(node) for node in scene.nodes if node.id in wanted)
+    # A node whose channels feed others is there for its channels alone.
+    kept = tuple(_up_to(node, stages.get(node.id)) for node in scene.nodes if node.id in wanted)
     return Scene(settings=scene.settings, nodes=kept)
 
 
-def _unbound(node: AnyNode) -> AnyNode:
-    off = tuple(msgspec.structs.replace(bind, on=False) for bind in node.binds)
-    return msgspec.structs.replace(node, carrier=None, binds=off)
+def _up_to(node: AnyNode, stage: int | None) -> AnyNode:
+    """The node with the binds after a stage off; None: with all of them off, and without its carrier."""
+    if stage == len(node.binds):
+        return node
+    binds = tuple(
+        bind if stage is not None and k < stage else msgspec.structs.replace(bind, on=False)
+        for k, bind in enumerate(node.binds)
+    )
+    return msgspec.structs.replace(node, binds=binds, carrier=node.carrier if stage is not None else None)
 
 
 def descendants(scene: Scene, node_id: str) -> set[str]:

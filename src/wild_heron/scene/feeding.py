@@ -1,5 +1,6 @@
 """Which channels feed a channel, and that none feeds itself."""
 
+from collections.abc import Iterator
 from functools import lru_cache
 
 import msgspec
@@ -7,9 +8,11 @@ import msgspec
 from .channels import specs
 from .errors import LoopError, SceneError
 from .formulas import FormulaError, references
+from .lookup import nodes_by_id, nodes_by_name
 from .model import AnyNode, Channel, Scene
 
 MAX_CHAIN = 100
+MAX_FED = 5_000
 Place = tuple[str, str]
 """A node's id and a channel's name."""
 
@@ -18,13 +21,7 @@ def named_node(scene: Scene, name: str, own: AnyNode) -> AnyNode | None:
     """The node that a formula means: by id, else by name, "" for its own."""
     if not name:
         return own
-    by_name = None
-    for node in scene.nodes:
-        if node.id == name:
-            return node
-        if by_name is None and node.name == name:
-            by_name = node
-    return by_name
+    return nodes_by_id(scene).get(name) or nodes_by_name(scene).get(name)
 
 
 def sources(scene: Scene, node: AnyNode, channel: Channel) -> tuple[Place, ...]:
@@ -41,6 +38,22 @@ def sources(scene: Scene, node: AnyNode, channel: Channel) -> tuple[Place, ...]:
     return tuple(found)
 
 
+@lru_cache(maxsize=64)
+def feeds(scene: Scene) -> dict[Place, tuple[Place, ...]]:
+    """Every channel that is fed, and the channels of the scene that feed it. The dictionary is shared: do not change
+    it."""
+    nodes = nodes_by_id(scene)
+    found: dict[Place, tuple[Place, ...]] = {}
+    for node in scene.nodes:
+        for channel in node.channels:
+            if channel.is_fed:
+                given = sources(scene, node, channel)
+                found[node.id, channel.name] = tuple(
+                    each for each in given if each[0] in nodes and each[1] in specs(nodes[each[0]])
+                )
+    return found
+
+
 def missing_reference(scene: Scene, node: AnyNode, formula: str) -> str | None:
     """What a formula names that is not there, as a sentence; None where everything is."""
     for each in references(formula):
@@ -54,67 +67,62 @@ def missing_reference(scene: Scene, node: AnyNode, formula: str) -> str | None:
 
 @lru_cache(maxsize=64)
 def check_feeds(scene: Scene) -> None:
-    """Raise LoopError where channels feed each other in a circle, SceneError where a link's channel is not there."""
-    nodes = {node.id: node for node in scene.nodes}
-    fed = {(node.id, channel.name): channel for node in scene.nodes for channel in node.channels if channel.is_fed}
-    heights: dict[Place, int] = {}
+    """Raise LoopError where channels feed each other in a circle, SceneError where a link's channel is not there, or
+    channels are fed by too many others in a row."""
+    nodes, fed = nodes_by_id(scene), feeds(scene)
+    if len(fed) > MAX_FED:
+        raise SceneError(f"{len(fed)} channels have links or formulas; up to {MAX_FED} work.")
 
     def label(place: Place) -> str:
         node = nodes[place[0]]
         return f"{node.name} · {specs(node)[place[1]].label if place[1] in specs(node) else place[1]}"
 
-    for (node_id, name), channel in fed.items():
+    for node_id, name in fed:
+        channel = nodes[node_id].channel(name)
+        assert channel is not None
         for link in channel.links:
             if link.node not in nodes or link.channel not in specs(nodes[link.node]):
                 raise SceneError(
                     f"{label((node_id, name))} is linked to “{link.node} · {link.channel}”, which is not in the scene."
                 )
+    heights: dict[Place, int] = {}
     for root in fed:
-        stack: list[tuple[Place, list[Place]]] = [(root, _next(scene, nodes, root))]
+        trail: dict[Place, Iterator[Place]] = {}
+        stack = [root]
         while stack:
-            place, waiting = stack[-1]
-            if waiting:
-                other = waiting.pop()
-                trail = [each for each, _ in stack]
-                if other in trail:
-                    raise LoopError([label(each) for each in (*trail[trail.index(other) :], other)], "Take one away.")
+            place = stack[-1]
+            if place in heights:
+                stack.pop()
+                continue
+            if place not in trail:
+                trail[place] = iter(fed.get(place, ()))
+            for other in trail[place]:
+                if other in trail and other not in heights:
+                    raise LoopError([label(each) for each in (*stack[stack.index(other) :], other)], "Take one away.")
                 if other not in heights:
-                    stack.append((other, _next(scene, nodes, other)))
+                    stack.append(other)
+                    break
             else:
-                below = [heights[each] for each in _next(scene, nodes, place)]
-                heights[place] = 1 + max(below, default=-1)
+                heights[place] = 1 + max((heights[each] for each in fed.get(place, ())), default=-1)
                 if heights[place] > MAX_CHAIN:
                     raise SceneError(f"{label(place)} is at the end of more than {MAX_CHAIN} links.")
                 stack.pop()
 
 
-def _next(scene: Scene, nodes: dict[str, AnyNode], place: Place) -> list[Place]:
-    node = nodes[place[0]]
-    channel = node.channel(place[1])
-    if channel is None or not channel.is_fed:
-        return []
-    return [each for each in sources(scene, node, channel) if each[1] in specs(nodes[each[0]])]
-
-
 def fed_by(scene: Scene, node_id: str, name: str) -> tuple[Place, ...]:
     """The channels that one channel feeds directly."""
-    return tuple(
-        (node.id, channel.name)
-        for node in scene.nodes
-        for channel in node.channels
-        if channel.is_fed and (node_id, name) in sources(scene, node, channel)
-    )
+    return tuple(place for place, given in feeds(scene).items() if (node_id, name) in given)
 
 
 def fed_anew(scene: Scene, changed: set[str]) -> set[str]:
     """The given nodes, and those whose channels they feed, however far on."""
-    fed = [(node, channel) for node in scene.nodes for channel in node.channels if channel.is_fed]
+    fed = feeds(scene)
     found, before = set(changed), -1
     while len(found) != before:
         before = len(found)
-        for node, channel in fed:
-            if node.id not in found and any(source in found for source, _ in sources(scene, node, channel)):
-                found.add(node.id)
+        for (node_id, _), given in fed.items():
+            if node_id not in found and any(source in found for source, _ in given):
+                found.add(node_id)
     return found
 
 

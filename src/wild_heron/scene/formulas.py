@@ -14,6 +14,8 @@ from .errors import SceneError
 
 MAX_LENGTH = 500
 _MAX_PARTS = 250
+_MAX_DEPTH = 60
+_MAX_NUMBER = 1e100
 
 NAMES = {
     "value": "the channel's own value: its keys, and what is linked to it",
@@ -94,7 +96,7 @@ def parsed(text: str) -> ast.expr:
             raise FormulaError("It ends too early.", len(text.rstrip())) from None
         place = min(max((problem.offset or 1) - 1 + start, 0), len(text))
         raise FormulaError("It stops making sense here.", place) from None
-    except (ValueError, RecursionError, MemoryError):
+    except (ValueError, OverflowError, RecursionError, MemoryError):
         raise FormulaError("It is nested too deeply.") from None
     parts = 0
     for part in ast.walk(tree):
@@ -105,8 +107,20 @@ def parsed(text: str) -> ast.expr:
             part.end_col_offset = (part.end_col_offset or 0) + start
     if parts > _MAX_PARTS:
         raise FormulaError("It is too long: split it between two channels.")
+    if _depth(tree) > _MAX_DEPTH:
+        raise FormulaError("It is nested too deeply: split it between two channels.")
     _check_strings(tree)
     return tree
+
+
+def _depth(tree: ast.expr) -> int:
+    """How deep the tree is: as deep as evaluating it recurses."""
+    level: list[ast.AST] = [tree]
+    depth = 0
+    while level:
+        depth += 1
+        level = [child for part in level for child in ast.iter_child_nodes(part) if isinstance(child, ast.expr)]
+    return depth
 
 
 def _goes_on(text: str) -> bool:
@@ -127,7 +141,10 @@ def _check(part: ast.expr, start: int) -> None:
     match part:
         case ast.Constant(value=bool() | None):
             raise FormulaError("Only numbers can stand here.", place)
-        case ast.Constant(value=int() | float() | str()):
+        case ast.Constant(value=int() | float() as number):
+            if not abs(number) <= _MAX_NUMBER:
+                raise FormulaError("That number is too large.", place)
+        case ast.Constant(value=str()):
             pass
         case ast.Name(id=name):
             if name not in NAMES and name not in FUNCTIONS:

@@ -26,6 +26,10 @@ Fit = Literal["width", "height", "cover", "contain"]
 RotationOrder = Literal["xyz", "xzy", "yxz", "yzx", "zxy", "zyx"]
 
 
+MAX_KEYS = 100_000
+"""Of one channel."""
+
+
 class Key(msgspec.Struct, frozen=True, gc=False, forbid_unknown_fields=True):
     """A value at a frame, and the span that leads from it to the next key."""
 
@@ -42,7 +46,7 @@ class Channel(msgspec.Struct, frozen=True, gc=False, forbid_unknown_fields=True,
 
     name: str
     value: Number = 0.0
-    keys: tuple[Key, ...] = ()
+    keys: Annotated[tuple[Key, ...], Meta(max_length=MAX_KEYS)] = ()
     locked: bool = False
     before: Beyond = "hold"
     after: Beyond = "hold"
@@ -67,7 +71,7 @@ class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     id: Identity
     name: Name
     carrier: Identity | None = None
-    channels: tuple[Channel, ...] = ()
+    channels: Annotated[tuple[Channel, ...], Meta(max_length=1000)] = ()
     rotation_order: RotationOrder = "yxz"
     hidden: bool = False
     locked: bool = False
@@ -167,7 +171,7 @@ class Projection(Node, frozen=True, kw_only=True, tag_field="kind", tag="project
     width: Pixels
     height: Pixels
     sensor_width: Annotated[float, Meta(gt=0.01, le=10_000)] = 36.0
-    receivers: tuple[Identity, ...] = ()
+    receivers: Annotated[tuple[Identity, ...], Meta(max_length=1000)] = ()
 
 
 class Path(Node, frozen=True, kw_only=True, tag_field="kind", tag="path", cache_hash=True):
@@ -252,6 +256,10 @@ class Marker(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     name: Name
 
 
+MAX_FRAMES = 100_000
+"""How long a scene may be: over an hour at 24 frames per second."""
+
+
 class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Frame size in pixels, rate, first and last frame, and what a unit is worth."""
 
@@ -270,10 +278,15 @@ class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def __post_init__(self) -> None:
         if self.last < self.first:
             raise ValueError("the last frame must not come before the first")
+        if self.frame_count > MAX_FRAMES:
+            raise ValueError(f"a scene may have up to {MAX_FRAMES} frames; this one would have {self.frame_count}")
 
     @property
     def frame_count(self) -> int:
         return self.last - self.first + 1
+
+
+MAX_NODES = 10_000
 
 
 class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=True):
@@ -281,9 +294,9 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
 
     name: Name = "Untitled"
     settings: Settings = Settings()
-    nodes: tuple[AnyNode, ...] = ()
+    nodes: Annotated[tuple[AnyNode, ...], Meta(max_length=MAX_NODES)] = ()
     camera: Identity | None = None
-    formats: tuple[Format, ...] = ()
+    formats: Annotated[tuple[Format, ...], Meta(max_length=256)] = ()
     eases: Annotated[tuple[NamedEase, ...], Meta(max_length=128)] = ()
     markers: Annotated[tuple[Marker, ...], Meta(max_length=10_000)] = ()
     """In the order of their frames."""

@@ -6,12 +6,18 @@ from typing import Annotated
 
 import msgspec
 
+MAX_FPS = 1000
+
 
 class Rate(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Frames per second as an exact fraction, e.g. ``Rate(24000, 1001)``."""
 
     numerator: Annotated[int, msgspec.Meta(ge=1, le=1_000_000)] = 24
     denominator: Annotated[int, msgspec.Meta(ge=1, le=1_000_000)] = 1
+
+    def __post_init__(self) -> None:
+        if not self.denominator <= self.numerator <= MAX_FPS * self.denominator:
+            raise ValueError(f"a rate must lie between 1 and {MAX_FPS} frames per second")
 
     @property
     def fraction(self) -> Fraction:

@@ -1,50 +1,141 @@
-"""Whether a scene hangs together: everything the struct types cannot say."""
+"""Whether a scene hangs together, and stays within what can be worked out: everything the struct types cannot say."""
 
 from itertools import pairwise
-from math import isfinite
+from typing import Any
+
+import msgspec
 
 from .binds import FaceCamera, RideGround, RidePath, named_nodes
 from .channels import spec
 from .dependencies import evaluation_order
 from .errors import SceneError
 from .feeding import check_feeds
-from .model import AnyNode, Camera, Channel, Ground, Model, Path, Projection, Scene
+from .lookup import nodes_by_id
+from .model import AnyNode, Camera, Channel, Ground, Marker, Model, Path, Projection, Scene
+from .paths import BezierPath, ThroughPath
 
 _TOLERANCE = 1e-9
+MAX_SCENE_KEYS = 300_000
+MAX_PATH_POINTS = 20_000
+"""Of all paths together."""
+MIN_GAP = 1e-9
+"""Frames between two keys of a channel, at the least: nearer ones have no slope that a number can hold."""
 
 
 def validate(scene: Scene) -> None:
     """Raise SceneError, with the place as a JSON path, for the first thing that is wrong."""
     ids: set[str] = set()
     for number, node in enumerate(scene.nodes):
-        place = f"$.scene.nodes[{number}]"
         if node.id in ids:
-            raise SceneError(f"{place}.id: two nodes have the id “{node.id}”.")
+            raise SceneError(f"$.scene.nodes[{number}].id: two nodes have the id “{node.id}”.")
         ids.add(node.id)
-        _validate_names(node, place)
-        _validate_channels(node, place)
     for number, node in enumerate(scene.nodes):
-        if node.carrier is not None and node.carrier not in ids:
-            raise SceneError(f"$.scene.nodes[{number}].carrier: there is no node “{node.carrier}”.")
-        for k, bind in enumerate(node.binds):
-            for other, _ in named_nodes(bind):
-                kinds, word = _bound_to(bind)
-                if other not in ids or not isinstance(scene.node(other), kinds):
-                    raise SceneError(f"$.scene.nodes[{number}].binds[{k}]: there is no {word} “{other}”.")
-        if isinstance(node, Projection):
-            for receiver in node.receivers:
-                if receiver not in ids or not isinstance(scene.node(receiver), Model):
-                    raise SceneError(f"$.scene.nodes[{number}].receivers: there is no model “{receiver}”.")
-    for number, (earlier, later) in enumerate(pairwise(scene.markers), 1):
-        if not earlier.frame < later.frame:
-            raise SceneError(f"$.scene.markers[{number}].frame: markers must be in order, each on a frame of its own.")
-    if scene.camera is not None and (scene.camera not in ids or not isinstance(scene.node(scene.camera), Camera)):
-        raise SceneError(f"$.scene.camera: there is no camera “{scene.camera}”.")
+        _validate_node(node, f"$.scene.nodes[{number}]")
+    for number, node in enumerate(scene.nodes):
+        _validate_relations(scene, node, f"$.scene.nodes[{number}]")
+    _validate_markers(scene.markers)
+    _validate_camera(scene)
+    _validate_sums(scene)
     try:
         evaluation_order(scene)
         check_feeds(scene)
     except SceneError as problem:
         raise SceneError(f"$.scene.nodes: {problem}") from problem
+
+
+def validate_change(old: Scene, new: Scene) -> None:
+    """The same for what differs between two scenes, the old one being right: also that a file can hold it.
+
+    SceneError names the node and what is wrong with it.
+    """
+    before = {node.id: node for node in old.nodes}
+    changed = [node for node in new.nodes if before.get(node.id) is not node]
+    if len({node.id for node in new.nodes}) != len(new.nodes):
+        raise SceneError("Two nodes have one id.")
+    for node in changed:
+        _held_node(before.get(node.id), node)
+        _validate_node(node, node.name)
+    # A node that is gone may be missed by those that stayed.
+    gone = before.keys() - {node.id for node in new.nodes}
+    for node in new.nodes if gone else changed:
+        _validate_relations(new, node, node.name)
+    rest = [name for name in new.__struct_fields__ if name != "nodes" and getattr(old, name) is not getattr(new, name)]
+    if rest:
+        held(msgspec.structs.replace(new, nodes=()), Scene, "The scene")
+        _validate_markers(new.markers)
+    if gone or "camera" in rest:
+        _validate_camera(new)
+    _validate_sums(new)
+    evaluation_order(new)
+    check_feeds(new)
+
+
+def _held_node(old: AnyNode | None, new: AnyNode) -> None:
+    """The same for a node, of whose channels only those that changed are looked at: they may have many keys."""
+    known = {id(channel) for channel in old.channels} if old is not None else set()
+    held(msgspec.structs.replace(new, channels=()), AnyNode, new.name)
+    for channel in new.channels:
+        if id(channel) not in known:
+            held(channel, Channel, f"{new.name} · {channel.name}")
+
+
+def held(part: Any, kind: Any, name: str) -> None:
+    """SceneError where a part of a scene holds what a file cannot: numbers beyond their ranges, text that is none."""
+    try:
+        again = msgspec.msgpack.decode(msgspec.msgpack.encode(part), type=kind)
+    except (ValueError, OverflowError, RecursionError) as problem:
+        raise SceneError(f"{name}: {unencodable(problem)}") from problem
+    if again != part:
+        raise SceneError(f"{name}: it holds a number that cannot be saved.")
+
+
+def unencodable(problem: Exception) -> str:
+    """Why something cannot be put in a file, as a sentence."""
+    if isinstance(problem, UnicodeEncodeError):
+        return "a name or a path in it is not proper text. Rename the file or the node."
+    return f"{str(problem).rstrip('.')}."
+
+
+def _validate_node(node: AnyNode, place: str) -> None:
+    _validate_names(node, place)
+    _validate_channels(node, place)
+
+
+def _validate_relations(scene: Scene, node: AnyNode, place: str) -> None:
+    nodes = nodes_by_id(scene)
+    if node.carrier is not None and node.carrier not in nodes:
+        raise SceneError(f"{place}.carrier: there is no node “{node.carrier}”.")
+    for k, bind in enumerate(node.binds):
+        kinds, word = _bound_to(bind)
+        for other, _ in named_nodes(bind):
+            if not isinstance(nodes.get(other), kinds):
+                raise SceneError(f"{place}.binds[{k}]: there is no {word} “{other}”.")
+    if isinstance(node, Projection):
+        for receiver in node.receivers:
+            if not isinstance(nodes.get(receiver), Model):
+                raise SceneError(f"{place}.receivers: there is no model “{receiver}”.")
+
+
+def _validate_markers(markers: tuple[Marker, ...]) -> None:
+    for number, (earlier, later) in enumerate(pairwise(markers), 1):
+        if not earlier.frame < later.frame:
+            raise SceneError(f"$.scene.markers[{number}].frame: markers must be in order, each on a frame of its own.")
+
+
+def _validate_camera(scene: Scene) -> None:
+    if scene.camera is not None and not isinstance(nodes_by_id(scene).get(scene.camera), Camera):
+        raise SceneError(f"$.scene.camera: there is no camera “{scene.camera}”.")
+
+
+def _validate_sums(scene: Scene) -> None:
+    """What is bounded for the whole scene."""
+    keys = sum(len(channel.keys) for node in scene.nodes for channel in node.channels)
+    if keys > MAX_SCENE_KEYS:
+        raise SceneError(f"$.scene.nodes: there are {keys} keys; up to {MAX_SCENE_KEYS} work. Thin some of them.")
+    curves = [node.curve for node in scene.nodes if isinstance(node, Path)]
+    points = sum(len(curve.points) for curve in curves if isinstance(curve, BezierPath | ThroughPath))
+    if points > MAX_PATH_POINTS:
+        raise SceneError(f"$.scene.nodes: paths have {points} points; up to {MAX_PATH_POINTS} work.")
 
 
 def _bound_to(bind: object) -> tuple[tuple[type, ...], str]:
@@ -56,7 +147,7 @@ def _bound_to(bind: object) -> tuple[tuple[type, ...], str]:
             return (Path,), "path"
         case RideGround():
             return (Ground, Model), "ground"
-    return (object,), "node"
+    return (msgspec.Struct,), "node"
 
 
 def _validate_names(node: AnyNode, place: str) -> None:
@@ -84,16 +175,23 @@ def _validate_channels(node: AnyNode, place: str) -> None:
             known = spec(node, channel.name)
         except SceneError as problem:
             raise SceneError(f"{where}.name: {problem}") from None
-        for value in (channel.value, *(key.value for key in channel.keys)):
+        values = [key.value for key in channel.keys]
+        values.append(channel.value)
+        for value in (min(values), max(values)):
             if not known.low - _TOLERANCE <= value <= known.high + _TOLERANCE:
                 raise SceneError(f"{where}: {known.label} is {value:g}, outside {known.low:g} to {known.high:g}.")
+        if any(value != value for value in values):
+            raise SceneError(f"{where}: {known.label} needs finite numbers.")
         _validate_keys(channel, where)
 
 
 def _validate_keys(channel: Channel, where: str) -> None:
-    for number, (left, right) in enumerate(pairwise(channel.keys)):
-        if not left.frame < right.frame:
+    frames = [key.frame for key in channel.keys]
+    for number, (left, right) in enumerate(pairwise(frames)):
+        if not left < right:
             raise SceneError(f"{where}.keys[{number + 1}].frame: keys must be in order of frame, one to a frame.")
-    for number, key in enumerate(channel.keys):
-        if not (isfinite(key.frame) and isfinite(key.value)):
-            raise SceneError(f"{where}.keys[{number}]: a key needs a finite frame and value.")
+        if right - left < MIN_GAP:
+            raise SceneError(f"{where}.keys[{number + 1}].frame: two keys lie closer than can be told apart.")
+    for number, frame in enumerate(frames[:1] + frames[-1:]):
+        if not abs(frame) <= 1e9:
+            raise SceneError(f"{where}.keys[{number}]: a key needs a finite frame.")

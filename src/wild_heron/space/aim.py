@@ -8,6 +8,7 @@ for every frame however frames are asked for, because the motion is looked up on
 """
 
 from collections.abc import Callable
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,6 @@ from numpy.typing import NDArray
 from .transform import cross, frame, length
 
 Array = NDArray[np.float64]
-Directions = Callable[[Array], Array]
 
 POLE_CONE = np.radians(8.0)
 _SIN_CONE = float(np.sin(POLE_CONE))
@@ -56,43 +56,59 @@ def level_frame(direction: Array, heading_angle: Array, roll: Array, origin: Arr
     return frame(side * c + up * s, up * c - side * s, -direction, origin)
 
 
-def steady_headings(direction: Array, frames: Array, directions_at: Directions, first: float, last: float) -> Array:
+def course_grid(first: float, last: float) -> Array:
+    """The frames (M,) on which an aim's motion is looked up, whatever is asked for: quarter frames (whole ones in a
+    very long scene) over the scene and one frame more on either side."""
+    per_frame = _GRID_PER_FRAME if last - first <= _LONG_SCENE else 1
+    count = max(2, round((last - first + 2.0) * per_frame) + 1)
+    return np.asarray(first - 1.0 + np.arange(count) / per_frame)
+
+
+class Course:
+    """Directions (M, 3) at the frames (M,) of a grid, and where they go into the cone about a pole and out of it."""
+
+    def __init__(self, grid: Array, path: Array) -> None:
+        self.grid, self.path = grid, path
+
+    @cached_property
+    def _crossings(self) -> tuple[Array, Array, Array, Array]:
+        """Times and headings of the ways in, and of the ways out, each in order of time."""
+        near = _flatness(self.path) < _SIN_CONE
+        edges = np.flatnonzero(np.diff(near.astype(np.int8)))
+        found = np.array([_crossing(int(edge), self.grid, self.path) for edge in edges]).reshape(-1, 2)
+        out = near[edges]
+        return found[~out, 0], found[~out, 1], found[out, 0], found[out, 1]
+
+    def heading(self, time: float) -> float:
+        """The heading at a moment inside a cone, eased over the time spent there."""
+        time = float(min(max(time, self.grid[0]), self.grid[-1]))
+        in_times, in_headings, out_times, out_headings = self._crossings
+        before = int(np.searchsorted(in_times, time + 0.5, side="right")) - 1
+        after = int(np.searchsorted(out_times, time - 0.5, side="left"))
+        entry = (float(in_times[before]), float(in_headings[before])) if before >= 0 else None
+        exit_ = (float(out_times[after]), float(out_headings[after])) if after < len(out_times) else None
+        if entry is None or exit_ is None or exit_[0] <= entry[0]:
+            # It is here from the start, or stays to the end: keep the heading of the only way in or out, if any.
+            only = entry or exit_
+            return only[1] if only else 0.0
+        share = min(max((time - entry[0]) / (exit_[0] - entry[0]), 0.0), 1.0)
+        turn = (exit_[1] - entry[1] + np.pi) % (2.0 * np.pi) - np.pi
+        return float(entry[1] + turn * share * share * (3.0 - 2.0 * share))
+
+
+def steady_headings(direction: Array, frames: Array, course: Callable[[], Course]) -> Array:
     """Headings (N,) of directions (N, 3) at frames (N,), eased through the poles.
 
-    ``directions_at`` gives the direction at any frames; ``first`` and ``last`` bound the grid on which the motion
-    is looked up.
+    ``course`` gives the whole motion; it is asked for only where a direction is close to a pole.
     """
     angles = heading(direction)
     close = _flatness(direction) < _SIN_CONE
     if not close.any():
         return angles
-    # The grid sits on quarter frames (on whole ones in a very long scene) whatever is asked for, and covers the scene
-    # and one frame more on either side.
-    per_frame = _GRID_PER_FRAME if last - first <= _LONG_SCENE else 1
-    count = max(2, round((last - first + 2.0) * per_frame) + 1)
-    grid = first - 1.0 + np.arange(count) / per_frame
-    path = directions_at(grid)
-    near = _flatness(path) < _SIN_CONE
-    edges = np.flatnonzero(np.diff(near.astype(np.int8)))
+    whole = course()
     for i in np.flatnonzero(close).tolist():
-        time = float(min(max(frames[min(int(i), len(frames) - 1)], grid[0]), grid[-1]))
-        angles[i] = _eased_heading(time, grid, path, near, edges)
+        angles[i] = whole.heading(float(frames[min(int(i), len(frames) - 1)]))
     return angles
-
-
-def _eased_heading(time: float, grid: Array, path: Array, near: NDArray[np.bool_], edges: NDArray[np.intp]) -> float:
-    crossings = [_crossing(int(e), grid, path) for e in edges]
-    before = [(t, angle) for (t, angle), e in zip(crossings, edges, strict=True) if not near[e] and t <= time + 0.5]
-    after = [(t, angle) for (t, angle), e in zip(crossings, edges, strict=True) if near[e] and t >= time - 0.5]
-    entry = before[-1] if before else None
-    exit_ = after[0] if after else None
-    if entry is None or exit_ is None or exit_[0] <= entry[0]:
-        # It is here from the start, or stays to the end: keep the heading of the only way in or out, if any.
-        only = entry or exit_
-        return only[1] if only else 0.0
-    share = min(max((time - entry[0]) / (exit_[0] - entry[0]), 0.0), 1.0)
-    turn = (exit_[1] - entry[1] + np.pi) % (2.0 * np.pi) - np.pi
-    return float(entry[1] + turn * share * share * (3.0 - 2.0 * share))
 
 
 def _crossing(edge: int, grid: Array, path: Array) -> tuple[float, float]:

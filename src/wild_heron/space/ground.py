@@ -15,7 +15,14 @@ if TYPE_CHECKING:
 Array = NDArray[np.float64]
 
 _PROBES = 96
+_PROBED_AT_ONCE = 4096
 _BISECTIONS = 50
+
+
+def height_map(share: Array, low: float, high: float, source: str = "") -> HeightMap:
+    """A height map from numbers (rows, columns) that run from 0 for ``low`` to 1 for ``high``."""
+    steps = np.round(np.clip(share, 0.0, 1.0) * 65535.0).astype("<u2")
+    return HeightMap(share.shape[1], share.shape[0], steps.tobytes(), low, high, source)
 
 
 class Field(NamedTuple):
@@ -125,6 +132,9 @@ def meet_field(field: Field, origin: Array, way: Array, seconds: Array, factor: 
 
 
 def _probed(field: Field, origin: Array, way: Array, seconds: Array, factor: Array) -> Array:
+    if len(origin) > _PROBED_AT_ONCE:
+        parts = [slice(k, k + _PROBED_AT_ONCE) for k in range(0, len(origin), _PROBED_AT_ONCE)]
+        return np.concatenate([_probed(field, origin[k], way[k], seconds[k], factor[k]) for k in parts])
     reach = 2.0 * float(np.hypot(field.width, field.depth)) / np.sqrt((way * way).sum(axis=1))
     steps = np.linspace(-1.0, 1.0, 2 * _PROBES + 1)[None, :] * reach[:, None]
 
@@ -146,7 +156,7 @@ def _probed(field: Field, origin: Array, way: Array, seconds: Array, factor: Arr
     return np.where(np.isfinite(nearness[rows, k]), 0.5 * (low + high), np.nan)
 
 
-_CHUNK = 2_000_000
+_CHUNK = 200_000
 
 
 def meet_mesh(corners: Array, origin: Array, way: Array) -> Hit:

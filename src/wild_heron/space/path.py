@@ -11,7 +11,9 @@ from .transform import cross, length
 Array = NDArray[np.float64]
 
 _SAMPLES = 64
-"""Samples to a piece, for length and frames."""
+"""Samples to a piece, for length and frames; fewer where there are many pieces, down to"""
+_FEWEST = 8
+_MANY_SAMPLES = 8_192
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(5)
 
 
@@ -73,7 +75,7 @@ class Track:
         self.closed = is_closed(curve)
         self._pieces = pieces(curve)
         self._round = curve if isinstance(curve, CirclePath | EllipsePath) else None
-        count = len(self._pieces) * _SAMPLES
+        count = len(self._pieces) * min(_SAMPLES, max(_FEWEST, _MANY_SAMPLES // len(self._pieces)))
         self._u = np.linspace(0.0, 1.0, count + 1)
         step = 1.0 / count
         speeds = length(self.derivative(self._u[:-1, None] + step * 0.5 * (1.0 + _NODES)[None]))

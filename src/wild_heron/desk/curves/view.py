@@ -13,6 +13,7 @@ from ...scene.edits import KeyRef
 from ..document import Document
 from ..lanes.axis import LABELS, RULER, TimeAxis
 from ..lanes.ruler import Ruler
+from ..unexpected import painted
 from .dragging import Grabbed, HandleSpot, drag_handle, drag_keys, drag_speeds
 from .painting import CurvesPainter
 from .scale import Shown, ValueAxis, curves_of, drawn, framing
@@ -174,6 +175,7 @@ class CurvesView(QWidget):
 
     # Painting
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -16,6 +16,7 @@ from ...scene import Scene, SceneError
 from ..document import Document
 from ..panel import label
 from ..theme import REED, RUST
+from ..unexpected import reports
 
 Held = Mapping[float, Pixels]
 """Frames that need not be drawn, (H, W, 4) uint8."""
@@ -39,7 +40,8 @@ class _Runner(QThread):
             self.ended.emit(finished, "")
         except (FileError, RenderError, SceneError) as problem:
             self.ended.emit(False, str(problem))
-        except Exception as problem:
+        except Exception as problem:  # A thread must not take the program with it.
+            reports.report(problem)
             self.ended.emit(False, f"{self._job.path}: could not be written: {problem}. Nothing was left behind.")
 
 

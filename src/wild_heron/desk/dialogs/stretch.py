@@ -12,6 +12,7 @@ from ..document import Document
 from ..number_field import NumberField
 from ..panel import label
 from ..theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour, font
+from ..unexpected import painted, reports
 
 _FACTOR = ChannelSpec("factor", "factor", "factor", 2.0, 1.0, 16.0, 0.1)
 _MISSING = "#8f6fc4"
@@ -34,6 +35,9 @@ class _Runner(QThread):
             self.result = measure(*self._arguments, self.progressed.emit, lambda: self.cancelled)
         except (RenderError, KeyError, ValueError, OSError) as problem:
             self.problem = str(problem)
+        except Exception as problem:  # A thread must not take the program with it.
+            reports.report(problem)
+            self.problem = "It could not be measured."
 
 
 class _Graph(QWidget):
@@ -57,6 +61,7 @@ class _Graph(QWidget):
     def _room(self) -> QRectF:
         return QRectF(self.rect()).adjusted(40, 8, -10, -20)
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

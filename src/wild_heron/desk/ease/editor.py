@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 from ...motion.easing import unit_ease
 from ...scene import Bezier, Handles, Hold, Span, Steps
 from ..theme import AMBER, DEEP, LINE, RAISED, SOFT, TEXT, colour, font
+from ..unexpected import painted
 from .tiles import phase, points
 
 _BELOW, _ABOVE = -0.4, 1.4
@@ -111,6 +112,7 @@ class EaseEditor(QWidget):
 
     # Painting
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton
 from ...motion import sample_ease
 from ...scene import Flow, Span, span_label
 from ..theme import AMBER, DEEP, HOVER, LINE, RAISED, REED, SOFT, TEXT, colour, font
+from ..unexpected import painted
 
 _SECONDS = 1.6
 _REST = 0.5
@@ -42,6 +43,7 @@ class EaseTile(QAbstractButton):
         self.setAccessibleName(span_label(span))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

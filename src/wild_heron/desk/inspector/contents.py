@@ -1,13 +1,14 @@
 """Rows of what can be seen: pictures and cards, logos, models."""
 
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QMenu, QToolButton
 
 from ...evaluate.arranging import set_anchor, values_for_size
+from ...files.errors import FileError
 from ...scene import (
     AnyNode,
     Gradient,
@@ -16,6 +17,7 @@ from ...scene import (
     ModelFile,
     Movie,
     Picture,
+    SceneError,
     Sequence,
     Solid,
     Text,
@@ -26,6 +28,9 @@ from ..number_field import NumberField
 from ..panel import label
 from ..property_fields import FamilyField, Property, WordsField
 from .rows import Rows, spec, word_button
+
+if TYPE_CHECKING:
+    from ...files.reader import Reader
 
 _PIXELS = ChannelSpec("size", "size", "pixels", 100.0, 0.01, 1e7, 1.0)
 _ENDS = [("hold", "then hold"), ("loop", "then loop"), ("swing", "back and forth"), ("nothing", "then nothing")]
@@ -202,7 +207,7 @@ def text_rows(rows: Rows, node: AnyNode) -> None:
     def text(name: str, field: str, turn: Any = lambda value: value) -> Property:
         def put(node: AnyNode, value: Any) -> AnyNode:
             changed = msgspec.structs.replace(getattr(node, holder), **{field: turn(value)})
-            return fitted_to_text(node, holder, changed)
+            return fitted_to_text(rows.document.reader, node, holder, changed)
 
         return rows.property(name, lambda node: getattr(getattr(node, holder), field), put)
 
@@ -226,11 +231,12 @@ def text_rows(rows: Rows, node: AnyNode) -> None:
     )
 
 
-def fitted_to_text(node: AnyNode, holder: str, text: Text) -> AnyNode:
-    """A node with other words, as large as they are."""
-    from ...files.lettering import lettering
-
-    set_ = lettering(text)
+def fitted_to_text(reader: "Reader", node: AnyNode, holder: str, text: Text) -> AnyNode:
+    """A node with other words, as large as they are. SceneError where they cannot be set."""
+    try:
+        set_ = reader.text_size(text)
+    except FileError as problem:
+        raise SceneError(str(problem)) from problem
     return msgspec.structs.replace(node, **{holder: text, "width": set_.width, "height": set_.height})
 
 
@@ -286,12 +292,10 @@ def model_rows(rows: Rows, node: Model) -> None:
 def _animation_rows(rows: Rows, shape: ModelFile) -> None:
     def menu(button: QToolButton) -> None:
         from ...files.artwork import resolve
-        from ...files.errors import FileError
-        from ...files.gltf import read_model
 
         names: list[str] = []
         try:
-            names = list(read_model(resolve(rows.document.base, shape.source)).animations)
+            names = list(rows.document.reader.model(resolve(rows.document.base, shape.source)).animations)
         except FileError as problem:
             rows.document.say(str(problem), True)
         choices = QMenu(button)

@@ -24,6 +24,7 @@ from ..channel_field import ChannelField
 from ..document import Document
 from ..panel import icon_button, label
 from ..theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
+from ..unexpected import painted
 from .binds import bind_rows, is_turned
 from .camera import camera_rows
 from .contents import logo_rows, model_rows, picture_rows, text_rows
@@ -48,6 +49,7 @@ class _Chip(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(16, 16)
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -17,6 +17,7 @@ from ..panel import label
 from ..property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
 from ..recording import key_now
 from ..theme import AMBER, RAISED, RUST, TEXT, colour, font
+from ..unexpected import painted
 
 
 class KeyDot(QAbstractButton):
@@ -30,6 +31,7 @@ class KeyDot(QAbstractButton):
         self.setToolTip("Key this row at the playhead, or delete its keys here")
         self.setAccessibleName("Key this row")
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

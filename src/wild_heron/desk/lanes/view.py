@@ -22,6 +22,7 @@ from ...scene import Scene
 from ...scene.edits import KeyRef
 from ..document import Document
 from ..theme import AMBER, PANEL, colour
+from ..unexpected import painted
 from .axis import LABELS, ROW, RULER, TimeAxis
 from .dots import toggle
 from .key_drag import Grabbed, KeyDrag
@@ -152,6 +153,7 @@ class LanesView(QWidget):
 
     # Painting
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         # Everything but the playhead is kept as a picture, so that playing repaints one line.
         document = self.document

@@ -14,6 +14,7 @@ from ...scene.channels import ROTATION
 from ..document import Document
 from ..render_link import RenderLink, Wish
 from ..theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
+from ..unexpected import painted
 from .photo_match import PhotoMatch
 
 _MARGIN = 14
@@ -58,12 +59,13 @@ class MatchView(QWidget):
         """Show a projection's photograph over the set."""
         from ...files.artwork import resolve
         from ...files.errors import FileError
-        from ...files.images import read_picture
 
         self.photo.begin(node)
         self._picture = self._image = None
         try:
-            pixels = np.ascontiguousarray(read_picture(resolve(self._document.base, node.source), limit=_PHOTO_SIDE))
+            pixels = np.ascontiguousarray(
+                self._document.reader.picture(resolve(self._document.base, node.source), _PHOTO_SIDE)
+            )
             height, width = pixels.shape[:2]
             self._picture = QImage(
                 pixels.data, width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied
@@ -121,6 +123,7 @@ class MatchView(QWidget):
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.ask()
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), colour(SURROUND))

@@ -15,10 +15,12 @@ from ..actions import ActionTable
 from ..document import Document
 from ..number_field import NumberField
 from ..panel import Panel, label
+from ..plain_text import as_plain
 from ..playback import Playback
 from ..quantities import format_number
 from ..render_link import RenderLink
 from ..theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font, laid_out
+from ..unexpected import painted
 from .match_panel import MatchPanel
 from .moves import MOVE_NAMES, CameraMoves
 from .view import LensView
@@ -212,6 +214,7 @@ class Readings(QWidget):
         width = (self.width() - 34.0) / len(self._TIPS)
         return QRectF(20.0 + index * width, 0.0, width - 8.0, float(self.height()))
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), colour(PANEL))
@@ -228,7 +231,7 @@ class Readings(QWidget):
         if isinstance(event, QHelpEvent):
             for index, tip in enumerate(self._TIPS.values()):
                 if self._column(index).contains(event.pos().toPointF()):
-                    QToolTip.showText(event.globalPos(), tip, self)
+                    QToolTip.showText(event.globalPos(), as_plain(tip), self)
                     return True
         return super().event(event)
 

@@ -24,6 +24,7 @@ from ..document import Document
 from ..preview_cache import PreviewCache
 from ..render_link import RenderLink, Wish
 from ..theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
+from ..unexpected import painted
 from .comparison import Comparison
 from .ghosts import Ghosts
 from .moves import CameraMoves
@@ -190,6 +191,7 @@ class LensView(QWidget):
 
     # Painting
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), colour(SURROUND))
@@ -215,8 +217,9 @@ class LensView(QWidget):
             p.setPen(QPen(colour(AMBER), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(rect.adjusted(-2, -2, 2, 2))
-        if self._link.problems and any(node in self._document.scene for node in self._link.problems):
-            self._paint_missing(p, rect)
+        problems = self._document.problems
+        if problems:
+            self._paint_problems(p, rect, list(problems.values()))
 
     def _paint_hint(self, p: QPainter) -> None:
         p.setPen(colour(TEXT))
@@ -273,11 +276,14 @@ class LensView(QWidget):
                     other.name.split()[-1],
                 )
 
-    def _paint_missing(self, p: QPainter, rect: QRectF) -> None:
-        count = sum(node in self._document.scene for node in self._link.problems)
-        text = f"{count} file{'' if count == 1 else 's'} could not be read. Set ▸ Find missing files"
+    def _paint_problems(self, p: QPainter, rect: QRectF, problems: list[str]) -> None:
+        """What is wrong with the first node that something is wrong with, and how many more there are."""
+        more = f"  And {len(problems) - 1} more, marked in the Rig." if len(problems) > 1 else ""
         p.setFont(font(11, QFont.Weight.Medium))
-        width = p.fontMetrics().horizontalAdvance(text) + 20
+        metrics = p.fontMetrics()
+        room = int(rect.width()) - 36 - metrics.horizontalAdvance(more)
+        text = metrics.elidedText(problems[0], Qt.TextElideMode.ElideMiddle, max(room, 60)) + more
+        width = metrics.horizontalAdvance(text) + 20
         box = QRectF(rect.left() + 8, rect.bottom() - 30, width, 22)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(colour(RUST))

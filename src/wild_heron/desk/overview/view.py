@@ -14,6 +14,7 @@ from ...scene.channels import POSITION
 from ..document import Document
 from ..render_link import RenderLink, Wish
 from ..theme import DEEP, SKY, TEXT, colour, font
+from ..unexpected import painted
 from .eye import Eye
 from .gizmo import Handle, handle_at, handles, moved_by
 from .painting import MotionPath, OverviewPainter, body_corners, has_body, motion_path
@@ -166,6 +167,7 @@ class OverviewView(QWidget):
             return []
         return handles(node, self._document.here, self.eye, self.width(), self.height())
 
+    @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         if self._image is None:

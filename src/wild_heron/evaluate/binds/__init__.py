@@ -1,7 +1,5 @@
 """Binds, each solved in the same frame as what it depends on."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -21,14 +19,12 @@ from ...scene import (
 from ...space.rotation import slerp
 from ...space.transform import compose, decompose
 from . import aiming, following, placing, riding, rolling
-
-if TYPE_CHECKING:
-    from ..evaluation import Evaluation
+from .surroundings import Surroundings
 
 Array = NDArray[np.float64]
 
 
-def bound(evaluation: "Evaluation", node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
+def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
     """World matrices (M, 4, 4) of a node after its bind number ``stage`` (from 1), at the bind's strength."""
     strength = evaluation.number(node, f"{bind.id}.strength")
     if len(strength) == 1 and strength[0] == 0.0:
@@ -36,7 +32,7 @@ def bound(evaluation: "Evaluation", node: AnyNode, bind: Bind, stage: int, world
     return _mixed(world, _solved(evaluation, node, bind, stage, world), strength)
 
 
-def _solved(evaluation: "Evaluation", node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
+def _solved(evaluation: Surroundings, node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
     match bind:
         case AimAt():
             return aiming.aimed(evaluation, node, bind, stage, world)

@@ -1,26 +1,25 @@
 """Looking at things: aims, with the horizon level and off the middle of the frame, and pictures that face a camera."""
 
-from typing import TYPE_CHECKING
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...scene import AimAt, AnyNode, Camera, FaceCamera, Projection
+from ...scene import AimAt, AnyNode, Camera, FaceCamera, Projection, Scene
 from ...scene.channels import FOCAL, ROTATION
-from ...scene.dependencies import Part, pose, spot
-from ...space.aim import POLE_CONE, heading, level_frame, steady_headings, unit_directions
+from ...scene.dependencies import Part, excerpt, pose, spot
+from ...scene.lookup import nodes_by_id
+from ...space.aim import POLE_CONE, Course, course_grid, heading, level_frame, steady_headings, unit_directions
 from ...space.lens import focal_pixels
 from ...space.rotation import matrix_to_quaternion, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, length, rigid
 from .rows import dot, rows, with_rotation
-
-if TYPE_CHECKING:
-    from ..evaluation import Evaluation
+from .surroundings import Elsewhere, Surroundings, in_blocks
 
 Array = NDArray[np.float64]
 
 
-def target_of(evaluation: "Evaluation", node: AnyNode, bind: AimAt) -> Array:
+def target_of(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array:
     """What an aim looks at: points (N, 3), or (1, 3) where it never moves."""
     if bind.targets:
         total = evaluation.spot_of(bind.targets[0])
@@ -31,7 +30,7 @@ def target_of(evaluation: "Evaluation", node: AnyNode, bind: AimAt) -> Array:
     return point if node.carrier is None else apply(evaluation.pose_of(node.carrier), point)
 
 
-def _upright(evaluation: "Evaluation", bind: AimAt) -> Array:
+def _upright(evaluation: Surroundings, bind: AimAt) -> Array:
     """Axes (N, 3, 3) of what is level: the world's, or those of the aim's up node."""
     if bind.up is None:
         return np.eye(3)[None]
@@ -44,26 +43,22 @@ def _seen_from(axes: Array, vector: Array) -> Array:
     return np.stack([dot(axes[:, :, k], vector) for k in range(3)], axis=1)
 
 
-def _directions(evaluation: "Evaluation", node: AnyNode, bind: AimAt, origin: Array) -> Array:
+def _directions(evaluation: Surroundings, node: AnyNode, bind: AimAt, origin: Array) -> Array:
     origin, target = rows(origin, target_of(evaluation, node, bind))
     return _seen_from(_upright(evaluation, bind), unit_directions(target - origin))
 
 
-def aimed(evaluation: "Evaluation", node: AnyNode, bind: AimAt, stage: int, world: Array) -> Array:
+def aimed(evaluation: Surroundings, node: AnyNode, bind: AimAt, stage: int, world: Array) -> Array:
     """The node turned to its aim; it becomes rigid, as a lens is."""
     origin = world[:, :3, 3]
     direction = _directions(evaluation, node, bind, origin)
-    settings = evaluation.scene.settings
 
-    def directions_at(grid: Array) -> Array:
-        from ..evaluation import Evaluation
+    def course() -> Course:
+        nodes = nodes_by_id(evaluation.scene)
+        parts = tuple(_needed(nodes, node, bind, stage))
+        return _course(evaluation.elsewhere, excerpt(evaluation.scene, parts), node.id, bind, stage)
 
-        scene = evaluation.scene
-        elsewhere = Evaluation(scene, grid, needed_by_aim(scene.node, node, bind, stage))
-        there = elsewhere._parts[node.id, stage - 1][:, :3, 3]
-        return np.broadcast_to(_directions(elsewhere, node, bind, there), (len(grid), 3))
-
-    headings = steady_headings(direction, evaluation.frames, directions_at, settings.first, settings.last)
+    headings = steady_headings(direction, evaluation.frames, course)
     roll = np.radians(evaluation.number(node, ROTATION[2]))
     direction, headings, roll, origin = rows(direction, headings, roll, origin)
     offset = _frame_offset(evaluation, node, bind)
@@ -79,11 +74,25 @@ def aimed(evaluation: "Evaluation", node: AnyNode, bind: AimAt, stage: int, worl
     return out
 
 
-def needed_by_aim(node_of, node: AnyNode, bind: AimAt, stage: int) -> list[Part]:  # type: ignore[no-untyped-def]
+@lru_cache(maxsize=128)
+def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, bind: AimAt, stage: int) -> Course:
+    """The directions of an aim over the whole scene."""
+    nodes = nodes_by_id(scene)
+    node = nodes[node_id]
+    grid = course_grid(scene.settings.first, scene.settings.last)
+
+    def read(there: Surroundings) -> tuple[Array, ...]:
+        return (_directions(there, node, bind, there.part((node_id, stage - 1))[:, :3, 3]),)
+
+    (path,) = in_blocks(elsewhere, scene, grid, _needed(nodes, node, bind, stage), read)
+    return Course(grid, path)
+
+
+def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, stage: int) -> list[Part]:
     """The parts of the scene that say where an aiming node is and what it aims at."""
-    parts: list[Part] = [(node.id, stage - 1), *(spot(node_of(each)) for each in bind.targets)]
+    parts: list[Part] = [(node.id, stage - 1), *(spot(nodes[each]) for each in bind.targets)]
     if bind.up is not None:
-        parts.append(pose(node_of(bind.up)))
+        parts.append(pose(nodes[bind.up]))
     return parts
 
 
@@ -91,7 +100,7 @@ def _turned(axes: Array, vector: Array) -> Array:
     return np.stack([dot(axes[:, k, :], vector) for k in range(3)], axis=1)
 
 
-def _frame_offset(evaluation: "Evaluation", node: AnyNode, bind: AimAt) -> Array | None:
+def _frame_offset(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array | None:
     """Where in the frame the target belongs, as rays (N, 3) of the lens; None for the middle."""
     if not isinstance(node, Camera | Projection):
         return None
@@ -152,7 +161,7 @@ def _off_centre(direction: Array, headings: Array, roll: Array, origin: Array, r
     return np.where(whole, exact, mixed)
 
 
-def facing(evaluation: "Evaluation", node: AnyNode, bind: FaceCamera, world: Array) -> Array:
+def facing(evaluation: Surroundings, node: AnyNode, bind: FaceCamera, world: Array) -> Array:
     """The node turned so that its +Z points at the camera, its scale kept and its z angle as a roll."""
     origin, eye = rows(world[:, :3, 3], evaluation.spot_of(bind.camera))
     # A frame looks down its −Z, so one that looks away from the camera shows it its front.

@@ -1,7 +1,7 @@
 """Following a moving node: between two distances, from behind or along a direction, with a lag."""
 
 from functools import lru_cache
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,9 +12,7 @@ from ...scene.dependencies import excerpt, spot
 from ...space.transform import length
 from .grids import Grid, grid_for
 from .rows import moved_to, rows, unit
-
-if TYPE_CHECKING:
-    from ..evaluation import Evaluation
+from .surroundings import Elsewhere, Surroundings, in_blocks
 
 Array = NDArray[np.float64]
 
@@ -30,10 +28,11 @@ class _Course(NamedTuple):
     half_life: Array
 
 
-def followed(evaluation: "Evaluation", node: AnyNode, bind: Follow, stage: int, world: Array) -> Array:
+def followed(evaluation: Surroundings, node: AnyNode, bind: Follow, stage: int, world: Array) -> Array:
     """The node where the lag has it, kept between the two distances from where the other one is now."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
-    course = _course(excerpt(evaluation.scene, ((node.id, stage),)), node.id, stage, grid)
+    scene = excerpt(evaluation.scene, ((node.id, stage),))
+    course = _course(evaluation.elsewhere, scene, node.id, stage, grid)
     left, share = grid.cell(evaluation.frames)
     place = lagged_between(
         course.wanted[left], course.wanted[left + 1], course.lagged[left], course.half_life[left + 1], share
@@ -47,27 +46,24 @@ def followed(evaluation: "Evaluation", node: AnyNode, bind: Follow, stage: int, 
     return moved_to(world, centre + unit(away) * kept[:, None])
 
 
-@lru_cache(maxsize=64)
-def _course(scene: Scene, node_id: str, stage: int, grid: Grid) -> _Course:
-    from ..evaluation import Evaluation
-
+@lru_cache(maxsize=128)
+def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, stage: int, grid: Grid) -> _Course:
     node = scene.node(node_id)
     bind = node.binds[stage - 1]
     assert isinstance(bind, Follow)
-    frames = grid.frames
-    there = Evaluation(scene, frames, [spot(scene.node(bind.node))])
-    count = len(frames)
+    names = tuple(f"{bind.id}.{name}" for name in ("turn", "rise", "nearest", "farthest", "half_life"))
 
-    def number(name: str) -> Array:
-        return np.broadcast_to(there.number(node, f"{bind.id}.{name}"), (count,))
+    def read(there: Surroundings) -> tuple[Array, ...]:
+        return there.spot_of(bind.node), there.vector(node, names)
 
-    target = np.broadcast_to(there.spot_of(bind.node), (count, 3))
-    turn = np.radians(number("turn")) + (_behind(target) if bind.way == "behind" else 0.0)
-    rise = np.radians(number("rise"))
+    target, numbers = in_blocks(elsewhere, scene, grid.frames, [spot(scene.node(bind.node))], read)
+    turn, rise, nearest, farthest, half_life = numbers.T
+    turn = np.radians(turn) + (_behind(target) if bind.way == "behind" else 0.0)
+    rise = np.radians(rise)
     way = np.stack([np.sin(turn) * np.cos(rise), np.sin(rise), np.cos(turn) * np.cos(rise)], axis=1)
-    distance = 0.5 * (number("nearest") + np.maximum(number("nearest"), number("farthest")))
+    distance = 0.5 * (nearest + np.maximum(nearest, farthest))
     wanted = target + way * distance[:, None]
-    half_life = number("half_life") * scene.settings.rate.fps
+    half_life = half_life * scene.settings.rate.fps
     return _Course(wanted, lagged(wanted, half_life), half_life)
 
 

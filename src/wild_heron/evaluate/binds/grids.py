@@ -12,6 +12,8 @@ Array = NDArray[np.float64]
 PRE_ROLL_SECONDS = 5.0
 """How long before the scene's first frame what remembers starts, at rest."""
 _BLOCK = 120
+BEYOND = 20_000
+"""How many frames beyond the scene's last what remembers goes on; then it stays as it is."""
 
 
 class Grid(NamedTuple):
@@ -26,8 +28,8 @@ class Grid(NamedTuple):
 
     def cell(self, frames: Array) -> tuple[NDArray[np.int64], Array]:
         """The grid's frame at or before each of some frames (N,), and the share of the way to the next one. Before
-        the grid it is its start."""
-        place = np.maximum(frames - self.start, 0.0)
+        the grid it is its start, after it its end."""
+        place = np.clip(frames - self.start, 0.0, self.size - 1.0)
         left = np.minimum(np.floor(place).astype(np.int64), self.size - 2)
         return left, place - left
 
@@ -36,6 +38,7 @@ def grid_for(settings: Settings, frames: Array) -> Grid:
     """The grid that covers the scene and some frames beyond it, in blocks, so that it is the same one for most."""
     start = settings.first - round(PRE_ROLL_SECONDS * settings.rate.fps)
     # A shutter or a reading just beyond the last frame is no reason for another grid.
-    end = max(settings.last + 24.0, float(np.ceil(frames.max())) + 2.0)
+    asked = min(float(np.ceil(frames.max(initial=settings.last))) + 2.0, float(settings.last + BEYOND))
+    end = max(settings.last + 24.0, asked)
     blocks = int(np.ceil((end - start) / _BLOCK))
     return Grid(start, blocks * _BLOCK + 1)

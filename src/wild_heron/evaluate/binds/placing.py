@@ -1,7 +1,5 @@
 """Being where another node says: match, opposite, limits."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,14 +8,12 @@ from ...space.aim import heading, level_frame
 from ...space.rotation import euler_to_quaternion, matrix_to_euler, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, length
 from .rows import moved_to, rows, unit, with_rotation
-
-if TYPE_CHECKING:
-    from ..evaluation import Evaluation
+from .surroundings import Surroundings
 
 Array = NDArray[np.float64]
 
 
-def matched(evaluation: "Evaluation", node: AnyNode, bind: Match, world: Array) -> Array:
+def matched(evaluation: Surroundings, node: AnyNode, bind: Match, world: Array) -> Array:
     """Position, rotation and scale of another node taken over, axis by axis.
 
     All three axes of a rotation are taken whole, with the offset turned along; some of them as the angles of both.
@@ -39,7 +35,7 @@ def matched(evaluation: "Evaluation", node: AnyNode, bind: Match, world: Array) 
     return compose(*rows(position, quaternion, scale))
 
 
-def _matched_rotation(evaluation: "Evaluation", node: AnyNode, bind: Match, quaternion: Array, turned: Array) -> Array:
+def _matched_rotation(evaluation: Surroundings, node: AnyNode, bind: Match, quaternion: Array, turned: Array) -> Array:
     offsets = np.zeros((1, 3))
     for k, axis in enumerate("xyz"):
         if axis in bind.rotation:
@@ -57,7 +53,7 @@ def _matched_rotation(evaluation: "Evaluation", node: AnyNode, bind: Match, quat
     return euler_to_quaternion(np.where(taken, theirs + offsets, mine), node.rotation_order)
 
 
-def opposite(evaluation: "Evaluation", node: AnyNode, bind: Opposite, world: Array) -> Array:
+def opposite(evaluation: Surroundings, node: AnyNode, bind: Opposite, world: Array) -> Array:
     """Across the centre from the other node: level from it, at a distance and a height."""
     centre, other = rows(evaluation.spot_of(bind.centre), evaluation.spot_of(bind.node))
     across = unit((centre - other) * np.array([1.0, 0.0, 1.0]))
@@ -69,7 +65,7 @@ def opposite(evaluation: "Evaluation", node: AnyNode, bind: Opposite, world: Arr
     return moved_to(world, position)
 
 
-def limited(evaluation: "Evaluation", node: AnyNode, bind: Limit, world: Array) -> Array:
+def limited(evaluation: Surroundings, node: AnyNode, bind: Limit, world: Array) -> Array:
     """Distance, height or tilt kept between two ends; where they are the wrong way round, at the lower."""
     low, high = (evaluation.number(node, f"{bind.id}.{end}") for end in ("low", "high"))
     world, low, high = rows(world, low, high)

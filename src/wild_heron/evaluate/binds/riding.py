@@ -1,7 +1,6 @@
 """Riding: along a path, and over a ground."""
 
 from contextlib import suppress
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,16 +13,14 @@ from ...space.path import track
 from ...space.rotation import axis_quaternion, matrix_to_quaternion, multiply, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, cross, invert, length
 from .rows import dot, moved_to, rows, unit, with_rotation
-
-if TYPE_CHECKING:
-    from ..evaluation import Evaluation
+from .surroundings import Surroundings
 
 Array = NDArray[np.float64]
 
 _FOOTPRINT = 8
 
 
-def on_path(evaluation: "Evaluation", node: AnyNode, bind: RidePath, world: Array) -> Array:
+def on_path(evaluation: Surroundings, node: AnyNode, bind: RidePath, world: Array) -> Array:
     """On the path at its progress, and turned along it; the node's own rotation is added to that."""
     path = evaluation.node(bind.path)
     assert isinstance(path, Path)
@@ -54,7 +51,7 @@ def _carried(matrix: Array, vector: Array) -> Array:
     return np.stack([dot(matrix[:, k, :3], vector) for k in range(3)], axis=1)
 
 
-def on_ground(evaluation: "Evaluation", node: AnyNode, bind: RideGround, world: Array) -> Array:
+def on_ground(evaluation: Surroundings, node: AnyNode, bind: RideGround, world: Array) -> Array:
     """On the surface along a direction, at the height above it, tilted with the slope under the footprint.
 
     Where there is no surface that way, the node stays where it is.
@@ -94,7 +91,7 @@ def _carried_by(matrix: Array, vector: Array) -> Array:
 class _Surface:
     """A ground or model over the frames of an evaluation."""
 
-    def __init__(self, evaluation: "Evaluation", bind: RideGround) -> None:
+    def __init__(self, evaluation: Surroundings, bind: RideGround) -> None:
         self.node = evaluation.node(bind.ground)
         self.seconds = evaluation.frames / evaluation.scene.settings.rate.fps
         if isinstance(self.node, Ground):

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,17 +15,19 @@ from ...space.rotation import multiply, quaternion_to_matrix, slerp
 from ...space.transform import decompose, invert
 from .grids import Grid, grid_for
 from .rows import moved_to, with_rotation
-
-if TYPE_CHECKING:
-    from ..evaluation import Evaluation
+from .surroundings import Elsewhere, Surroundings
 
 Array = NDArray[np.float64]
 
+MOST_FRAMES = 5_000
+"""How long a ball is followed from where it falls; then it lies where it is."""
 
-def rolled(evaluation: "Evaluation", node: AnyNode, bind: DropAndRoll, stage: int, world: Array) -> Array:
+
+def rolled(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll, stage: int, world: Array) -> Array:
     """The node where it has rolled to. Until it falls it stays where it is."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
-    start, motion = simulated(excerpt(evaluation.scene, ((node.id, stage),)), node.id, stage, grid)
+    scene = excerpt(evaluation.scene, ((node.id, stage),))
+    start, motion = simulated(evaluation.elsewhere, scene, node.id, stage, grid)
     left, share = Grid(start, len(motion.positions)).cell(evaluation.frames)
     position = motion.positions[left] + (motion.positions[left + 1] - motion.positions[left]) * share[:, None]
     turned = slerp(motion.rotations[left], motion.rotations[left + 1], share)
@@ -36,7 +37,7 @@ def rolled(evaluation: "Evaluation", node: AnyNode, bind: DropAndRoll, stage: in
     return np.where((evaluation.frames < start)[:, None, None], held, out)
 
 
-def ball_of(evaluation: "Evaluation", node: AnyNode, bind: DropAndRoll) -> Ball:
+def ball_of(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll) -> Ball:
     """The ball's numbers at the evaluation's first frame."""
 
     def number(name: str) -> float:
@@ -46,21 +47,19 @@ def ball_of(evaluation: "Evaluation", node: AnyNode, bind: DropAndRoll) -> Ball:
 
 
 @lru_cache(maxsize=32)
-def simulated(scene: Scene, node_id: str, stage: int, grid: Grid) -> tuple[int, Rolled]:
+def simulated(elsewhere: Elsewhere, scene: Scene, node_id: str, stage: int, grid: Grid) -> tuple[int, Rolled]:
     """The frame it falls from, and its motion from there to the end of a grid."""
-    from ..evaluation import Evaluation
-
     node = scene.node(node_id)
     bind = node.binds[stage - 1]
     assert isinstance(bind, DropAndRoll)
-    still = Evaluation(scene, np.array([float(scene.settings.first)]), [])
+    still = elsewhere(scene, np.array([float(scene.settings.first)]), [])
     start = round(float(still.number(node, f"{bind.id}.start")[0]))
-    count = max(grid.start + grid.size - start, 2)
+    count = min(max(grid.start + grid.size - start, 2), MOST_FRAMES)
     frames = start + np.arange(count, dtype=np.float64)
     others = [each for each in (bind.ground, *bind.walls) if each is not None]
-    here = Evaluation(scene, frames, [(node_id, stage - 1), *((each, len(scene.node(each).binds)) for each in others)])
+    here = elsewhere(scene, frames, [(node_id, stage - 1), *((each, len(scene.node(each).binds)) for each in others)])
     push = here.vector(node, tuple(f"{bind.id}.push.{axis}" for axis in "xyz"))[0]
-    at = here._parts[node_id, stage - 1][0, :3, 3]
+    at = here.part((node_id, stage - 1))[0, :3, 3]
     slope, walls = _slope(here, bind), _walls(here, bind)
     moving = any(len(here.content_of(each)) > 1 for each in others) or _flows(here, bind)
     fps = scene.settings.rate.fps
@@ -72,7 +71,7 @@ def _plain(vector: Array) -> Vector:
     return x, y, z
 
 
-def _flows(here: "Evaluation", bind: DropAndRoll) -> bool:
+def _flows(here: Surroundings, bind: DropAndRoll) -> bool:
     """Whether the ground's own surface moves."""
     ground = here.node(bind.ground) if bind.ground is not None else None
     if not isinstance(ground, Ground):
@@ -81,7 +80,7 @@ def _flows(here: "Evaluation", bind: DropAndRoll) -> bool:
     return any(wave.speed != 0.0 for wave in waves) or len(here.number(ground, RELIEF)) > 1
 
 
-def _slope(here: "Evaluation", bind: DropAndRoll) -> Slope | None:
+def _slope(here: Surroundings, bind: DropAndRoll) -> Slope | None:
     """The ground below points, in plain numbers."""
     if bind.ground is None:
         return None
@@ -110,7 +109,7 @@ def _slope(here: "Evaluation", bind: DropAndRoll) -> Slope | None:
     return slope
 
 
-def _walls(here: "Evaluation", bind: DropAndRoll) -> Callable[[int], list[Wall]]:
+def _walls(here: Surroundings, bind: DropAndRoll) -> Callable[[int], list[Wall]]:
     boxes: list[list[Wall]] = []
     for each in bind.walls:
         node = here.node(each)

@@ -124,7 +124,7 @@ def move_keys(scene: Scene, refs: Iterable[KeyRef], frames_by: float) -> Scene:
 
 def merge_keys(under: Iterable[Key], over: Iterable[Key]) -> tuple[Key, ...]:
     """Both lists in order of frame; where two share a frame, the one from ``over`` stays."""
-    over = sorted(over, key=lambda key: key.frame)
+    over = _apart(sorted(over, key=lambda key: key.frame))
     frames = [key.frame for key in over]
     first, last = (frames[0] - SAME_FRAME, frames[-1] + SAME_FRAME) if frames else (0.0, 0.0)
 
@@ -135,6 +135,11 @@ def merge_keys(under: Iterable[Key], over: Iterable[Key]) -> tuple[Key, ...]:
         return at == len(frames) or abs(frames[at] - key.frame) > SAME_FRAME
 
     return tuple(sorted([*filter(free, under), *over], key=lambda key: key.frame))
+
+
+def _apart(keys: list[Key]) -> list[Key]:
+    """Keys in order of frame; of several on one frame the last stays."""
+    return [key for i, key in enumerate(keys) if i + 1 == len(keys) or keys[i + 1].frame - key.frame > SAME_FRAME]
 
 
 def set_spans(scene: Scene, refs: Iterable[KeyRef], span: Span) -> Scene:

@@ -6,6 +6,7 @@ import msgspec
 
 from ..model import Channel, Scene, Settings
 from ..rates import Rate
+from .keys import merge_keys
 
 
 def change_settings(scene: Scene, settings: Settings) -> Scene:
@@ -25,7 +26,7 @@ def change_rate(scene: Scene, rate: Rate, keep: Literal["frames", "seconds"]) ->
     factor = float(ratio)
 
     def retimed(channel: Channel) -> Channel:
-        keys = tuple(msgspec.structs.replace(key, frame=key.frame * factor) for key in channel.keys)
+        keys = merge_keys((), [msgspec.structs.replace(key, frame=key.frame * factor) for key in channel.keys])
         return msgspec.structs.replace(channel, keys=keys)
 
     nodes = tuple(

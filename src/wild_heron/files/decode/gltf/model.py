@@ -1,17 +1,16 @@
 """What a glTF file shows: parts with their materials, the nodes they hang on, and animations."""
 
 import io
-from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...space.mesh import Mesh, smooth_normals
-from ...space.rotation import quaternion_to_matrix
-from ..errors import FileError
+from ....space.mesh import Mesh, smooth_normals
+from ...contents import Material, ModelContents, Part, RestPose, Track
+from ...errors import FileError
 from ..images import read_stream
-from .animation import Track
+from ..source import Source
 from .buffers import Buffers, refuse
 
 Array = NDArray[np.float64]
@@ -19,89 +18,19 @@ Array = NDArray[np.float64]
 _READABLE = {"KHR_materials_unlit", "KHR_mesh_quantization", "KHR_texture_transform", "KHR_materials_emissive_strength"}
 _MAX_NODES = 20_000
 _TEXTURE_SIDE = 8192
+_MAX_TEXTURES = 256
+_FARTHEST = 1e9
 
 
-class Material(NamedTuple):
-    """Base colour (r, g, b, a), the texture's number or None, and how it is drawn. ``cutoff``: alpha below it is
-    not drawn."""
-
-    colour: tuple[float, float, float, float] = (0.72, 0.7, 0.64, 1.0)
-    texture: int | None = None
-    blend: bool = False
-    cutoff: float = 0.0
-    double_sided: bool = False
-    unlit: bool = False
-
-
-class Part(NamedTuple):
-    """A mesh in one material, hanging on a node."""
-
-    mesh: Mesh
-    material: Material
-    node: int
-
-
-class ModelContents(NamedTuple):
-    """A read model. ``nodes`` are (parent or −1, translation, quaternion, scale, matrix or None), parents first."""
-
-    parts: tuple[Part, ...]
-    textures: tuple[NDArray[np.uint8], ...]
-    nodes: tuple[tuple[int, Array, Array, Array, Array | None], ...]
-    animations: dict[str, tuple[Track, ...]]
-
-    def length(self, animation: str) -> float:
-        """How long an animation is, in seconds."""
-        return max((float(track.times[-1]) for track in self.animations.get(animation, ())), default=0.0)
-
-    def poses(self, animation: str = "", seconds: float = 0.0) -> Array:
-        """Matrices (K, 4, 4) of all nodes in the model's space, at a time of an animation."""
-        moved: dict[tuple[int, str], Array] = {
-            (track.node, track.path): track.at(seconds) for track in self.animations.get(animation, ())
-        }
-        out = np.zeros((len(self.nodes), 4, 4))
-        for number, (parent, translation, rotation, scale, matrix) in enumerate(self.nodes):
-            local = np.eye(4)
-            if matrix is not None and not any((number, path) in moved for path in ("translation", "rotation", "scale")):
-                local = matrix
-            else:
-                turn = quaternion_to_matrix(moved.get((number, "rotation"), rotation)[None])[0]
-                local[:3, :3] = turn * moved.get((number, "scale"), scale)
-                local[:3, 3] = moved.get((number, "translation"), translation)
-            out[number] = local if parent < 0 else out[parent] @ local
-        return out
-
-    def bounds(self) -> tuple[Array, Array]:
-        """Lowest and highest corner (3,) at rest."""
-        poses = self.poses()
-        corners = [
-            part.mesh.positions @ poses[part.node, :3, :3].T + poses[part.node, :3, 3]
-            for part in self.parts
-            if len(part.mesh.positions)
-        ]
-        points = np.concatenate(corners) if corners else np.zeros((1, 3))
-        return points.min(axis=0), points.max(axis=0)
-
-
-def read_model(path: Path) -> ModelContents:
+def read_model(file: Source) -> ModelContents:
     """Read a ``.glb`` or ``.gltf`` file. FileError says what cannot be read and what to do."""
-    buffers = Buffers(path)
+    buffers = Buffers(file)
     try:
         return _contents(buffers)
     except FileError:
         raise
-    except (KeyError, ValueError, TypeError, AttributeError, IndexError, OverflowError, MemoryError) as problem:
-        raise refuse(path, f"is not glTF as it should be: {problem!r}.") from problem
-
-
-def model_files(path: Path) -> list[Path]:
-    """The files beside a model that it is made of as well."""
-    buffers = Buffers(path)
-    for name in ("buffers", "images"):
-        for item in buffers.items(name):
-            uri = item.get("uri")
-            if isinstance(uri, str) and not uri.startswith("data:"):
-                buffers.beside(uri)
-    return buffers.side_files
+    except (LookupError, ValueError, TypeError, AttributeError, ArithmeticError) as problem:
+        raise refuse(file.path, f"is not glTF as it should be: {problem!r}.") from problem
 
 
 def _contents(buffers: Buffers) -> ModelContents:
@@ -114,13 +43,13 @@ def _contents(buffers: Buffers) -> ModelContents:
     parts: list[Part] = []
     for index in order:
         node = buffers.item("nodes", index)
-        matrix = np.array(node["matrix"], dtype=np.float64).reshape(4, 4).T if "matrix" in node else None
+        matrix = _numbers(node["matrix"], 16).reshape(4, 4).T.copy() if "matrix" in node else None
         nodes.append(
-            (
+            RestPose(
                 place.get(parents.get(index, -1), -1),
-                np.array(node.get("translation", (0, 0, 0)), dtype=np.float64),
-                np.array(node.get("rotation", (0, 0, 0, 1)), dtype=np.float64),
-                np.array(node.get("scale", (1, 1, 1)), dtype=np.float64),
+                _numbers(node.get("translation", (0, 0, 0)), 3),
+                _numbers(node.get("rotation", (0, 0, 0, 1)), 4),
+                _numbers(node.get("scale", (1, 1, 1)), 3),
                 matrix,
             )
         )
@@ -131,8 +60,18 @@ def _contents(buffers: Buffers) -> ModelContents:
                     parts.append(Part(mesh, _material(buffers, primitive.get("material")), place[index]))
     if not parts:
         raise refuse(buffers.path, "holds no triangles.")
-    images = tuple(_image(buffers, k) for k in range(len(buffers.items("images"))))
+    count = len(buffers.items("images"))
+    if count > _MAX_TEXTURES:
+        raise refuse(buffers.path, f"has {count} pictures; up to {_MAX_TEXTURES} work.")
+    images = tuple(_image(buffers, k) for k in range(count))
     return ModelContents(tuple(parts), images, tuple(nodes), _animations(buffers, place))
+
+
+def _numbers(values: object, count: int) -> Array:
+    found = np.array(values, dtype=np.float64)
+    if found.shape != (count,) or not np.abs(found).max() < _FARTHEST:
+        raise ValueError(f"{count} numbers are needed where something else stands")
+    return found
 
 
 def _hierarchy(buffers: Buffers) -> tuple[list[int], dict[int, int]]:
@@ -171,8 +110,8 @@ def _mesh(buffers: Buffers, primitive: dict[str, Any]) -> Mesh | None:
     run = indices.astype(np.int64)
     if len(run) and (run.min() < 0 or run.max() >= count):
         raise refuse(buffers.path, "has faces of corners that it does not hold.")
-    if not np.isfinite(positions).all():
-        raise refuse(buffers.path, "has corners that are not finite numbers.")
+    if len(positions) and not np.abs(positions).max() < _FARTHEST:
+        raise refuse(buffers.path, "has corners that are no numbers, or too far away.")
     if mode == 4:
         corners = run[: len(run) // 3 * 3].reshape(-1, 3)
     elif mode == 5:
@@ -219,7 +158,7 @@ def _material(buffers: Buffers, index: object) -> Material:
 def _image(buffers: Buffers, index: int) -> NDArray[np.uint8]:
     image = buffers.item("images", index)
     data = buffers.bytes_of(str(image["uri"])) if "uri" in image else buffers.view(image.get("bufferView"))
-    return read_stream(buffers.path, io.BytesIO(data), _TEXTURE_SIDE)
+    return read_stream(buffers.file, io.BytesIO(data), _TEXTURE_SIDE)
 
 
 def _animations(buffers: Buffers, place: dict[int, int]) -> dict[str, tuple[Track, ...]]:
@@ -238,7 +177,14 @@ def _animations(buffers: Buffers, place: dict[int, int]) -> dict[str, tuple[Trac
             kind = str(sampler.get("interpolation", "LINEAR"))
             if kind == "CUBICSPLINE":
                 values = values.reshape(len(times), 3, -1)
-            if not len(times) or len(values) != len(times) or not (np.diff(times) >= 0).all():
+            wide = values.shape[-1] if values.ndim > 1 else 0
+            if (
+                not len(times)
+                or len(values) != len(times)
+                or wide != (4 if path == "rotation" else 3)
+                or not (np.diff(times) >= 0).all()
+                or not (np.abs(values).max() < _FARTHEST and np.abs(times).max() < _FARTHEST)
+            ):
                 raise refuse(buffers.path, f"has an animation “{name}” whose keys are out of order.")
             tracks.append(Track(place[int(node)], path, times, values, kind))
         while name in found:

@@ -2,7 +2,7 @@
 
 import io
 import re
-from pathlib import Path
+import xml.etree.ElementTree as ET
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -10,17 +10,20 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import LineString, MultiPolygon
 
-from ..scene import ImageFile, Text
-from ..space.extrude import as_polygons, filled
-from .errors import FileError
-from .images import read_svg_text
+from ...scene import ImageFile, Text
+from ...scene.artwork import rgb
+from ...space.extrude import as_polygons, filled
+from ..errors import FileError
 from .lettering import lettering
-from .svg_guard import check_svg
+from .source import Source
+from .vector import parsed, plain_tag, read_svg
 
 Array = NDArray[np.float64]
 
 _TOLERANCE = 0.1
 _MAX_SHAPES = 5000
+_NO_COLOUR = (0.7, 0.7, 0.7)
+Colour = tuple[float, float, float]
 
 
 class Outline(NamedTuple):
@@ -38,20 +41,15 @@ class Outlines(NamedTuple):
     height: float
 
 
-def outlines_of(source: ImageFile | Text, path: Path | None) -> Outlines:
+def outlines_of(source: ImageFile | Text, file: Source | None) -> Outlines:
     """The outlines of an SVG file or a text. FileError where there are none."""
     if isinstance(source, Text):
         set_ = lettering(source)
         found = [(set_.path, source.colour)]
         shapes = [(_filled(_parsed(data), False, set_.width, set_.height), rgb(colour)) for data, colour in found]
         return Outlines(_visible_parts(shapes), set_.width, set_.height)
-    assert path is not None
-    return _from_svg(path)
-
-
-def rgb(colour: str) -> tuple[float, float, float]:
-    """#rrggbb as three numbers in 0–1."""
-    return tuple(int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))  # type: ignore[return-value]
+    assert file is not None
+    return _from_svg(file)
 
 
 def _visible_parts(shapes: list[tuple[MultiPolygon, tuple[float, float, float]]]) -> tuple[Outline, ...]:
@@ -66,42 +64,47 @@ def _visible_parts(shapes: list[tuple[MultiPolygon, tuple[float, float, float]]]
     return tuple(reversed(out))
 
 
-def _from_svg(path: Path) -> Outlines:
+def _from_svg(file: Source) -> Outlines:
     import svgelements
 
-    text = read_svg_text(path)
-    check_svg(path, text)
+    root = parsed(file, read_svg(file))
+    gradients = _gradient_colours(root)
     try:
-        svg = svgelements.SVG.parse(io.StringIO(text), reify=True, ppi=96.0)
+        svg = svgelements.SVG.parse(io.StringIO(ET.tostring(root, encoding="unicode")), reify=True, ppi=96.0)
         width, height = float(svg.width or 0), float(svg.height or 0)
-        if not (width > 0 and height > 0):
-            raise ValueError("it has no size")
+        if not (0 < width <= 65_536 and 0 < height <= 65_536):
+            raise ValueError("it has no size that artwork can have")
         shapes: list[tuple[MultiPolygon, tuple[float, float, float]]] = []
         for element in svg.elements():
             if not isinstance(element, svgelements.Shape) or element.values.get("visibility") == "hidden":
                 continue
             if element.values.get("display") == "none" or len(shapes) > _MAX_SHAPES:
                 continue
-            shapes.extend(_element_shapes(svgelements, element, text, width, height))
-    except (ValueError, TypeError, AttributeError, KeyError, IndexError, RecursionError, SyntaxError) as problem:
-        raise FileError(path, f"could not be read as outlines: {problem}.", "Save it as plain SVG paths.") from problem
+            shapes.extend(_element_shapes(svgelements, element, gradients, width, height))
+    except (
+        ValueError, TypeError, AttributeError, LookupError, RecursionError, SyntaxError, ArithmeticError,
+        shapely.errors.ShapelyError,
+    ) as problem:  # fmt: skip
+        raise FileError(
+            file.path, f"could not be read as outlines: {problem}.", "Save it as plain SVG paths."
+        ) from problem
     if not shapes:
-        raise FileError(path, "has no filled shapes.", "Turn its text and strokes into paths.")
+        raise FileError(file.path, "has no filled shapes.", "Turn its text and strokes into paths.")
     return Outlines(_visible_parts(shapes), width, height)
 
 
 def _element_shapes(
-    svgelements: Any, element: Any, text: str, width: float, height: float
+    svgelements: Any, element: Any, gradients: dict[str, Colour], width: float, height: float
 ) -> list[tuple[MultiPolygon, tuple[float, float, float]]]:
     out = []
     path = svgelements.Path(element)
-    fill = _paint(element.fill, element.values.get("fill"), text)
+    fill = _paint(element.fill, element.values.get("fill"), gradients)
     if fill is not None:
         shape = _filled(path, element.values.get("fill-rule") == "evenodd", width, height)
         if not shape.is_empty:
             out.append((shape, fill))
-    stroke = _paint(element.stroke, element.values.get("stroke"), text)
-    thickness = float(element.stroke_width or 0.0)
+    stroke = _paint(element.stroke, element.values.get("stroke"), gradients)
+    thickness = min(float(element.stroke_width or 0.0), 65_536.0)
     if stroke is not None and thickness > 0.0:
         lines = [LineString(_centred(ring, width, height)) for ring in _rings(path) if len(ring) >= 2]
         drawn = as_polygons(shapely.unary_union(lines).buffer(thickness / 2)) if lines else MultiPolygon()
@@ -110,29 +113,39 @@ def _element_shapes(
     return out
 
 
-def _paint(colour: Any, written: object, text: str) -> tuple[float, float, float] | None:
+def _paint(colour: Any, written: object, gradients: dict[str, Colour]) -> Colour | None:
     """A fill's colour, of a gradient the mean of its stops; None for no fill."""
     found = re.match(r"url\(['\"]?#([^)'\"]+)", str(written or ""))
     if found:
-        return _gradient_mean(text, found.group(1))
+        return gradients.get(found.group(1), _NO_COLOUR)
     if colour is None or colour.value is None or colour.alpha == 0:
         return None
     return colour.red / 255.0, colour.green / 255.0, colour.blue / 255.0
 
 
-def _gradient_mean(text: str, name: str, depth: int = 0) -> tuple[float, float, float]:
-    block = re.search(
-        rf"<(\w*:?\w*Gradient)\b[^>]*\bid=[\"']{re.escape(name)}[\"'][^>]*?(?:/>|>(.*?)</\1>)", text, re.S
-    )
-    if block is not None:
-        stops = re.findall(r"stop-color\s*[:=]\s*[\"']?\s*#([0-9a-fA-F]{6})", block.group(2) or "")
+def _gradient_colours(root: ET.Element) -> dict[str, Colour]:
+    """The mean colour of each gradient's stops by its id; one without stops has those of the one it refers to."""
+    found: dict[str, Colour] = {}
+    other: dict[str, str] = {}
+    for element in root.iter():
+        name = element.get("id")
+        if name is None or not plain_tag(element).endswith("Gradient"):
+            continue
+        written = [f"{stop.get('stop-color', '')};{stop.get('style', '')}" for stop in element]
+        stops = [rgb(match.group(0)) for text in written if (match := re.search(r"#[0-9a-fA-F]{6}", text))]
+        link = next((value for key, value in element.attrib.items() if key.rpartition("}")[2] == "href"), "")
         if stops:
-            values = np.array([rgb(f"#{stop}") for stop in stops]).mean(axis=0)
-            return float(values[0]), float(values[1]), float(values[2])
-        other = re.search(r"href=[\"']#([^\"']+)", block.group(0))
-        if other and depth < 8:
-            return _gradient_mean(text, other.group(1), depth + 1)
-    return 0.7, 0.7, 0.7
+            red, green, blue = np.array(stops).mean(axis=0).tolist()
+            found[name] = (red, green, blue)
+        elif link.startswith("#"):
+            other[name] = link[1:]
+    for name in other:
+        at = name
+        for _ in range(8):
+            at = other.get(at, at)
+        if at in found:
+            found.setdefault(name, found[at])
+    return found
 
 
 def _parsed(data: str) -> Any:

@@ -1,14 +1,15 @@
 """Motion from outside: tables of frames, and animations of glTF files, as samples on frames."""
 
 import csv
-from pathlib import Path
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..space.transform import decompose
-from .errors import FileError, why
+from ...space.transform import decompose
+from ..contents import MotionTrack
+from ..errors import FileError
+from .gltf import read_model
+from .source import Source
 
 Array = NDArray[np.float64]
 
@@ -24,20 +25,10 @@ _NAMES = {
 }  # fmt: skip
 
 
-class MotionTrack(NamedTuple):
-    """Samples at frames (N,): positions (N, 3) in units, and angles (N, 3) about x, y, z in degrees or rotation
-    matrices (N, 3, 3), where there are any."""
-
-    frames: Array
-    positions: Array
-    angles: Array | None = None
-    rotations: Array | None = None
-
-
-def read_table(path: Path) -> MotionTrack:
+def read_table(file: Source) -> MotionTrack:
     """A table with a heading line: frame, x, y, z and, if the node turns, rx, ry, rz in degrees; separated by commas,
     semicolons or tabs. FileError names the line."""
-    rows = _rows(path)
+    path, rows = file.path, _rows(file)
     if not rows:
         raise FileError(path, "is empty.", _REMEDY)
     heads = [_NAMES.get(cell.strip().lower(), "") for cell in rows[0]]
@@ -71,13 +62,10 @@ def read_table(path: Path) -> MotionTrack:
 _REMEDY = "Its columns should be: frame, x, y, z and, if it turns, rx, ry, rz in degrees."
 
 
-def _rows(path: Path) -> list[list[str]]:
+def _rows(file: Source) -> list[list[str]]:
+    path = file.path
     try:
-        if path.stat().st_size > 64 * 1024 * 1024:
-            raise FileError(path, "is larger than any table of frames.", _REMEDY)
-        text = path.read_text(encoding="utf-8-sig")
-    except OSError as error:
-        raise FileError(path, f"could not be read: {why(error)}", "Check that you may read it.") from error
+        text = file.read(64 * 1024 * 1024, _REMEDY).decode("utf-8-sig")
     except UnicodeDecodeError:
         raise FileError(path, "is not text in UTF-8.", _REMEDY) from None
     first = text.partition("\n")[0]
@@ -91,26 +79,18 @@ def _rows(path: Path) -> list[list[str]]:
     return rows
 
 
-def animation_names(path: Path) -> dict[str, int]:
-    """The animations of a glTF file, and how many of its nodes each moves."""
-    from .gltf import read_model
-
-    contents = read_model(path)
-    return {name: len({track.node for track in tracks}) for name, tracks in contents.animations.items()}
-
-
-def read_animation(path: Path, animation: str, fps: float, start: float = 0.0) -> MotionTrack:
+def read_animation(file: Source, animation: str, fps: float, start: float = 0.0) -> MotionTrack:
     """The motion of the first node that an animation of a glTF file moves, a sample a frame. FileError where it has
     none of that name."""
-    from .gltf import read_model
-
-    contents = read_model(path)
+    contents = read_model(file)
     tracks = contents.animations.get(animation)
     if not tracks:
         known = ", ".join(f"“{name}”" for name in contents.animations) or "none"
-        raise FileError(path, f"has no animation “{animation}”.", f"It has: {known}.")
+        raise FileError(file.path, f"has no animation “{animation}”.", f"It has: {known}.")
     node = min(track.node for track in tracks)
     count = max(2, round(contents.length(animation) * fps) + 1)
+    if count > MAX_ROWS:
+        raise FileError(file.path, f"has an animation of {count} frames; up to {MAX_ROWS} work.", "Take a part of it.")
     poses = np.stack([contents.poses(animation, k / fps)[node] for k in range(count)])
     position, _, _ = decompose(poses)
     size = np.sqrt((poses[:, :3, :3] ** 2).sum(axis=1))

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import uharfbuzz as hb
 
-from ..scene import Text
+from ...scene import Text
 from . import fonts
 
 

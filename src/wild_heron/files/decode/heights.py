@@ -1,18 +1,18 @@
-"""Height maps: read from a grey picture, or taken from a model seen from above."""
-
-from pathlib import Path
+"""Heights: read from a grey picture, or taken from a model seen from above."""
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..scene import HeightMap, Model, ModelFile
-from ..space.ground import meet_mesh
-from ..space.mesh import solid
-from .artwork import resolve
-from .errors import FileError
+from ...scene import Model, ModelFile
+from ...space.ground import meet_mesh
+from ...space.mesh import solid
+from ..contents import SeenFromAbove
+from ..errors import FileError
+from ..kinds import is_vector
 from .gltf import read_model
-from .images import probe, read_picture
+from .images import opened, read_picture
+from .source import Source
 
 Array = NDArray[np.float64]
 
@@ -20,26 +20,23 @@ SIDE = 129
 """Points along the longer side of a map."""
 
 
-def heights_of_picture(path: Path, source: str, high: float = 2.0) -> HeightMap:
-    """A height map from a picture: black is 0, white is ``high`` units. FileError where it is no picture."""
-    grey = _grey(path)
+def heights_of_picture(file: Source) -> Array:
+    """A picture's brightness from 0 to 1 (rows, columns), on a coarse grid. FileError where it is no picture."""
+    grey = _grey(file)
     rows, columns = _fitted(*grey.shape)
     image = Image.fromarray(grey.astype(np.float32)).resize((columns, rows), Image.Resampling.BOX)
-    return _packed(np.asarray(image, dtype=np.float64), 0.0, high, source)
+    return np.clip(np.nan_to_num(np.asarray(image, dtype=np.float64)), 0.0, 1.0)
 
 
-def _grey(path: Path) -> Array:
+def _grey(file: Source) -> Array:
     """Brightness from 0 to 1 as (H, W), with all of a 16-bit picture's steps."""
-    probe(path)  # Says what is wrong with a file that is no picture.
-    try:
-        with Image.open(path) as image:
+    if not is_vector(file.path) and file.suffix != ".exr":
+        with opened(file, file.open()) as image:
             if image.mode.startswith("I"):
                 return np.asarray(image, dtype=np.float64) / 65535.0
             if image.mode == "F":
                 return np.clip(np.asarray(image, dtype=np.float64), 0.0, 1.0)
-    except (OSError, ValueError, Image.DecompressionBombError):
-        pass  # Not a kind that Pillow reads: EXR and SVG are.
-    pixels = read_picture(path, limit=4 * SIDE)[..., :3].astype(np.float64) / 255.0
+    pixels = read_picture(file, limit=4 * SIDE)[..., :3].astype(np.float64) / 255.0
     return np.asarray(pixels @ np.array([0.2126, 0.7152, 0.0722]))
 
 
@@ -49,30 +46,22 @@ def _fitted(rows: int, columns: int) -> tuple[int, int]:
     return max(2, round(rows * share)), max(2, round(columns * share))
 
 
-def _packed(share: Array, low: float, high: float, source: str) -> HeightMap:
-    steps = np.round(np.clip(share, 0.0, 1.0) * 65535.0).astype("<u2")
-    return HeightMap(share.shape[1], share.shape[0], steps.tobytes(), low, high, source)
-
-
-def heights_of_model(node: Model, base: Path | None) -> tuple[HeightMap, float, float, Array]:
-    """A model seen from above, in its own space: the map, its width and depth in units, and its middle (x, z).
-
-    Where there is nothing, the map is as low as the model. FileError where its file cannot be read.
-    """
+def heights_of_model(node: Model, file: Source | None) -> SeenFromAbove:
+    """A model seen from above, in its own space. Where there is nothing, it is as low as the model."""
     if isinstance(node.shape, ModelFile):
-        contents = read_model(resolve(base, node.shape.source))
+        assert file is not None
+        contents = read_model(file)
         poses = contents.poses()
         pieces = [
             (part.mesh.positions @ poses[part.node, :3, :3].T + poses[part.node, :3, 3])[part.mesh.faces]
             for part in contents.parts
             if len(part.mesh.faces)
         ]
-        source = node.shape.source
     else:
         mesh = solid(node.shape)
-        pieces, source = [mesh.positions[mesh.faces].astype(np.float64)], ""
+        pieces = [mesh.positions[mesh.faces].astype(np.float64)]
     if not pieces:
-        raise FileError(resolve(base, source), "has no surface.", "Choose another model.")
+        raise FileError(file.path if file else node.name, "has no surface.", "Choose another model.")
     corners = np.concatenate(pieces).astype(np.float64)
     low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
     width, depth = float(max(high[0] - low[0], 1e-3)), float(max(high[2] - low[2], 1e-3))
@@ -88,5 +77,6 @@ def heights_of_model(node: Model, base: Path | None) -> tuple[HeightMap, float, 
     hit = meet_mesh(corners, origin, down)
     height = np.where(np.isfinite(hit.distance), origin[:, 1] - hit.distance, low[1]).reshape(rows, columns)
     tall = float(max(high[1] - low[1], 1e-6))
-    packed = _packed((height - low[1]) / tall, float(low[1]), float(low[1] + tall), source)
-    return packed, width, depth, 0.5 * (low + high)[[0, 2]]
+    middle = 0.5 * (low + high)
+    share = np.clip((height - low[1]) / tall, 0.0, 1.0)
+    return SeenFromAbove(share, float(low[1]), float(low[1] + tall), width, depth, (float(middle[0]), float(middle[2])))

@@ -2,7 +2,7 @@
 
 import math
 
-from ..scene import Gradient, Solid, Text
+from ...scene import Gradient, Solid, Text
 from .lettering import lettering
 
 

@@ -3,20 +3,14 @@
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
-from .errors import FileError
+from ..errors import FileError
 
-MAX_ELEMENTS = 500_000
+MAX_ELEMENTS = 200_000
 MAX_DEPTH = 200
 
 
-def check_svg(path: Path, text: str) -> None:
+def check_svg(path: Path | str, root: ET.Element) -> None:
     """FileError where what a drawing unfolds to, with every ``use`` in place of what it shows, is too much."""
-    if "<use" not in text and ":use" not in text and text.count("<") < MAX_ELEMENTS:
-        return
-    try:
-        root = ET.fromstring(text)
-    except (ET.ParseError, ValueError, RecursionError):
-        return  # Whoever draws it says what is wrong with it.
     known = {element.get("id"): element for element in root.iter() if element.get("id")}
     sizes: dict[ET.Element, int] = {}
     # Depth first without recursion, each element counted once all that it shows is counted.
@@ -32,8 +26,10 @@ def check_svg(path: Path, text: str) -> None:
             continue
         if element in sizes:
             continue
-        if element in open_ or len(open_) > MAX_DEPTH:
+        if element in open_:
             raise FileError(path, "shows itself within itself.", "Check it in a vector program.")
+        if len(open_) > MAX_DEPTH:
+            raise FileError(path, "is nested too deeply.", "Take some of its groups apart.")
         open_.add(element)
         trail.append((element, True))
         trail.extend((each, False) for each in _shown(element, known))

@@ -11,14 +11,15 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import FileError, why
+from ...errors import FileError
+from ..source import Source
 
-MAX_BYTES = 2 * 1024 * 1024 * 1024
+MAX_BYTES = 512 * 1024 * 1024
 _REMEDY = "Export it anew as glTF 2.0, binary (.glb)."
 _TYPES: dict[int, Any] = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 _GLB_HEADER = 12
-_MAX_NUMBERS = 60_000_000
+_MAX_NUMBERS = 20_000_000
 
 
 def refuse(path: Path, what: str) -> FileError:
@@ -28,34 +29,23 @@ def refuse(path: Path, what: str) -> FileError:
 class Buffers:
     """Reads accessors, buffer views and images of one file. Files beside it may be used, others not."""
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
+    def __init__(self, file: Source) -> None:
+        self.path = file.path
+        self.file = file
         self._files: dict[int, bytes] = {}
-        self.side_files: list[Path] = []
-        data = self._read(path)
+        self._numbers = 0
+        data = file.read(MAX_BYTES, "Make it smaller.")
         self._binary = b""
         if data[:4] == b"glTF":
             data = self._unpacked(data)
         try:
             gltf = msgspec.json.decode(data)
-        except (msgspec.DecodeError, RecursionError) as problem:
-            raise refuse(path, f"is no glTF file: {problem}.") from problem
+        except (ValueError, RecursionError) as problem:
+            raise refuse(self.path, f"is no glTF file: {problem}.") from problem
         asset = gltf.get("asset") if isinstance(gltf, dict) else None
         if not isinstance(asset, dict) or not str(asset.get("version", "")).startswith("2."):
-            raise refuse(path, "is not glTF 2.0.")
+            raise refuse(self.path, "is not glTF 2.0.")
         self.gltf: dict[str, Any] = gltf
-
-    def _read(self, path: Path) -> bytes:
-        try:
-            if not path.is_file():
-                raise FileError(
-                    path, "was not found." if not path.exists() else "is not a plain file.", "Check the name."
-                )
-            if path.stat().st_size > MAX_BYTES:
-                raise FileError(path, "is larger than 2 GB.", "Make it smaller.")
-            return path.read_bytes()
-        except OSError as problem:
-            raise FileError(path, f"could not be read: {why(problem)}", "Check that you may read it.") from problem
 
     def _unpacked(self, data: bytes) -> bytes:
         """The JSON chunk of a binary file; the binary chunk is kept (glTF 2.0, section 4.4)."""
@@ -82,23 +72,16 @@ class Buffers:
             raise refuse(self.path, f"refers to {name} {index}, which it does not hold.")
         return found[index]
 
-    def beside(self, uri: str) -> Path:
-        """A file named by a relative address, in the model's folder or below it."""
-        name = Path(unquote(uri))
-        place = self.path.parent / name
-        if ":" in uri or name.is_absolute() or ".." in name.parts:
-            raise refuse(self.path, f"refers to “{uri}”, which does not lie beside it.")
-        if place not in self.side_files:
-            self.side_files.append(place)
-        return place
-
     def bytes_of(self, uri: str) -> bytes:
         if uri.startswith("data:"):
             try:
                 return base64.b64decode(uri.partition(",")[2], validate=False)
             except binascii.Error as problem:
                 raise refuse(self.path, f"holds data that cannot be read: {problem}.") from problem
-        return self._read(self.beside(uri))
+        name = unquote(uri)
+        if ":" in uri or Path(name).is_absolute() or ".." in Path(name).parts:
+            raise refuse(self.path, f"refers to “{uri}”, which does not lie beside it.")
+        return self.file.beside(name).read(MAX_BYTES, "Make it smaller.")
 
     def _buffer(self, index: int) -> bytes:
         if index not in self._files:
@@ -122,6 +105,9 @@ class Buffers:
         width = _WIDTHS.get(str(accessor.get("type")))
         if kind not in _TYPES or width is None or not 0 <= count * width <= _MAX_NUMBERS:
             raise refuse(self.path, f"holds accessor {index}, of a kind that cannot be read.")
+        self._numbers += count * width
+        if self._numbers > _MAX_NUMBERS:
+            raise refuse(self.path, f"holds more than {_MAX_NUMBERS // 1_000_000} million numbers.")
         if accessor.get("bufferView") is None:
             values = np.zeros((count, width))
         else:
@@ -129,6 +115,8 @@ class Buffers:
         if isinstance(accessor.get("sparse"), dict):
             sparse = accessor["sparse"]
             number = int(sparse["count"])
+            if not 0 <= number <= count:
+                raise refuse(self.path, f"holds accessor {index}, of a kind that cannot be read.")
             where = sparse["indices"]
             places = self._values(
                 where["bufferView"], int(where.get("byteOffset", 0)), where["componentType"], number, 1

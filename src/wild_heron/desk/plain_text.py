@@ -1,0 +1,40 @@
+"""Names and paths come from strangers' files: they are shown as they are written, and never read as markup.
+
+Qt takes a text that looks like HTML for HTML, and would fetch the pictures that it names.
+"""
+
+from html import escape
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QHelpEvent
+from PyQt6.QtWidgets import QMessageBox, QToolTip, QWidget
+
+
+def as_plain(text: str) -> str:
+    """A text for what reads markup and cannot be told not to (tooltips): escaped where it would be taken for some."""
+    return f"<span>{escape(text)}</span>" if Qt.mightBeRichText(text) else text
+
+
+def message_box(parent: QWidget, title: str, text: str) -> QMessageBox:
+    """A message that reads no markup."""
+    box = QMessageBox(parent)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setWindowTitle(title)
+    box.setText(text)
+    return box
+
+
+class PlainToolTips(QObject):
+    """Shows every widget's tooltip as plain text; installed on the application."""
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if (
+            event is not None
+            and event.type() == QEvent.Type.ToolTip
+            and isinstance(watched, QWidget)
+            and isinstance(event, QHelpEvent)
+            and Qt.mightBeRichText(watched.toolTip())
+        ):
+            QToolTip.showText(event.globalPos(), as_plain(watched.toolTip()), watched)
+            return True
+        return False

@@ -1,0 +1,245 @@
+"""What is found in files, as plain data: it comes from the reader process."""
+
+from typing import Literal, NamedTuple
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from ..space.mesh import Mesh
+from ..space.rotation import quaternion_to_matrix, slerp
+
+Array = NDArray[np.float64]
+Pixels = NDArray[np.uint8]
+
+
+class PictureInfo(msgspec.Struct, frozen=True):
+    """A picture's size in artwork pixels, and whether it is vector art."""
+
+    width: int
+    height: int
+    vector: bool = False
+
+
+class MovieInfo(msgspec.Struct, frozen=True):
+    width: int
+    height: int
+    count: int
+    rate: float
+
+
+class FoundLayer(msgspec.Struct, frozen=True, tag="layer"):
+    """A picture in a layered file: where it lies on the canvas (x, y from the top-left corner, in canvas pixels)."""
+
+    name: str
+    layer: str
+    x: float
+    y: float
+    width: int
+    height: int
+    crop: tuple[float, float, float, float] | None
+    opacity: float
+    visible: bool
+
+
+class FoundGroup(msgspec.Struct, frozen=True, tag="group"):
+    """A group of layers, far to near."""
+
+    name: str
+    visible: bool
+    children: tuple["FoundGroup | FoundLayer", ...]
+
+
+class Layers(msgspec.Struct, frozen=True):
+    """The canvas in pixels and what lies on it, far to near."""
+
+    width: int
+    height: int
+    children: tuple[FoundGroup | FoundLayer, ...]
+
+    def count(self) -> int:
+        """How many pictures there are."""
+        waiting = list(self.children)
+        total = 0
+        while waiting:
+            item = waiting.pop()
+            if isinstance(item, FoundGroup):
+                waiting.extend(item.children)
+            else:
+                total += 1
+        return total
+
+
+class TextSize(msgspec.Struct, frozen=True):
+    """The size that a set text takes up in artwork pixels, and what is wrong with it ("" for nothing)."""
+
+    width: int
+    height: int
+    problem: str = ""
+
+
+class PixelsRead(msgspec.Struct, frozen=True):
+    """A picture's pixels (H, W, 4), premultiplied, and what is wrong with it ("" for nothing)."""
+
+    pixels: Pixels
+    problem: str = ""
+
+
+class Material(NamedTuple):
+    """Base colour (r, g, b, a), the texture's number or None, and how it is drawn. ``cutoff``: alpha below it is
+    not drawn."""
+
+    colour: tuple[float, float, float, float] = (0.72, 0.7, 0.64, 1.0)
+    texture: int | None = None
+    blend: bool = False
+    cutoff: float = 0.0
+    double_sided: bool = False
+    unlit: bool = False
+
+
+class Part(NamedTuple):
+    """A mesh in one material, hanging on a node. ``draft`` are fewer faces of the same corners, where it has many."""
+
+    mesh: Mesh
+    material: Material
+    node: int
+    draft: NDArray[np.uint32] | None = None
+
+
+class Track(NamedTuple):
+    """Keys of one property of one node: times (K,) in seconds, values (K, C), or (K, 3, C) for cubic splines, where
+    they are in-tangent, value, out-tangent (glTF 2.0, section 3.11)."""
+
+    node: int
+    path: Literal["translation", "rotation", "scale"]
+    times: Array
+    values: Array
+    interpolation: str
+
+    def at(self, seconds: float) -> Array:
+        """The value at a time; before the first key and after the last it holds."""
+        times, cubic = self.times, self.interpolation == "CUBICSPLINE"
+        right = int(np.searchsorted(times, seconds, side="right"))
+        if right == 0 or right == len(times):
+            value = self.values[0 if right == 0 else -1]
+            return self._unit(value[1] if cubic else value)
+        left = right - 1
+        step = float(times[right] - times[left])
+        share = (seconds - float(times[left])) / step if step > 0.0 else 0.0
+        if cubic:
+            p0, m0 = self.values[left, 1], self.values[left, 2] * step
+            p1, m1 = self.values[right, 1], self.values[right, 0] * step
+            s2, s3 = share * share, share * share * share
+            return self._unit(
+                (2 * s3 - 3 * s2 + 1) * p0 + (s3 - 2 * s2 + share) * m0 + (3 * s2 - 2 * s3) * p1 + (s3 - s2) * m1
+            )
+        a, b = self.values[left], self.values[right]
+        if self.interpolation == "STEP":
+            return self._unit(a)
+        if self.path == "rotation":
+            return slerp(a, b, np.float64(share))
+        return np.asarray(a + (b - a) * share)
+
+    def _unit(self, value: Array) -> Array:
+        return value / max(float(np.linalg.norm(value)), 1e-12) if self.path == "rotation" else value
+
+
+class RestPose(NamedTuple):
+    """A node of a model at rest: its parent's number or −1, and its place in it; ``matrix`` in their stead if any."""
+
+    parent: int
+    translation: Array
+    rotation: Array
+    scale: Array
+    matrix: Array | None
+
+
+class ModelContents(NamedTuple):
+    """A read model; of its nodes parents come first."""
+
+    parts: tuple[Part, ...]
+    textures: tuple[Pixels, ...]
+    nodes: tuple[RestPose, ...]
+    animations: dict[str, tuple[Track, ...]]
+
+    def length(self, animation: str) -> float:
+        """How long an animation is, in seconds."""
+        return max((float(track.times[-1]) for track in self.animations.get(animation, ())), default=0.0)
+
+    def poses(self, animation: str = "", seconds: float = 0.0) -> Array:
+        """Matrices (K, 4, 4) of all nodes in the model's space, at a time of an animation."""
+        moved: dict[tuple[int, str], Array] = {
+            (track.node, track.path): track.at(seconds) for track in self.animations.get(animation, ())
+        }
+        out = np.zeros((len(self.nodes), 4, 4))
+        for number, (parent, translation, rotation, scale, matrix) in enumerate(self.nodes):
+            local = np.eye(4)
+            if matrix is not None and not any((number, path) in moved for path in ("translation", "rotation", "scale")):
+                local = matrix
+            else:
+                turn = quaternion_to_matrix(moved.get((number, "rotation"), rotation)[None])[0]
+                local[:3, :3] = turn * moved.get((number, "scale"), scale)
+                local[:3, 3] = moved.get((number, "translation"), translation)
+            out[number] = local if parent < 0 else out[parent] @ local
+        return out
+
+    def bounds(self) -> tuple[Array, Array]:
+        """Lowest and highest corner (3,) at rest."""
+        poses = self.poses()
+        corners = [
+            part.mesh.positions @ poses[part.node, :3, :3].T + poses[part.node, :3, 3]
+            for part in self.parts
+            if len(part.mesh.positions)
+        ]
+        points = np.concatenate(corners) if corners else np.zeros((1, 3))
+        return points.min(axis=0), points.max(axis=0)
+
+
+class ModelSummary(msgspec.Struct, frozen=True):
+    """A model's lowest and highest corner at rest, and of each animation how many nodes it moves."""
+
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    animations: dict[str, int]
+
+
+class SolidData(NamedTuple):
+    """Parts in the node's own space, and what is wrong ("" for nothing). A logo is in artwork pixels, a model in
+    units; ``contents`` poses the parts of a file."""
+
+    parts: tuple[Part, ...]
+    textures: tuple[Pixels, ...] = ()
+    contents: ModelContents | None = None
+    problem: str = ""
+
+    def sphere(self) -> tuple[Array, float]:
+        """Middle (3,) and radius of a sphere around all of it, at rest."""
+        if self.contents is not None:
+            low, high = self.contents.bounds()
+        else:
+            bounds = np.array([part.mesh.bounds() for part in self.parts] or np.zeros((1, 2, 3)), dtype=np.float64)
+            low, high = bounds[:, 0].min(axis=0), bounds[:, 1].max(axis=0)
+        middle = 0.5 * (low + high)
+        return middle, float(np.linalg.norm(high - middle))
+
+
+class MotionTrack(NamedTuple):
+    """Samples at frames (N,): positions (N, 3) in units, and angles (N, 3) about x, y, z in degrees or rotation
+    matrices (N, 3, 3), where there are any."""
+
+    frames: Array
+    positions: Array
+    angles: Array | None = None
+    rotations: Array | None = None
+
+
+class SeenFromAbove(msgspec.Struct, frozen=True):
+    """A model as a height map's numbers (rows, columns) from 0 to 1 of ``low`` to ``high``; its width and depth in
+    units, and its middle (x, z)."""
+
+    share: Array
+    low: float
+    high: float
+    width: float
+    depth: float
+    middle: tuple[float, float]

@@ -1,0 +1,134 @@
+"""Pictures of more than eight bits a channel that Pillow does not read: OpenEXR, and TIFF in 16-bit colour."""
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import FileError
+from .source import Source
+
+Pixels = NDArray[np.uint8]
+
+_EXR_REMEDY = "Write it anew as a flat EXR with R, G, B and, where there is one, A."
+_MAX_EXR_PIXELS = 40_000_000
+_MAX_EXR_BYTES = 512 * 1024 * 1024
+_ROWS = 256
+
+
+def encode_srgb(linear: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Linear light 0–1 as display values (IEC 61966-2-1)."""
+    return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055)
+
+
+def exr_size(file: Source) -> tuple[int, int]:
+    """Width and height of an EXR picture's display window. FileError where it is none, or too large."""
+    with _opened(file, header_only=True) as exr:
+        return _window(file, exr.header(), "displayWindow")
+
+
+def _window(file: Source, header: dict[str, Any], name: str) -> tuple[int, int]:
+    low, high = header[name]
+    width, height = int(high[0]) - int(low[0]) + 1, int(high[1]) - int(low[1]) + 1
+    if not (0 < width <= 32_768 and 0 < height <= 32_768 and width * height <= _MAX_EXR_PIXELS):
+        raise FileError(
+            file.path,
+            f"is {width} × {height} pixels ({name}), too large.",
+            f"EXR up to {_MAX_EXR_PIXELS // 1_000_000} megapixels works.",
+        )
+    return width, height
+
+
+def read_exr(file: Source) -> Pixels:
+    """The display window as (H, W, 4) uint8, premultiplied, in display values; brighter than white is clipped."""
+    with _opened(file, header_only=True) as exr:
+        width, height = _window(file, exr.header(), "displayWindow")
+        _window(file, exr.header(), "dataWindow")
+    with _opened(file, header_only=False) as exr:
+        low, _ = exr.header()["dataWindow"]
+        origin, _ = exr.header()["displayWindow"]
+        channels = {name: np.asarray(channel.pixels) for name, channel in exr.channels().items()}
+    if "Y" in channels:
+        channels |= dict.fromkeys("RGB", channels["Y"])
+    if not {"R", "G", "B"} <= channels.keys():
+        raise FileError(file.path, f"has no R, G and B channels ({', '.join(channels) or 'none'}).", _EXR_REMEDY)
+    out = np.zeros((height, width, 4), np.uint8)
+    rows, columns = channels["R"].shape[:2]
+    x, y = int(low[0] - origin[0]), int(low[1] - origin[1])
+    left, right = max(0, x), min(width, x + columns)
+    for start in range(max(0, -y), min(rows, height - y), _ROWS):
+        end = min(start + _ROWS, rows, height - y)
+        if left < right:
+            block = _shown({name: part[start:end, left - x : right - x] for name, part in channels.items()})
+            out[y + start : y + end, left:right] = block
+    return out
+
+
+def _shown(channels: dict[str, NDArray[Any]]) -> Pixels:
+    """Linear light as display values, premultiplied. EXR colour is premultiplied; display values are after encoding."""
+    red = channels["R"].astype(np.float32)
+    alpha = np.clip(np.nan_to_num(channels["A"].astype(np.float32) if "A" in channels else np.ones_like(red)), 0.0, 1.0)
+    colour = np.nan_to_num(np.stack([channels[c].astype(np.float32) for c in "RGB"], axis=-1), posinf=1e4)
+    cover = np.maximum(alpha, 1e-6)[..., None]
+    shown = encode_srgb(np.clip(colour / cover, 0.0, 1.0)) * alpha[..., None]
+    return (np.concatenate([shown, alpha[..., None]], axis=-1) * 255.0 + 0.5).astype(np.uint8)
+
+
+@contextmanager
+def _opened(file: Source, header_only: bool) -> Iterator[Any]:
+    import OpenEXR
+
+    # The library takes names only, and the file's own may not be opened from here.
+    data = file.read(_MAX_EXR_BYTES, _EXR_REMEDY)
+    copy = os.memfd_create("exr")
+    try:
+        with os.fdopen(os.dup(copy), "wb") as out:
+            out.write(data)
+        del data
+        yield OpenEXR.File(f"/proc/self/fd/{copy}", separate_channels=True, header_only=header_only)
+    except FileError:
+        raise
+    except Exception as problem:  # Whatever the library finds wrong, it raises as it pleases.
+        raise FileError(file.path, f"could not be read as EXR: {problem}.", _EXR_REMEDY) from problem
+    finally:
+        os.close(copy)
+
+
+def read_deep(file: Source, most_pixels: int) -> Pixels | None:
+    """A TIFF in 16-bit colour as straight (H, W, 4) uint8; None for every other, which Pillow reads."""
+    import av
+    import av.error
+
+    if not _is_sixteen_bit_tiff(file):
+        return None
+    try:
+        with av.open(file.open(), options={"format_whitelist": "tiff_pipe", "protocol_whitelist": ""}) as container:
+            stream = container.streams.video[0]
+            if stream.width * stream.height * 2 > most_pixels:
+                raise FileError(
+                    file.path, f"is {stream.width} × {stream.height} pixels, too large.", "Make it smaller."
+                )
+            frame = next(container.decode(stream))
+            return np.asarray(frame.to_ndarray(format="rgba"))
+    except (OSError, ValueError, LookupError, StopIteration, av.error.FFmpegError):
+        return None
+
+
+def _is_sixteen_bit_tiff(file: Source) -> bool:
+    """Whether a TIFF's first directory says 16 bits for three channels or more (TIFF 6.0, tag 258)."""
+    with file.open() as stream:
+        head = stream.read(8)
+        order: Any = {b"II": "little", b"MM": "big"}.get(head[:2])
+        if order is None or len(head) < 8:
+            return False
+        stream.seek(int.from_bytes(head[4:8], order))
+        entries = stream.read(2 + 12 * 256)
+        for k in range(min(int.from_bytes(entries[:2], order), 256)):
+            entry = entries[2 + 12 * k : 14 + 12 * k]
+            if int.from_bytes(entry[:2], order) == 258 and int.from_bytes(entry[4:8], order) >= 3:
+                stream.seek(int.from_bytes(entry[8:12], order))
+                return int.from_bytes(stream.read(2), order) == 16
+    return False

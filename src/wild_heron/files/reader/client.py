@@ -1,0 +1,307 @@
+"""The program's end of reader processes. Free of Qt; may be used by several threads at once."""
+
+import array
+import contextlib
+import fcntl
+import mmap
+import os
+import select
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from ...scene import Logo, Model, Picture, Text
+from ..contents import (
+    Layers,
+    ModelSummary,
+    MotionTrack,
+    MovieInfo,
+    PictureInfo,
+    Pixels,
+    PixelsRead,
+    SeenFromAbove,
+    SolidData,
+    TextSize,
+)
+from ..errors import FileError
+from ..permission import Permission
+from ..regular import open_regular
+from . import messages as m
+from .confine import OUTPUT_BYTES
+from .packing import unpack
+from .worker import MESSAGE_BYTES
+
+WALL_SECONDS = 40.0
+"""How long a job may take by the clock, for what waits rather than works."""
+_POLL_SECONDS = 0.05
+_REMEDY = "Simplify it, or save it anew in a common kind."
+
+
+class Cancelled(Exception):
+    """A job was given up because its caller no longer wants it."""
+
+
+class _Process:
+    """One reader process."""
+
+    def __init__(self) -> None:
+        ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+        command = [sys.executable, "-m", "wild_heron.files.reader.worker", str(theirs.fileno())]
+        # Libraries that use every processor would only be in the way of what is seen.
+        environment = os.environ | {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+        self.process = subprocess.Popen(
+            command, pass_fds=(theirs.fileno(),), stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL, env=environment,
+        )  # fmt: skip
+        theirs.close()
+        self.socket = ours
+
+    def send(self, request: m.Request, handle: int | None) -> None:
+        extra = [] if handle is None else [(socket.SOL_SOCKET, socket.SCM_RIGHTS, array.array("i", [handle]))]
+        self.socket.sendmsg([msgspec.msgpack.encode(request)], extra)
+
+    def end(self) -> int:
+        """Kill it, and say how it ended."""
+        self.socket.close()
+        with contextlib.suppress(OSError):
+            self.process.kill()
+        return self.process.wait()
+
+
+class Reader:
+    """Reads files from strangers. What it is asked for is decoded elsewhere, and either comes back or is a FileError.
+
+    Only files that ``permission`` allows are read. Its processes start when they are needed.
+    """
+
+    def __init__(self, processes: int = 1, permission: Permission | None = None) -> None:
+        self.permission = permission or Permission()
+        self._free = threading.Condition()
+        self._busy = [False] * processes
+        self._processes: list[_Process | None] = [None] * processes
+        self._closed = False
+
+    # What can be asked for
+
+    def probe(self, path: Path, cancelled: Callable[[], bool] | None = None) -> PictureInfo:
+        """A picture's size."""
+        return self._ask(m.Probe(), path, cancelled)
+
+    def picture(self, path: Path, limit: int) -> Pixels:
+        """A whole picture, (H, W, 4) uint8 premultiplied, no side longer than ``limit``."""
+        return self._ask(m.ReadPicture(limit), path)
+
+    def pixels(self, picture: Picture, path: Path | None, scale: float, limit: int, level: int = 0) -> PixelsRead:
+        """The pixels of any artwork but a movie, as ``decode.pixels`` has them; ``path`` is None for a card."""
+        return self._ask(m.ReadPixels(picture, scale, limit, level), path)
+
+    def movie(self, path: Path, cancelled: Callable[[], bool] | None = None) -> MovieInfo:
+        """A movie's size, length and rate."""
+        return self._ask(m.ProbeMovie(), path, cancelled)
+
+    def movie_frame(self, path: Path, index: int, limit: int) -> Pixels:
+        """A movie's frame, (H, W, 4) uint8 premultiplied; past the end, the last."""
+        return self._ask(m.ReadFrame(index, limit), path, same=True)
+
+    def layers(self, path: Path, cancelled: Callable[[], bool] | None = None) -> Layers:
+        """What is in a layered file."""
+        return self._ask(m.ReadLayers(), path, cancelled)
+
+    def logo_size(self, path: Path, cancelled: Callable[[], bool] | None = None) -> PictureInfo:
+        """The size of vector art whose outlines can be read."""
+        return self._ask(m.ProbeLogo(), path, cancelled)
+
+    def model(self, path: Path, cancelled: Callable[[], bool] | None = None) -> ModelSummary:
+        """What is in a glTF file."""
+        return self._ask(m.Summarise(), path, cancelled)
+
+    def solid(self, node: Model | Logo, path: Path | None) -> SolidData:
+        """The mesh of a logo, or of a model from a file."""
+        return self._ask(m.BuildSolid(node), path)
+
+    def text_size(self, text: Text) -> TextSize:
+        """How large a text is when it is set."""
+        return self._ask(m.MeasureText(text), None)
+
+    def families(self) -> list[str]:
+        """The names of the installed fonts' families."""
+        return self._ask(m.ListFamilies(), None)
+
+    def heights(self, path: Path) -> Any:
+        """A picture's greys (rows, columns) from 0 to 1, on a coarse grid."""
+        return self._ask(m.ReadHeights(), path)
+
+    def surface(self, node: Model, path: Path | None) -> SeenFromAbove:
+        """A model seen from above."""
+        return self._ask(m.ReadSurface(node), path)
+
+    def table(self, path: Path) -> MotionTrack:
+        """A table of frames."""
+        return self._ask(m.ReadTable(), path)
+
+    def animation(self, path: Path, name: str, fps: float, start: float = 0.0) -> MotionTrack:
+        """The motion of a glTF animation's first node."""
+        return self._ask(m.ReadAnimation(name, fps, start), path)
+
+    # How it is done
+
+    def warm_up(self) -> None:
+        """Start the processes now, so that the first file need not wait for one."""
+        with self._free:
+            for k, process in enumerate(self._processes):
+                if process is None and not self._busy[k] and not self._closed:
+                    self._processes[k] = _Process()
+
+    def close(self) -> None:
+        """End the processes. What is under way fails."""
+        with self._free:
+            self._closed = True
+            for process in self._processes:
+                if process is not None:
+                    process.end()
+            self._processes = [None] * len(self._processes)
+            self._free.notify_all()
+
+    def __enter__(self) -> "Reader":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def _ask(
+        self, job: m.Job, path: Path | None, cancelled: Callable[[], bool] | None = None, same: bool = False
+    ) -> Any:
+        """The result of a job. FileError where the file cannot be read, Cancelled where it is not wanted any more.
+
+        ``same``: by the same process as before for the same file, since it goes on from there.
+        """
+        handle = None
+        if path is not None:
+            self.permission.check(path)
+            handle = open_regular(path)
+        try:
+            number = self._take(hash(path) if same else None)
+            try:
+                return self._asked(number, job, path, handle, cancelled or (lambda: False))
+            finally:
+                with self._free:
+                    self._busy[number] = False
+                    self._free.notify_all()
+        finally:
+            if handle is not None:
+                os.close(handle)
+
+    def _take(self, affinity: int | None) -> int:
+        """The number of a process that nobody else uses now."""
+        with self._free:
+            while True:
+                if self._closed:
+                    raise Cancelled
+                count = len(self._busy)
+                fit = range(count) if affinity is None else [affinity % count]
+                # Those that run already come first.
+                free = [k for k in fit if not self._busy[k]]
+                if free:
+                    number = min(free, key=lambda k: self._processes[k] is None)
+                    self._busy[number] = True
+                    return number
+                self._free.wait()
+
+    def _asked(
+        self, number: int, job: m.Job, path: Path | None, handle: int | None, cancelled: Callable[[], bool]
+    ) -> Any:
+        process = self._processes[number]
+        if process is None or process.process.poll() is not None:
+            process = self._processes[number] = _Process()
+        name = str(path) if path is not None else ""
+        deadline = time.monotonic() + WALL_SECONDS
+        try:
+            process.send(m.Ask(name, job), handle)
+            while True:
+                reply, memory = self._receive(process, deadline, cancelled)
+                if isinstance(reply, m.Need):
+                    self._give(process, path, reply.name)
+                    continue
+                if isinstance(reply, m.Refused):
+                    raise FileError(reply.path or "The artwork", reply.what, reply.remedy)
+                return _result(reply, memory, job)
+        except (Cancelled, KeyboardInterrupt):
+            self._drop(number, process)
+            raise
+        except FileError:
+            raise
+        except TimeoutError:
+            self._drop(number, process)
+            raise FileError(name or "The artwork", "takes too long to be read.", _REMEDY) from None
+        except (OSError, EOFError, ValueError, msgspec.MsgspecError, UnicodeError) as problem:
+            ended = self._drop(number, process)
+            if self._closed:
+                raise Cancelled from None
+            raise FileError(name or "The artwork", _how_it_ended(ended, problem), _REMEDY) from problem
+
+    def _drop(self, number: int, process: _Process) -> int:
+        self._processes[number] = None
+        return process.end()
+
+    @staticmethod
+    def _receive(process: _Process, deadline: float, cancelled: Callable[[], bool]) -> tuple[m.Reply, int | None]:
+        poll = select.poll()
+        poll.register(process.socket, select.POLLIN)
+        while not poll.poll(_POLL_SECONDS * 1000):
+            if cancelled():
+                raise Cancelled
+            if time.monotonic() > deadline:
+                raise TimeoutError
+        data, handles, _, _ = socket.recv_fds(process.socket, MESSAGE_BYTES, 1)
+        if not data:
+            raise EOFError
+        memory = handles[0] if handles else None
+        return msgspec.msgpack.decode(data, type=m.Reply), memory
+
+    def _give(self, process: _Process, path: Path | None, name: str) -> None:
+        """Hand over a file that lies beside the one that is read."""
+        handle = None
+        try:
+            if path is None:
+                raise FileError(name, "was asked for without reason.", "")
+            other = path.parent / name
+            Permission((str(path.parent),)).check(other)
+            handle = open_regular(other)
+            process.send(m.Given(), handle)
+        except FileError as problem:
+            process.send(m.Given(problem.what, problem.remedy), None)
+        finally:
+            if handle is not None:
+                os.close(handle)
+
+
+def _result(reply: m.Done, handle: int | None, job: m.Job) -> Any:
+    if handle is None:
+        raise ValueError("a result without its memory")
+    try:
+        if not 0 < reply.size <= min(os.fstat(handle).st_size, OUTPUT_BYTES):
+            raise ValueError("a result of another size than it says")
+        # It must not become shorter while it is looked at.
+        fcntl.fcntl(handle, fcntl.F_ADD_SEALS, fcntl.F_SEAL_SHRINK)
+        memory = mmap.mmap(handle, reply.size, prot=mmap.PROT_READ, flags=mmap.MAP_SHARED)
+    finally:
+        os.close(handle)
+    return unpack(memory, reply.size, m.RESULTS[type(job)])
+
+
+def _how_it_ended(code: int, problem: Exception) -> str:
+    if code == -signal.SIGPROF:
+        return "takes too long to be read."
+    if code in (-signal.SIGSEGV, -signal.SIGABRT, -signal.SIGBUS, -signal.SIGILL, -signal.SIGFPE):
+        return "is broken, or too complex: its reader broke down over it."
+    if code == -signal.SIGKILL and isinstance(problem, EOFError):
+        return "could not be read: its reader was ended from outside."
+    return f"could not be read ({type(problem).__name__})."

@@ -1,0 +1,160 @@
+"""What can be asked of the reader process, and what comes back. ``RESULTS`` says which of what."""
+
+from typing import Any
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from ...scene import Logo, Model, Picture, Text
+from ..contents import (
+    Layers,
+    ModelSummary,
+    MotionTrack,
+    MovieInfo,
+    PictureInfo,
+    PixelsRead,
+    SeenFromAbove,
+    SolidData,
+    TextSize,
+)
+
+
+class Probe(msgspec.Struct, frozen=True, tag="probe"):
+    """A picture's size."""
+
+
+class ReadPicture(msgspec.Struct, frozen=True, tag="picture"):
+    """A whole picture, no side longer than ``limit``."""
+
+    limit: int
+
+
+class ReadPixels(msgspec.Struct, frozen=True, tag="pixels"):
+    """The pixels of any artwork but a movie; see ``decode.pixels``."""
+
+    picture: Picture
+    scale: float
+    limit: int
+    level: int
+
+
+class ProbeMovie(msgspec.Struct, frozen=True, tag="movie"):
+    """A movie's size, length and rate."""
+
+
+class ReadFrame(msgspec.Struct, frozen=True, tag="frame"):
+    """One frame of a movie."""
+
+    index: int
+    limit: int
+
+
+class ReadLayers(msgspec.Struct, frozen=True, tag="layers"):
+    """What is in a layered file."""
+
+
+class ProbeLogo(msgspec.Struct, frozen=True, tag="logo"):
+    """The size of vector art that is made of outlines."""
+
+
+class Summarise(msgspec.Struct, frozen=True, tag="summary"):
+    """What is in a glTF file."""
+
+
+class BuildSolid(msgspec.Struct, frozen=True, tag="solid"):
+    """The mesh of a logo, or of a model from a file."""
+
+    node: Model | Logo
+
+
+class MeasureText(msgspec.Struct, frozen=True, tag="text"):
+    text: Text
+
+
+class ListFamilies(msgspec.Struct, frozen=True, tag="families"):
+    """The names of the installed fonts' families."""
+
+
+class ReadHeights(msgspec.Struct, frozen=True, tag="heights"):
+    """A picture's greys as heights from 0 to 1."""
+
+
+class ReadSurface(msgspec.Struct, frozen=True, tag="surface"):
+    """A model seen from above."""
+
+    node: Model
+
+
+class ReadTable(msgspec.Struct, frozen=True, tag="table"):
+    """A table of frames."""
+
+
+class ReadAnimation(msgspec.Struct, frozen=True, tag="animation"):
+    """The motion of a glTF animation's first node."""
+
+    name: str
+    fps: float
+    start: float
+
+
+Job = (
+    Probe | ReadPicture | ReadPixels | ProbeMovie | ReadFrame | ReadLayers | ProbeLogo | Summarise | BuildSolid
+    | MeasureText | ListFamilies | ReadHeights | ReadSurface | ReadTable | ReadAnimation
+)  # fmt: skip
+
+RESULTS: dict[type, Any] = {
+    Probe: PictureInfo,
+    ReadPicture: NDArray[np.uint8],
+    ReadPixels: PixelsRead,
+    ProbeMovie: MovieInfo,
+    ReadFrame: NDArray[np.uint8],
+    ReadLayers: Layers,
+    ProbeLogo: PictureInfo,
+    Summarise: ModelSummary,
+    BuildSolid: SolidData,
+    MeasureText: TextSize,
+    ListFamilies: list[str],
+    ReadHeights: NDArray[np.float64],
+    ReadSurface: SeenFromAbove,
+    ReadTable: MotionTrack,
+    ReadAnimation: MotionTrack,
+}
+
+
+class Ask(msgspec.Struct, frozen=True, tag="ask"):
+    """A job for a file, whose descriptor comes along; ``path`` is its name in messages ("" for no file)."""
+
+    path: str
+    job: Job
+
+
+class Given(msgspec.Struct, frozen=True, tag="given"):
+    """The answer to ``Need``: a descriptor comes along, or why there is none."""
+
+    problem: str = ""
+    remedy: str = ""
+
+
+class Need(msgspec.Struct, frozen=True, tag="need"):
+    """A file beside the one that is read is needed."""
+
+    name: str
+
+
+class Done(msgspec.Struct, frozen=True, tag="done"):
+    """The result is in the memory whose descriptor comes along, ``size`` bytes; see ``packing``."""
+
+    size: int
+
+
+class Refused(msgspec.Struct, frozen=True, tag="refused"):
+    """The file cannot be read: a FileError in parts."""
+
+    path: str
+    what: str
+    remedy: str
+
+
+Reply = Need | Done | Refused
+Request = Ask | Given

@@ -1,0 +1,213 @@
+"""The reader process: ``python -m wild_heron.files.reader.worker SOCKET``.
+
+It is handed files as descriptors, decodes them, hands results back in shared memory, and ends when the socket closes,
+or when a job takes more time or memory than it may.
+"""
+
+import array
+import contextlib
+import os
+import signal
+import socket
+import sys
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from ..errors import FileError
+from .confine import OUTPUT_BYTES, confine, limit_resources
+from .messages import (
+    Ask,
+    BuildSolid,
+    Done,
+    Given,
+    ListFamilies,
+    MeasureText,
+    Need,
+    Probe,
+    ProbeLogo,
+    ProbeMovie,
+    ReadAnimation,
+    ReadFrame,
+    ReadHeights,
+    ReadLayers,
+    ReadPicture,
+    ReadPixels,
+    ReadSurface,
+    ReadTable,
+    Refused,
+    Reply,
+    Request,
+    Summarise,
+)
+from .packing import pack
+
+CPU_SECONDS = 8.0
+"""What one job may take of the processors' time."""
+SLOW_CPU_SECONDS = 30.0
+"""What looking through all installed fonts may take."""
+MESSAGE_BYTES = 1024 * 1024
+_KEPT_MOVIES = 3
+_REMEDY = "Simplify it, or save it anew in a common kind."
+
+
+class Worker:
+    """Carries out one job after the other."""
+
+    def __init__(self, connection: socket.socket) -> None:
+        self._connection = connection
+        self._encoder = msgspec.msgpack.Encoder()
+        self._decoder = msgspec.msgpack.Decoder(Request)
+        self._movies: dict[tuple[int, int, int], Any] = {}
+
+    def run(self) -> None:
+        while True:
+            request, handle = self._receive()
+            if not isinstance(request, Ask):
+                return
+            seconds = SLOW_CPU_SECONDS if isinstance(request.job, ListFamilies) else CPU_SECONDS
+            # Whoever takes longer is ended by the kernel, whatever it is doing.
+            signal.setitimer(signal.ITIMER_PROF, seconds)
+            try:
+                reply, memory = self._carried_out(request, handle)
+            finally:
+                signal.setitimer(signal.ITIMER_PROF, 0.0)
+            self._send(reply, memory)
+            if memory is not None:
+                os.close(memory)
+
+    def _carried_out(self, request: Ask, handle: int | None) -> tuple[Reply, int | None]:
+        try:
+            memory, size = pack(self._result(request, handle), OUTPUT_BYTES)
+            return Done(size), memory
+        except FileError as problem:
+            return Refused(str(problem.path), problem.what, problem.remedy), None
+        except MemoryError:
+            return Refused(request.path, "needs more memory to be read than any artwork should.", _REMEDY), None
+        except (KeyboardInterrupt, SystemExit):
+            raise
+        except BaseException as problem:  # What a stranger's file makes a library do; a panic of Rust is no Exception.
+            what = " ".join(str(problem).split())[:200]
+            return Refused(request.path, f"could not be read ({type(problem).__name__}: {what}).", _REMEDY), None
+
+    def _result(self, request: Ask, handle: int | None) -> object:
+        from ..decode.source import Source
+
+        file: Any = None if handle is None else Source(Path(request.path), handle, self._beside(Path(request.path)))
+        match request.job:
+            case Probe():
+                from ..decode.images import probe
+
+                return probe(file)
+            case ReadPicture(limit):
+                from ..decode.images import read_picture
+
+                return read_picture(file, limit=limit)
+            case ReadPixels(picture, scale, limit, level):
+                from ..decode.pixels import read_pixels
+
+                return read_pixels(picture, file, scale, limit, level)
+            case ProbeMovie():
+                return self._movie(file).info
+            case ReadFrame(index, limit):
+                from ..stand_in import fitted
+
+                return fitted(self._movie(file).frame(index), limit)
+            case ReadLayers():
+                from ..decode.layered import read_layers
+
+                return read_layers(file)
+            case ProbeLogo():
+                from ..decode.summaries import logo_size
+
+                return logo_size(file)
+            case Summarise():
+                from ..decode.summaries import model_summary
+
+                return model_summary(file)
+            case BuildSolid(node):
+                from ..decode.solids import build
+
+                return build(node, file)
+            case MeasureText(text):
+                from ..decode.summaries import text_size
+
+                return text_size(text)
+            case ListFamilies():
+                from ..decode.fonts import families
+
+                return families()
+            case ReadHeights():
+                from ..decode.heights import heights_of_picture
+
+                return heights_of_picture(file)
+            case ReadSurface(node):
+                from ..decode.heights import heights_of_model
+
+                return heights_of_model(node, file)
+            case ReadTable():
+                from ..decode.motion_tracks import read_table
+
+                return read_table(file)
+            case ReadAnimation(name, fps, start):
+                from ..decode.motion_tracks import read_animation
+
+                return read_animation(file, name, fps, start)
+
+    def _movie(self, file: Any) -> Any:
+        """The movie's decoder, which goes on where it was."""
+        from ..decode.moving import MovieReader
+
+        reader = self._movies.pop(file.identity, None) or MovieReader(file)
+        self._movies[file.identity] = reader
+        while len(self._movies) > _KEPT_MOVIES:
+            self._movies.pop(next(iter(self._movies)))
+        return reader
+
+    def _beside(self, path: Path) -> Any:
+        """Opens files beside one, by asking for them."""
+        from ..decode.source import Source
+
+        def ask(name: str) -> Source:
+            self._send(Need(name), None)
+            given, handle = self._receive()
+            if handle is None:
+                problem, remedy = (given.problem, given.remedy) if isinstance(given, Given) else ("was not given.", "")
+                raise FileError(path.parent / name, problem, remedy)
+            return Source(path.parent / name, handle, ask)
+
+        return ask
+
+    def _send(self, reply: Reply, handle: int | None) -> None:
+        extra = [] if handle is None else [(socket.SOL_SOCKET, socket.SCM_RIGHTS, array.array("i", [handle]))]
+        self._connection.sendmsg([self._encoder.encode(reply)], extra)
+
+    def _receive(self) -> tuple[Request, int | None]:
+        data, handles, _, _ = socket.recv_fds(self._connection, MESSAGE_BYTES, 1)
+        if not data:
+            raise EOFError
+        return self._decoder.decode(data), (handles[0] if handles else None)
+
+
+def main() -> None:
+    # Ctrl-C goes to every process of a terminal; the program decides, and closes the socket.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGPROF, signal.SIG_DFL)
+    limit_resources()
+    _load()
+    confine()
+    connection = socket.socket(fileno=int(sys.argv[1]))
+    with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
+        Worker(connection).run()
+    # At once: whatever a library still does in the background is of no use to anyone.
+    os._exit(0)
+
+
+def _load() -> None:
+    """What most jobs need, before the first of them."""
+    from ..decode import images  # noqa: F401
+
+
+if __name__ == "__main__":
+    main()

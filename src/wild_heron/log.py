@@ -1,0 +1,30 @@
+"""The program's log: one file in the state folder, a megabyte at the most, for every process."""
+
+import logging
+import logging.handlers
+from pathlib import Path
+
+import platformdirs
+
+log = logging.getLogger("wild_heron")
+
+
+def log_folder() -> Path:
+    return Path(platformdirs.user_state_dir("wild-heron"))
+
+
+def start_log(on_screen: bool = False) -> None:
+    """Begin to keep the log, without a file where its folder cannot be written. ``on_screen``: on screen as well."""
+    log.propagate = False
+    log.addHandler(logging.NullHandler())
+    if on_screen:
+        log.addHandler(logging.StreamHandler())
+    try:
+        log_folder().mkdir(parents=True, exist_ok=True)
+        kept = logging.handlers.RotatingFileHandler(
+            log_folder() / "wild-heron.log", maxBytes=500_000, backupCount=1, encoding="utf-8", errors="replace"
+        )
+    except OSError:
+        return
+    kept.setFormatter(logging.Formatter("%(asctime)s %(process)d %(levelname)s %(message)s"))
+    log.addHandler(kept)

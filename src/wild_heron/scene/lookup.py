@@ -1,0 +1,17 @@
+"""The nodes of a scene by id and by name, worked out once for each scene."""
+
+from functools import lru_cache
+
+from .model import AnyNode, Scene
+
+
+@lru_cache(maxsize=32)
+def nodes_by_id(scene: Scene) -> dict[str, AnyNode]:
+    """Every node by its id. The dictionary is shared: do not change it."""
+    return {node.id: node for node in scene.nodes}
+
+
+@lru_cache(maxsize=32)
+def nodes_by_name(scene: Scene) -> dict[str, AnyNode]:
+    """Every node by its name, of several that share one the first. The dictionary is shared: do not change it."""
+    return {node.name: node for node in reversed(scene.nodes)}

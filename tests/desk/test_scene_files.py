@@ -1,0 +1,186 @@
+"""The window and its file: two windows on one, changes on disk, crashes, being ended from outside."""
+
+import os
+import signal
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QMessageBox
+
+import wild_heron as wh
+from wild_heron.desk.signals import Signals
+from wild_heron.files.autosave import autosave_path, write_autosave
+
+
+def press(qtbot, window, words: str) -> None:
+    """Choose on the banner."""
+    button = next(each for each in window.banner.buttons if each.text() == words)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def answer(monkeypatch, words: str) -> list[str]:
+    """Choose in the next message, whose text is noted."""
+    asked: list[str] = []
+
+    def chosen(box: QMessageBox) -> int:
+        asked.append(box.text())
+        next(each for each in box.buttons() if each.text() == words).click()
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", chosen)
+    return asked
+
+
+def rename(window, name: str) -> None:
+    window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", name))
+
+
+def crash(window) -> None:
+    """As a crash leaves it: its autosave is there, and its session does not live any more."""
+    window.files.autosaver.write()
+    window.files.autosaver.wait()
+    window.files.autosaver.session.close()
+    window.files._let_go()
+
+
+def test_a_second_window_looks_only_and_saves_as_a_copy(make_window, window, art, qtbot):
+    other = make_window()
+    assert other.files.open(art / "rig.heron", ask=False)
+    assert "open in another window" in other.banner.text.text()
+    assert "(look only)" in other.windowTitle()
+    rename(window, "Mine")
+    rename(other, "Yours")
+    for each in (window, other):
+        each.files.autosaver.write()
+        each.files.autosaver.wait()
+    # Each has its own autosave; neither is offered to the other.
+    assert len(list(art.glob(".rig.autosave.*"))) == 2
+    press(qtbot, other, "Open a copy")
+    assert other.document.path is None
+    assert other.document.scene.node("card").name == "Yours"
+    assert window.files.save()
+    assert wh.load(art / "rig.heron").node("card").name == "Mine"
+    assert not other.files.save_to(art / "rig.heron")
+    assert other.files.save_to(art / "other.heron")
+    assert wh.load(art / "rig.heron").node("card").name == "Mine"
+    assert not list(art.glob(".rig.autosave.*"))
+
+
+def test_the_lock_goes_to_whoever_has_the_file_now(make_window, window, art):
+    assert window.files.save_to(art / "elsewhere.heron")
+    other = make_window()
+    assert other.files.open(art / "rig.heron", ask=False)
+    assert not other.files.look_only
+    assert other.files.open(art / "elsewhere.heron", ask=False)
+    assert other.files.look_only
+
+
+@pytest.mark.parametrize("choice", ["Save over it", "Reload", "Do nothing"])
+def test_a_file_that_another_program_wrote_is_not_saved_over_unasked(window, art, monkeypatch, choice):
+    rename(window, "Mine")
+    theirs = wh.edits.rename(wh.load(art / "rig.heron"), "card", "Theirs")
+    wh.save(theirs, art / "rig.heron")
+    asked = answer(monkeypatch, choice)
+    saved = window.files.save()
+    assert "changed on disk" in asked[0]
+    name = wh.load(art / "rig.heron").node("card").name
+    here = window.document.scene.node("card").name
+    assert (saved, name, here) == {
+        "Save over it": (True, "Mine", "Mine"),
+        "Reload": (False, "Theirs", "Theirs"),
+        "Do nothing": (False, "Theirs", "Mine"),
+    }[choice]
+    if choice == "Reload":
+        assert not window.document.is_modified
+        window.document.undo()
+        assert window.document.scene.node("card").name == "Mine"
+
+
+def test_a_change_and_a_loss_on_disk_are_noticed_while_the_scene_is_open(window, art, qtbot):
+    theirs = wh.edits.rename(wh.load(art / "rig.heron"), "card", "Theirs")
+    wh.save(theirs, art / "rig.heron")
+    qtbot.waitUntil(lambda: "changed on disk" in window.banner.text.text(), timeout=5000)
+    press(qtbot, window, "Reload")
+    assert window.document.scene.node("card").name == "Theirs"
+    # Our own save is no change.
+    rename(window, "Mine")
+    assert window.files.save()
+    window.files.look_at_disk()
+    assert not window.banner.isVisible()
+    (art / "rig.heron").unlink()
+    qtbot.waitUntil(lambda: "is not there any more" in window.status.text.text(), timeout=5000)
+    assert window.files.save()
+    assert wh.load(art / "rig.heron").node("card").name == "Mine"
+
+
+def test_what_a_crash_left_is_offered_and_recovered(make_window, window, art, qtbot):
+    rename(window, "Plate")
+    crash(window)
+    other = make_window()
+    other.files.open(art / "rig.heron", ask=False)
+    assert "autosave" in other.banner.text.text()
+    press(qtbot, other, "Recover")
+    assert other.document.scene.node("card").name == "Plate"
+    assert other.document.is_modified
+    assert other.files.save()
+    assert not list(art.glob(".rig.autosave.*"))
+
+
+def test_an_offer_that_is_ignored_stays_through_going_on_and_saving(make_window, window, art, qtbot):
+    rename(window, "Lost")
+    crash(window)
+    other = make_window()
+    other.files.open(art / "rig.heron", ask=False)
+    press(qtbot, other, "Not now")
+    rename(other, "Went on")
+    other.files.autosaver.write()
+    other.files.autosaver.wait()
+    assert other.files.save()
+    other.files.open(art / "rig.heron", ask=False)
+    assert "older than the file" in other.banner.text.text()
+    press(qtbot, other, "Discard")
+    assert not list(art.glob(".rig.autosave.*"))
+
+
+def test_an_unsaved_scene_of_a_dead_program_is_offered(make_window, qtbot):
+    window = make_window()
+    lost = autosave_path(None, "dead")
+    write_autosave(wh.Scene(name="Lost"), lost)
+    window.files.offer_unsaved()
+    assert "never saved" in window.banner.text.text()
+    press(qtbot, window, "Recover")
+    assert window.document.scene.name == "Lost"
+    assert not lost.exists()
+
+
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGHUP, signal.SIGINT])
+def test_a_signal_autosaves_and_ends(window, art, qtbot, number):
+    before = {each: signal.getsignal(each) for each in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)}
+    rename(window, "Kept")
+    signals = Signals(window)
+    try:
+        os.kill(os.getpid(), number)
+        qtbot.waitUntil(lambda: not window.isVisible(), timeout=5000)
+    finally:
+        signal.set_wakeup_fd(-1)
+        for each, handler in before.items():
+            signal.signal(each, handler)
+    assert signals.status == 128 + number
+    (spare,) = art.glob(".rig.autosave.*")
+    assert wh.load(spare).node("card").name == "Kept"
+    assert wh.load(art / "rig.heron").node("card").name == "Card"
+
+
+def test_files_outside_the_scenes_folder_are_read_when_they_are_allowed(make_window, rig, art, tmp_path, qtbot):
+    (tmp_path / "scenes").mkdir()
+    scene = wh.edits.change_node(rig, "card", artwork=wh.ImageFile("../card.png"))
+    wh.save(scene, tmp_path / "scenes" / "s.heron")
+    window = make_window()
+    assert window.files.open(tmp_path / "scenes" / "s.heron", ask=False)
+    assert str(tmp_path) in window.banner.text.text()
+    qtbot.waitUntil(lambda: "outside the scene's folder" in window.document.problems.get("card", ""), timeout=20_000)
+    press(qtbot, window, "Allow")
+    qtbot.waitUntil(lambda: not window.document.problems and not window.link.is_busy, timeout=20_000)
+    again = make_window()
+    assert again.files.open(tmp_path / "scenes" / "s.heron", ask=False)
+    assert "reads" not in again.banner.text.text()
