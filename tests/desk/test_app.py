@@ -39,7 +39,7 @@ def test_a_file_is_opened_and_the_window_closes_in_order(qtbot, tmp_path, rig):
         _, errors = process.communicate(timeout=30)
     finally:
         process.kill()
-    assert (process.returncode, errors) == (0, "")
+    assert (process.returncode, errors) == (130, "")
     left = [Path(f"/proc/{pid}/cmdline").read_text() for pid in worker if Path(f"/proc/{pid}").exists()]
     assert left == []
     remembered = QSettings(str(tmp_path / "config" / "wild-heron" / "window.ini"), QSettings.Format.IniFormat)

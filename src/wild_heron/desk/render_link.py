@@ -15,8 +15,10 @@ if TYPE_CHECKING:
     from ..render.client import RenderClient
 
 _SLOTS_PER_STREAM = 2
-_QUICK_CRASHES = 4
-_CRASH_WINDOW = 20.0
+_FRUITLESS_STARTS = 4
+"""After so many processes in a row that ended before they gave a picture, it is given up."""
+_HUNG_SECONDS = 1.5
+_LOOK_MS = 250
 
 
 class Wish(msgspec.Struct, frozen=True):
@@ -56,7 +58,11 @@ class RenderLink(QObject):
         self._asked: dict[int, tuple[str, int, Wish]] = {}
         self.unfinished: set[str] = set()
         """Streams whose latest picture lacks artwork that is still being read."""
-        self._crashes: list[float] = []
+        self._fruitless = 0
+        self._moved = ((0, 0), 0.0)
+        self._watch = QTimer(self)
+        self._watch.setInterval(_LOOK_MS)
+        self._watch.timeout.connect(self._look)
         self._hopeless = False
         self.problems: dict[str, str] = {}
 
@@ -74,7 +80,20 @@ class RenderLink(QObject):
         self._sent = {}
         self._asked = {}
         self._waiting = set(self._wishes)
+        self._moved = ((0, 0), time.monotonic())
+        self._watch.start()
         self._pump()
+
+    def _look(self) -> None:
+        """See whether the process does anything about what it was asked for; one that hangs is replaced."""
+        if self._client is None:
+            return
+        now, progress = time.monotonic(), self._client.progress()
+        owes = bool(self._asked) or progress[1] > 0
+        if not owes or progress != self._moved[0]:
+            self._moved = (progress, now)
+        elif now - self._moved[1] > _HUNG_SECONDS:
+            self._revive("The render process hung and was replaced; nothing is lost.")
 
     @property
     def pid(self) -> int | None:
@@ -164,6 +183,7 @@ class RenderLink(QObject):
             return
         for reply in replies:
             if isinstance(reply, Drawn):
+                self._fruitless = 0
                 stream, slot, wish = self._asked.pop(reply.id)
                 pixels = self._client.frame(slot, wish.width, wish.height)
                 shared = QImage(pixels.data, wish.width, wish.height, wish.width * 4, QImage.Format.Format_RGBA8888)
@@ -199,30 +219,31 @@ class RenderLink(QObject):
             self.problems = self.problems | fresh
             self.problems_changed.emit(self.problems)
 
-    def _revive(self) -> None:
-        """The process is gone: start another and ask again. Give up where it keeps ending at once."""
-        self._stop()
+    def _revive(self, why: str = "The render process ended and was started again; nothing is lost.") -> None:
+        """The process is gone, or of no use: start another and ask again. Give up where none of several in a row came
+        as far as a picture."""
+        self._stop(kill=True)
         if self._hopeless:
             return  # It said why; starting it again would change nothing.
-        now = time.monotonic()
-        self._crashes = [*(t for t in self._crashes if now - t < _CRASH_WINDOW), now]
-        if len(self._crashes) >= _QUICK_CRASHES:
-            self._crashes = []
+        self._fruitless += 1
+        if self._fruitless > _FRUITLESS_STARTS:
+            self._fruitless = 0
             self.status.emit(
                 "The picture cannot be drawn: the render process keeps ending. View ▸ Restart the renderer.", True
             )
             return
-        self.status.emit("The render process ended and was started again; nothing is lost.", True)
+        self.status.emit(why, True)
         self.restarted.emit()
         QTimer.singleShot(0, self.start)
 
-    def _stop(self) -> None:
+    def _stop(self, kill: bool = False) -> None:
+        self._watch.stop()
         if self._notifier is not None:
             self._notifier.setEnabled(False)
             self._notifier.deleteLater()
             self._notifier = None
         if self._client is not None:
-            self._client.close()
+            self._client.close(kill)
             self._client = None
 
     def close(self) -> None:

@@ -4,9 +4,11 @@ import contextlib
 import itertools
 import mmap
 import os
+import queue
 import socket
 import subprocess
 import sys
+import threading
 from multiprocessing.connection import Connection
 from pathlib import Path
 
@@ -55,6 +57,11 @@ class RenderClient:
         )
         theirs.close()
         self._connection = Connection(ours.detach())
+        self._outbox: queue.SimpleQueue[Request | None] = queue.SimpleQueue()
+        self._unsent = 0
+        self._failed = False
+        self._sender = threading.Thread(target=self._send_all, name="render requests", daemon=True)
+        self._sender.start()
 
     @property
     def pid(self) -> int:
@@ -65,10 +72,28 @@ class RenderClient:
         return self._connection.fileno()
 
     def _send(self, request: Request) -> None:
+        """Hand a request over; it is sent by a thread, for a process that does not read would hold its caller up."""
+        if self._failed:
+            raise ProcessEnded("The render process has ended.")
+        self._unsent += 1
+        self._outbox.put(request)
+
+    def _send_all(self) -> None:
+        while (request := self._outbox.get()) is not None:
+            try:
+                self._connection.send_bytes(self._encoder.encode(request))
+            except (OSError, ValueError, TypeError):
+                self._failed = True
+            self._unsent -= 1
+
+    def progress(self) -> tuple[int, int]:
+        """What changes for as long as the process does anything: its processor time, in ticks, and what waits to be
+        sent to it."""
         try:
-            self._connection.send_bytes(self._encoder.encode(request))
-        except (BrokenPipeError, ConnectionResetError, OSError) as problem:
-            raise ProcessEnded("The render process has ended.") from problem
+            fields = Path(f"/proc/{self.pid}/stat").read_text().rpartition(")")[2].split()
+            return int(fields[11]) + int(fields[12]), self._unsent
+        except (OSError, ValueError, IndexError):
+            return 0, self._unsent
 
     def set_scene(self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] = ()) -> None:
         self._send(SetScene(scene, "" if base is None else str(base), version, allowed))
@@ -127,14 +152,18 @@ class RenderClient:
                 if isinstance(reply, Drawn) and reply.id == number:
                     return self.frame(slot, width, height).copy()
 
-    def close(self) -> None:
+    def close(self, kill: bool = False) -> None:
         """End the process and give the memory back."""
+        self._outbox.put(None)
+        # Closing alone would not wake a thread that waits to send.
+        with contextlib.suppress(OSError):
+            socket.socket(fileno=os.dup(self._connection.fileno())).shutdown(socket.SHUT_RDWR)
+        self._sender.join(2.0)
         self._connection.close()
-        if self._process.poll() is None:
-            try:
+        if self._process.poll() is None and not kill:
+            with contextlib.suppress(subprocess.TimeoutExpired):
                 self._process.wait(0.5)
-            except subprocess.TimeoutExpired:
-                self._process.kill()
+        self._process.kill()
         self._process.wait()
         # Where a frame is still looked at, the memory goes when that does.
         with contextlib.suppress(BufferError):

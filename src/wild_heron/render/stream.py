@@ -1,5 +1,6 @@
 """Many frames in order, drawn ahead by one or more render processes."""
 
+import time
 from collections.abc import Callable, Iterator, Sequence
 from multiprocessing.connection import wait as wait_for_any
 from pathlib import Path
@@ -15,6 +16,11 @@ Pixels = NDArray[np.uint8]
 
 _SLOTS = 3
 _MAX_RESTARTS = 2
+_HUNG_SECONDS = 45.0
+"""Longer than a reader may take for a file, while nothing is drawn."""
+
+_Asked = dict[int, tuple[int, int]]
+"""Request id → index of the frame, slot."""
 
 
 class FrameStream:
@@ -37,6 +43,7 @@ class FrameStream:
         self._size, self._samples, self._niceness = size, samples, niceness
         self._clients = [self._start() for _ in range(processes)]
         self._restarts = 0
+        self._moved: list[tuple[object, float]] = [(None, time.monotonic())] * processes
         self.problems: dict[str, str] = {}
 
     def _start(self) -> RenderClient:
@@ -48,7 +55,7 @@ class FrameStream:
         """The frames in order; ends early once ``cancelled()`` says so."""
         count = len(self._clients)
         free = [list(range(_SLOTS)) for _ in self._clients]
-        asked: list[dict[int, tuple[int, int]]] = [{} for _ in self._clients]  # request id → (index, slot)
+        asked: list[_Asked] = [{} for _ in self._clients]
         done: dict[int, Pixels] = {}
         queued = [list(range(k, len(frames), count)) for k in range(count)]
         for index in range(len(frames)):
@@ -64,15 +71,14 @@ class FrameStream:
                         )
                         asked[k][request] = (number, slot)
                 ready = wait_for_any([client.fileno() for client in self._clients], timeout=0.1)
+                self._replace_hung(asked, queued, free)
                 for k, client in enumerate(self._clients):
                     if client.fileno() not in ready:
                         continue
                     try:
                         replies = client.replies()
                     except ProcessEnded:
-                        self._replace(k)
-                        queued[k] = sorted([*queued[k], *(number for number, _ in asked[k].values())])
-                        asked[k], free[k] = {}, list(range(_SLOTS))
+                        self._begin_again(k, asked, queued, free)
                         continue
                     for reply in replies:
                         if isinstance(reply, Failed | Refused):
@@ -85,11 +91,26 @@ class FrameStream:
                             free[k].append(slot)
             yield done.pop(index)
 
+    def _begin_again(self, k: int, asked: list[_Asked], queued: list[list[int]], free: list[list[int]]) -> None:
+        """Another process in place of one that is of no use any more; what that owed is asked for again."""
+        self._replace(k)
+        queued[k] = sorted([*queued[k], *(number for number, _ in asked[k].values())])
+        asked[k], free[k] = {}, list(range(_SLOTS))
+
+    def _replace_hung(self, asked: list[_Asked], queued: list[list[int]], free: list[list[int]]) -> None:
+        now = time.monotonic()
+        for k, client in enumerate(self._clients):
+            progress = (client.progress(), len(asked[k]))
+            if not asked[k] or progress != self._moved[k][0]:
+                self._moved[k] = (progress, now)
+            elif now - self._moved[k][1] > _HUNG_SECONDS:
+                self._begin_again(k, asked, queued, free)
+
     def _replace(self, k: int) -> None:
         self._restarts += 1
         if self._restarts > _MAX_RESTARTS:
-            raise RenderError("The render process keeps ending; the graphics driver may be at fault.")
-        self._clients[k].close()
+            raise RenderError("The render process keeps ending, or hanging; the graphics driver may be at fault.")
+        self._clients[k].close(kill=True)
         self._clients[k] = self._start()
 
     def close(self) -> None:

@@ -4,6 +4,7 @@ It reads requests from an inherited socket, draws into inherited shared memory, 
 """
 
 import contextlib
+import ctypes
 import mmap
 import os
 import signal
@@ -33,6 +34,7 @@ from .messages import (
 )
 from .renderer import Overtaken, Renderer
 
+_PR_SET_PDEATHSIG = 1
 _IDLE_SECONDS = 0.02
 _TELL_SECONDS = 0.15
 
@@ -178,9 +180,18 @@ def main() -> None:
     # Ctrl-C goes to every process of a terminal; the program decides, and closes the socket.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     start_log()
+    end_with_parent()
     os.nice(niceness)
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
         Worker(Connection(socket), mmap.mmap(memory, slots * SLOT_BYTES)).run()
+    # At once: files that are still being read are of no use to anyone.
+    os._exit(0)
+
+
+def end_with_parent() -> None:
+    """Be killed when the program that started this one is gone, whatever this one is doing then."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
 
 
 if __name__ == "__main__":
