@@ -10,149 +10,39 @@ A scene can be built and evaluated without the window::
     wh.save(scene, "fair.heron")
 """
 
-from .evaluate import evaluate
-from .files.project import load, save
-from .scene import (
-    AimAt,
-    Bezier,
-    BezierPath,
-    Box,
-    Camera,
-    Channel,
-    CirclePath,
-    Cone,
-    Cut,
-    Cylinder,
-    Dial,
-    Distance,
-    DropAndRoll,
-    EllipsePath,
-    FaceCamera,
-    Family,
-    Flow,
-    Follow,
-    Format,
-    FormulaError,
-    Gradient,
-    Ground,
-    Handles,
-    HeightMap,
-    Hold,
-    ImageFile,
-    Key,
-    Layer,
-    Light,
-    Limit,
-    Linear,
-    LinePath,
-    Link,
-    Logo,
-    LoopError,
-    Marker,
-    Match,
-    Model,
-    ModelFile,
-    Movie,
-    NamedEase,
-    Null,
-    Opposite,
-    Path,
-    PathPoint,
-    Picture,
-    Plane,
-    Projection,
-    Rate,
-    RideGround,
-    RidePath,
-    Scene,
-    SceneError,
-    Sequence,
-    Settings,
-    Solid,
-    Sphere,
-    Spring,
-    Steps,
-    Stop,
-    Text,
-    ThroughPath,
-    Timing,
-    Torus,
-    Wave,
-    Waves,
-    edits,
-)
+import sys
+from importlib import import_module
+from types import ModuleType
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from .api import *  # noqa: F403
 
 __version__ = "0.1.0"
 
-__all__ = [
-    "AimAt",
-    "Bezier",
-    "BezierPath",
-    "Box",
-    "Camera",
-    "Channel",
-    "CirclePath",
-    "Cone",
-    "Cut",
-    "Cylinder",
-    "Dial",
-    "Distance",
-    "DropAndRoll",
-    "EllipsePath",
-    "FaceCamera",
-    "Family",
-    "Flow",
-    "Follow",
-    "Format",
-    "FormulaError",
-    "Gradient",
-    "Ground",
-    "Handles",
-    "HeightMap",
-    "Hold",
-    "ImageFile",
-    "Key",
-    "Layer",
-    "Light",
-    "Limit",
-    "LinePath",
-    "Linear",
-    "Link",
-    "Logo",
-    "LoopError",
-    "Marker",
-    "Match",
-    "Model",
-    "ModelFile",
-    "Movie",
-    "NamedEase",
-    "Null",
-    "Opposite",
-    "Path",
-    "PathPoint",
-    "Picture",
-    "Plane",
-    "Projection",
-    "Rate",
-    "RideGround",
-    "RidePath",
-    "Scene",
-    "SceneError",
-    "Sequence",
-    "Settings",
-    "Solid",
-    "Sphere",
-    "Spring",
-    "Steps",
-    "Stop",
-    "Text",
-    "ThroughPath",
-    "Timing",
-    "Torus",
-    "Wave",
-    "Waves",
-    "edits",
-    "evaluate",
-    "load",
-    "save",
-]
+
+class _Package(ModuleType):
+    """The function ``evaluate`` has the name of the folder that it comes from, and goes before it."""
+
+    @property
+    def evaluate(self) -> Any:
+        return import_module("wild_heron.api").evaluate
+
+    @evaluate.setter
+    def evaluate(self, module: Any) -> None:
+        """Importing the folder sets it here."""
+
+
+sys.modules[__name__].__class__ = _Package
+
+
+def __getattr__(name: str) -> Any:
+    # Loaded when it is first wanted: the window shows itself, and a command can be interrupted, before that.
+    api = import_module("wild_heron.api")
+    if name not in api.__all__:
+        raise AttributeError(f"wild_heron has no “{name}”")
+    return getattr(api, name)
+
+
+def __dir__() -> list[str]:
+    return ["__version__", *import_module("wild_heron.api").__all__]

@@ -1,22 +1,38 @@
 """The command line: the window, and the same core without one."""
 
+import contextlib
 import os
+import signal
 import sys
+import time
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
+from urllib.parse import unquote, urlsplit
 
 import msgspec
 import typer
 
 from . import __version__
 from .desk import open_window
-from .files.errors import FileError
-from .files.project import load
+from .evaluate.evaluation import FARTHEST_FRAME
+from .files.artwork import files_of
+from .files.errors import FileError, why
+from .files.permission import allowed_folders, for_scene
+from .files.project import SUFFIX, load
 from .scene import Camera, Scene, SceneError
 
-app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)
+MAX_FRAMES = 1_000_000
+_NAMES = {"help_option_names": ["-h", "--help"]}
 
-FileArgument = Annotated[Path, typer.Argument(help="A .heron scene file.", show_default=False)]
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    context_settings=_NAMES,
+)
+
+FileArgument = Annotated[str, typer.Argument(help="A .heron scene file.", show_default=False)]
 FramesOption = Annotated[
     str | None, typer.Option("--frames", help="first:last[:step], or one frame.", show_default="the scene's range")
 ]
@@ -31,6 +47,14 @@ class UsageError(Exception):
     """A wrong argument; the message names it and the remedy."""
 
 
+class Stopped(BaseException):
+    """A signal asked the command to end."""
+
+    def __init__(self, number: int) -> None:
+        self.number = number
+        super().__init__()
+
+
 def parse_frames(text: str | None, scene: Scene) -> list[float]:
     """``first:last[:step]`` or a single frame, ends included; the scene's range without one."""
     if text is None:
@@ -40,8 +64,10 @@ def parse_frames(text: str | None, scene: Scene) -> list[float]:
         numbers = [float(part) for part in parts]
     except ValueError:
         numbers = []
-    if not 1 <= len(numbers) <= 3 or not all(abs(number) < 1e9 for number in numbers):
+    if not 1 <= len(numbers) <= 3 or not all(abs(number) < 1e300 for number in numbers):
         raise UsageError(f"--frames {text}: not a range of frames. Use first:last[:step], such as 1:48 or 1:48:0.5.")
+    if any(abs(number) > FARTHEST_FRAME for number in numbers):
+        raise UsageError(f"--frames {text}: frames lie between {-FARTHEST_FRAME:.0f} and {FARTHEST_FRAME:.0f}.")
     if len(numbers) == 1:
         return numbers
     first, last = numbers[:2]
@@ -50,9 +76,10 @@ def parse_frames(text: str | None, scene: Scene) -> list[float]:
         raise UsageError(
             f"--frames {text}: the range is empty. The last frame comes after the first, the step is above 0."
         )
-    count = int((last - first) / step + 1e-9) + 1
-    if count > 10_000_000:
-        raise UsageError(f"--frames {text}: that is {count} frames. Ask for fewer.")
+    steps = (last - first) / step
+    if not steps < MAX_FRAMES:
+        raise UsageError(f"--frames {text}: that is more than {MAX_FRAMES} frames. Ask for fewer.")
+    count = int(steps + 1e-9) + 1
     return [first + i * step for i in range(count)]
 
 
@@ -73,10 +100,14 @@ def find_camera(scene: Scene, name: str | None) -> str:
         if scene.camera is None:
             raise UsageError("the scene has no camera. Add one in the window first.")
         return scene.camera
-    node_id = find_node(scene, name)
-    if not isinstance(scene.node(node_id), Camera):
-        raise UsageError(f"“{name}” is not a camera.")
-    return node_id
+    cameras = [node for node in scene.nodes if isinstance(node, Camera)]
+    known = ", ".join(node.name for node in cameras) or "none"
+    found = [node.id for node in cameras if node.name == name] or [node.id for node in cameras if node.id == name]
+    if not found:
+        raise UsageError(f"there is no camera “{name}”. The scene has: {known}.")
+    if len(found) > 1:
+        raise UsageError(f"several cameras are called “{name}”. Use an id: {', '.join(found)}.")
+    return found[0]
 
 
 def find_format(scene: Scene, name: str | None) -> str | None:
@@ -92,9 +123,9 @@ def parse_size(text: str | None, default: tuple[int, int]) -> tuple[int, int]:
     if text is None:
         return default
     width, _, height = text.lower().partition("x")
-    if not (width.isdigit() and height.isdigit() and int(width) and int(height)):
+    if not (text.isascii() and width.isdecimal() and height.isdecimal() and int(width[:9]) > 0 and int(height[:9]) > 0):
         raise UsageError(f"--size {text}: not a size. Use WIDTHxHEIGHT, such as 1280x720.")
-    return int(width), int(height)
+    return min(int(width[:9]), 10**8), min(int(height[:9]), 10**8)
 
 
 @app.callback(invoke_without_command=True)
@@ -113,9 +144,30 @@ def root(
 
 
 @app.command(name="open", hidden=True)
-def open_file(file: FileArgument) -> None:
-    """The window with a scene (what wild-heron FILE does)."""
-    open_window(file)
+def open_files(files: Annotated[list[str], typer.Argument(help=".heron scene files.", show_default=False)]) -> None:
+    """A window for each scene (what wild-heron FILE … does)."""
+    paths = [_path_of(name) for name in files]
+    for name, path in zip(files, paths, strict=True):
+        if not path.exists():
+            commands = ", ".join(each for each in COMMANDS if each != "open")
+            hint = "" if path.suffix == SUFFIX or "/" in name else f" Nor is it a command: those are {commands}."
+            raise UsageError(f"{name}: was not found.{hint} See wild-heron --help.")
+        load(path)
+    import subprocess
+
+    for path in paths[1:]:
+        subprocess.Popen([sys.executable, "-m", "wild_heron", str(path)], start_new_session=True)
+    open_window(paths[0])
+
+
+def _path_of(name: str) -> Path:
+    """A file from its path, or from the file:// address that a desktop hands over."""
+    if name.startswith("file://"):
+        parts = urlsplit(name)
+        if parts.netloc not in ("", "localhost"):
+            raise UsageError(f"{name}: lies on another machine. Copy it here first.")
+        return Path(unquote(parts.path))
+    return Path(name)
 
 
 @app.command()
@@ -145,7 +197,9 @@ def sample(
     """Where nodes are over time, in the world and in the picture."""
     from .evaluate.sample import sample as sample_scene
 
-    scene = load(file)
+    # Whoever reads may have enough, and that ends it without a word.
+    signal.signal(signal.SIGPIPE, signal.SIG_DFL)
+    scene = load(_path_of(file))
     camera_id = find_camera(scene, camera) if camera is not None or scene.camera is not None else None
     ids = [find_node(scene, name.strip()) for name in nodes.split(",")] if nodes else [n.id for n in scene.nodes]
     shape = parse_size(size, (scene.settings.width, scene.settings.height))
@@ -163,24 +217,39 @@ def _row(record: dict[str, Any]) -> str:
     pixel = record["pixel"]
     seen = f"{pixel[0]:10.2f} {pixel[1]:10.2f}" if pixel else f"{'—':>10} {'—':>10}"
     depth = f"{record['depth']:10.4f}" if record["depth"] is not None else f"{'—':>10}"
-    return f"{record['frame']:10.3f} {record['node'][:24]:24} {x:12.5f} {y:12.5f} {z:12.5f} {seen} {depth}"
+    return f"{record['frame']:10.3f} {printable(record['node'])[:24]:24} {x:12.5f} {y:12.5f} {z:12.5f} {seen} {depth}"
+
+
+def printable(text: str) -> str:
+    """A text without what would steer a terminal."""
+    return "".join(each if each.isprintable() else "�" for each in text)
 
 
 @app.command()
 def render(
     file: FileArgument,
-    out: Annotated[Path, typer.Option("-o", "--out", help="movie.mp4, movie.webm or frame_####.png.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="movie.mp4, movie.webm, frame_####.png or one picture.png.")],
     frames: FramesOption = None,
     size: SizeOption = None,
     camera: CameraOption = None,
     output_format: FormatOption = None,
     samples: Annotated[int, typer.Option("--samples", help="Samples a frame, for motion blur.")] = 1,
     quiet: Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")] = False,
+    no_clobber: Annotated[bool, typer.Option("--no-clobber", help="Do not write over files that are there.")] = False,
+    allow_missing: Annotated[
+        bool, typer.Option("--allow-missing", help="Draw labelled stand-ins for files that are not there.")
+    ] = False,
+    allow: Annotated[
+        list[Path] | None, typer.Option("--allow", help="A folder outside the scene's whose files may be read.")
+    ] = None,
 ) -> None:
-    """Write a movie or numbered frames."""
+    """Write a movie, numbered frames or one picture."""
     from .render.export import ExportJob, drawing_processes, export
 
-    scene = load(file)
+    path = _path_of(file)
+    scene = load(path)
+    base = path.resolve().parent
+    allowed = (*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ()))
     name = find_format(scene, output_format)
     shape = next(each for each in scene.formats_with_main() if name in (None, each.name))
     if not 1 <= samples <= 1024:
@@ -195,31 +264,82 @@ def render(
         format=name,
         samples=samples,
         processes=drawing_processes(),
+        allowed=allowed,
     )
+    job.check()
+    if no_clobber:
+        _check_nothing_there(job.written())
+    if not allow_missing:
+        _check_artwork(scene, base, allowed)
+    export(scene, base, job, _Progress(quiet))
 
-    def progress(done: int, total: int) -> None:
-        if not quiet and sys.stderr.isatty():
-            print(f"\r{done} of {total} frames", end="\n" if done == total else "", file=sys.stderr, flush=True)
 
-    export(scene, file.resolve().parent, job, progress)
+def _check_nothing_there(paths: list[Path]) -> None:
+    there = [path for path in paths if path.exists()]
+    if there:
+        more = f" and {len(there) - 1} more" if len(there) > 1 else ""
+        raise FileError(there[0], f"is there already{more}.", "Choose another name, or leave --no-clobber out.")
+
+
+def _check_artwork(scene: Scene, base: Path, allowed: tuple[str, ...]) -> None:
+    """FileError that names the files which are not there, or may not be read."""
+    files = files_of(scene, base)
+    missing = [path for path in files if not path.is_file()]
+    if missing:
+        raise FileError(
+            _listed(missing), "is missing." if len(missing) == 1 else "are missing.",
+            "Put them back, or draw stand-ins with --allow-missing.",
+        )  # fmt: skip
+    outside = [path for path in files if not for_scene(base, allowed).allows(path)]
+    if outside:
+        folders = _listed(list(dict.fromkeys(path.parent for path in outside)))
+        raise FileError(_listed(outside), "lies outside the scene's folder.", f"If it is yours: --allow {folders}.")
+
+
+def _listed(paths: list[Path]) -> str:
+    return ", ".join(map(str, paths[:8])) + (f" and {len(paths) - 8} more" if len(paths) > 8 else "")
+
+
+class _Progress:
+    """Says on a terminal how far it is, and about how long it still takes."""
+
+    def __init__(self, quiet: bool) -> None:
+        self._on = not quiet and sys.stderr.isatty()
+        self._started = time.monotonic()
+        self._said = -1
+
+    def __call__(self, done: int, total: int) -> None:
+        if not self._on or done == self._said:
+            return
+        self._said = done
+        left = (time.monotonic() - self._started) / done * (total - done) if done else 0.0
+        words = f"{done} of {total} frames" + (f", about {left:.0f} s left" if 0 < done < total else "")
+        print(f"\r{words:60}", end="\n" if done == total else "", file=sys.stderr, flush=True)
 
 
 def run_command(arguments: list[str]) -> None:
     """Carry out a command; errors become one line on standard error and exit status 2."""
+    _settle_streams()
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _stop)
     if arguments and not arguments[0].startswith("-") and arguments[0] not in COMMANDS:
         arguments = ["open", *arguments]
     try:
         app(arguments, standalone_mode=False)
+        sys.stdout.flush()
     except (FileError, SceneError, UsageError) as problem:
         _fail(str(problem))
     except typer.Exit as leave:
         sys.exit(leave.exit_code)
-    except typer.Abort:
-        _fail("stopped. Nothing was left behind.")
-    except KeyboardInterrupt:
-        _fail("stopped. Nothing was left behind.")
+    except Stopped as stopped:
+        print("\nStopped. Nothing was left behind.", file=sys.stderr)
+        sys.exit(128 + stopped.number)
     except BrokenPipeError:
+        # Whoever reads has enough.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    except OSError as problem:
+        name = problem.filename or ("standard output" if problem.filename is None else "")
+        _fail(f"{name}: could not be written or read: {why(problem)} Check the place, and that it is not full.")
     except Exception as problem:
         if hasattr(problem, "format_message"):
             _fail(f"{problem.format_message()} See wild-heron --help.")
@@ -233,6 +353,24 @@ def run_command(arguments: list[str]) -> None:
 COMMANDS = ("open", "demo", "sample", "render")
 
 
+def _stop(number: int, frame: object) -> None:
+    # Once is enough: what is cleared away now is not to be interrupted.
+    for each in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(each, signal.SIG_IGN)
+    raise Stopped(number)
+
+
+def _settle_streams() -> None:
+    """Terminals that know few letters get a stand-in for the others."""
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(errors="replace")
+
+
 def _fail(message: str) -> NoReturn:
-    print("error: " + " ".join(message.split()), file=sys.stderr)
+    with contextlib.suppress(OSError):
+        print("error: " + printable(" ".join(message.split())), file=sys.stderr, flush=True)
+    # What could not be written is not tried again on the way out.
+    with contextlib.suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     sys.exit(2)

@@ -1,15 +1,22 @@
 """The ``wild-heron`` command. Opening the window is the common case and should be quick, so it goes straight there;
 everything else is the command line's."""
 
+import os
+import signal
 import sys
 from pathlib import Path
 
-from .desk import open_window
 
-_OTHER = ("sample", "render", "open", "--help", "--version")
+def _interrupted(number: int, frame: object) -> None:
+    os.write(2, b"\nStopped. Nothing was left behind.\n")
+    os._exit(128 + number)
 
 
 def main() -> None:
+    # Until there is something to put in order.
+    signal.signal(signal.SIGINT, _interrupted)
+    from .desk import open_window
+
     arguments = sys.argv[1:]
     if not arguments:
         open_window(None)
@@ -17,7 +24,7 @@ def main() -> None:
         from .demo import DEMO_SCENE
 
         open_window(DEMO_SCENE, as_copy=True)
-    if len(arguments) == 1 and not arguments[0].startswith("-") and arguments[0] not in (*_OTHER, "demo"):
+    if len(arguments) == 1 and arguments[0].endswith(".heron") and Path(arguments[0]).is_file():
         open_window(Path(arguments[0]))
     from .cli import run_command
 

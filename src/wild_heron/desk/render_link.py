@@ -226,7 +226,7 @@ class RenderLink(QObject):
         if self._hopeless:
             return  # It said why; starting it again would change nothing.
         self._fruitless += 1
-        if self._fruitless > _FRUITLESS_STARTS:
+        if self._fruitless >= _FRUITLESS_STARTS:
             self._fruitless = 0
             self.status.emit(
                 "The picture cannot be drawn: the render process keeps ending. View ▸ Restart the renderer.", True

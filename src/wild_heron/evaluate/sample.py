@@ -21,6 +21,17 @@ def sample(
 
     ``pixel``, ``in_frame`` and ``depth`` are as seen by ``camera_id`` (null without one, or behind the lens).
     """
+    with np.errstate(all="ignore"):  # A point in the lens itself has no place in the picture.
+        yield from _records(scene, node_ids, frames, camera_id, size)
+
+
+def _records(
+    scene: Scene,
+    node_ids: Sequence[str],
+    frames: Sequence[float],
+    camera_id: str | None,
+    size: tuple[int, int] | None,
+) -> Iterator[dict[str, Any]]:
     wanted = [*node_ids, *([camera_id] if camera_id else [])]
     evaluation = evaluate(scene, frames, wanted)
     view = evaluation.camera(camera_id, size=size) if camera_id else None
@@ -34,6 +45,7 @@ def sample(
             record: dict[str, Any] = {
                 "frame": float(frame),
                 "node": scene.node(node_id).name,
+                "id": node_id,
                 "position": position,
                 "quaternion": quaternion,
                 "scale": scale,

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ..files.errors import FileError, why
+from ..files.sessions import Session, clear_stale
 from ..scene import Scene, SceneError
 from .messages import MAX_SIDE, LensView
 from .stream import FrameStream
@@ -49,6 +50,8 @@ class ExportJob:
     niceness: int = 0
     rate: Fraction | None = None
     """Frames of the movie a second; None for the scene's own."""
+    allowed: tuple[str, ...] | None = None
+    """Folders outside the scene's whose files may be read; None for those that the user has allowed."""
     drawn: tuple[int, int] | None = None
     """What size frames are drawn and held at, where it is not ``size``: they are cut to it at the right and below."""
 
@@ -58,14 +61,18 @@ class ExportJob:
         width, height = self.size
         if suffix not in (*MOVIE_SUFFIXES, ".png"):
             raise FileError(self.path, "is of no kind that can be written.", "Use .mp4, .webm or frame_####.png.")
-        if suffix == ".png" and "#" not in self.path.name:
+        if not self.frames:
+            raise SceneError("There are no frames to write: the range is empty.")
+        if suffix == ".png" and "#" not in self.path.name and len(self.frames) > 1:
             raise FileError(self.path, "has no place for the frame number.", "Use a name such as frame_####.png.")
         if not self.path.parent.is_dir():
             raise FileError(self.path, "lies in a folder that is not there.", "Make the folder first.")
         if self.path.is_dir():
             raise FileError(self.path, "is a folder.", "Choose a file name.")
-        if not self.frames:
-            raise SceneError("There are no frames to write: the range is empty.")
+        if self.path.exists() and not self.path.is_file():
+            raise FileError(self.path, "is not a plain file, and is not written over.", "Choose another name.")
+        if (problem := _cannot_write(self.path.parent)) is not None:
+            raise FileError(self.path, f"cannot be written: {why(problem)}", "Choose another place.")
         if not (1 <= width <= MAX_SIDE and 1 <= height <= 4320):
             raise SceneError(f"{width} × {height} is no size that can be written: up to {MAX_SIDE} × 4320 works.")
         if suffix in MOVIE_SUFFIXES and (width % 2 or height % 2):
@@ -75,12 +82,30 @@ class ExportJob:
             if len(set(names)) < len(names):
                 raise SceneError("Frames between whole frames would share a file name; use whole frames, or a movie.")
 
+    def written(self) -> list[Path]:
+        """The files that it writes."""
+        return [self.frame_path(frame) for frame in self.frames] if self.path.suffix.lower() == ".png" else [self.path]
+
     def frame_path(self, frame: float) -> Path:
         """The file of one frame: the run of # holds the frame number, padded with zeros."""
         name = self.path.name
+        if "#" not in name:
+            return self.path
         start = name.index("#")
         end = start + len(name[start:]) - len(name[start:].lstrip("#"))
         return self.path.with_name(f"{name[:start]}{round(frame):0{end - start}d}{name[end:]}")
+
+
+def _cannot_write(folder: Path) -> OSError | None:
+    """Why nothing can be written in a folder; None where something can. A full disk is noticed too."""
+    try:
+        with tempfile.NamedTemporaryFile(prefix=".trial.", suffix=".partial", dir=folder) as trial:
+            trial.write(b"\0" * 65_536)
+            trial.flush()
+            os.fsync(trial.fileno())
+    except OSError as problem:
+        return problem
+    return None
 
 
 class _Sink(Protocol):
@@ -104,10 +129,24 @@ def export(
     Drawing (other processes), encoding (a thread, with the interpreter lock released) and this thread overlap.
     """
     job.check()
+    clear_stale()
+    with Session() as session:
+        return _exported(scene, base, job, session, progress, cancelled, held)
+
+
+def _exported(
+    scene: Scene,
+    base: Path | None,
+    job: ExportJob,
+    session: Session,
+    progress: Callable[[int, int], None],
+    cancelled: Callable[[], bool],
+    held: Mapping[float, Pixels],
+) -> bool:
     if job.path.suffix.lower() == ".png":
-        sink: _Sink = _Frames(job)
+        sink: _Sink = _Frames(job, session)
     else:
-        sink = _Movie(job, job.rate or scene.settings.rate.fraction)
+        sink = _Movie(job, job.rate or scene.settings.rate.fraction, session)
     try:
         finished = _pump(scene, base, job, sink, progress, cancelled, held)
         if finished:
@@ -161,7 +200,7 @@ def _pump(
             drawn: Iterator[Pixels] = iter(())
             if missing:
                 size = job.drawn or job.size
-                stream = FrameStream(scene, base, view, size, job.samples, job.processes, job.niceness)
+                stream = FrameStream(scene, base, view, size, job.samples, job.processes, job.niceness, job.allowed)
                 drawn = opened.enter_context(stream).frames(missing, stop)
             for frame in job.frames:
                 pixels = held[frame] if frame in held else next(drawn, None)
@@ -181,11 +220,14 @@ def _pump(
 class _Movie:
     """Encodes into a partial file beside the movie."""
 
-    def __init__(self, job: ExportJob, rate: Fraction) -> None:
-        self._path = job.path
+    def __init__(self, job: ExportJob, rate: Fraction, session: Session) -> None:
+        self._path, self._session = job.path, session
         suffix = job.path.suffix.lower()
-        self._partial = job.path.with_name(f".{job.path.stem}.{os.getpid()}.partial{suffix}")
+        self._partial = job.path.with_name(f".{job.path.stem[:200]}.{session.token}.partial{suffix}")
+        session.begin(self._partial)
         try:
+            # Made here, so that what is written to is nobody else's file or link.
+            os.close(os.open(self._partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o666))
             if suffix == ".mp4":
                 self._container = av.open(str(self._partial), "w", options={"movflags": "+faststart"})
                 # A fast preset with the one costly step that keeps files small (measured: a third less work than
@@ -237,14 +279,17 @@ class _Movie:
         with contextlib.suppress(OSError, av.error.FFmpegError):
             self._close()
         self._partial.unlink(missing_ok=True)
+        self._session.end(self._partial)
 
 
 class _Frames:
     """Writes frames into a hidden folder beside their place, and moves them there when all are written."""
 
-    def __init__(self, job: ExportJob) -> None:
-        self._job = job
-        self._folder = Path(tempfile.mkdtemp(prefix=".frames.", suffix=".partial", dir=job.path.parent))
+    def __init__(self, job: ExportJob, session: Session) -> None:
+        self._job, self._session = job, session
+        self._folder = job.path.parent / f".frames.{session.token}.partial"
+        session.begin(self._folder)
+        self._folder.mkdir(mode=0o700)
 
     def add(self, frame: float, pixels: Pixels) -> None:
         path = self._folder / self._job.frame_path(frame).name
@@ -257,3 +302,4 @@ class _Frames:
 
     def abandon(self) -> None:
         shutil.rmtree(self._folder, ignore_errors=True)
+        self._session.end(self._folder)

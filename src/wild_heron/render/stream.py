@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from ..files.permission import allowed_folders
 from ..scene import Scene
 from .client import RenderClient
 from .messages import Drawn, Failed, FreeView, LensView, Loading, ProcessEnded, Refused, RenderError
@@ -38,9 +39,12 @@ class FrameStream:
         samples: int = 1,
         processes: int = 1,
         niceness: int = 0,
+        allowed: tuple[str, ...] | None = None,
     ) -> None:
+        """``allowed``: folders outside ``base`` whose files may be read; None for those that the user has allowed."""
         self._scene, self._base, self._view = scene, base, view
         self._size, self._samples, self._niceness = size, samples, niceness
+        self._allowed = allowed_folders() if allowed is None else allowed
         self._clients = [self._start() for _ in range(processes)]
         self._restarts = 0
         self._moved: list[tuple[object, float]] = [(None, time.monotonic())] * processes
@@ -48,7 +52,7 @@ class FrameStream:
 
     def _start(self) -> RenderClient:
         client = RenderClient(_SLOTS, self._niceness)
-        client.set_scene(self._scene, self._base)
+        client.set_scene(self._scene, self._base, allowed=self._allowed)
         return client
 
     def frames(self, frames: Sequence[float], cancelled: Callable[[], bool] = lambda: False) -> Iterator[Pixels]:

@@ -17,7 +17,7 @@ from .artwork import (
 )
 from .binds import AimAt, Bind, DropAndRoll, FaceCamera, Follow, Limit, Match, Opposite, RideGround, RidePath
 from .channels import ChannelSpec, channel_or_default, spec, specs
-from .errors import LoopError, SceneError
+from .errors import LoopError, SceneError, UnknownNodeError
 from .feeds import Dial, Link
 from .formulas import FormulaError
 from .grounds import HeightMap, Surface, Wave, Waves
@@ -142,6 +142,7 @@ __all__ = [
     "Timing",
     "Torus",
     "UnitName",
+    "UnknownNodeError",
     "Wave",
     "Waves",
     "aim_label",

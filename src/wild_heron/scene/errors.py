@@ -5,6 +5,17 @@ class SceneError(ValueError):
     """An edit or a scene that cannot be; the message is meant for the user."""
 
 
+class UnknownNodeError(SceneError, KeyError):
+    """A node that is asked for and is not in the scene."""
+
+    def __init__(self, node_id: str) -> None:
+        self.node_id = node_id
+        super().__init__(f"There is no node “{node_id}” in the scene.")
+
+    def __str__(self) -> str:
+        return str(self.args[0])
+
+
 class LoopError(SceneError):
     """A relation that would make nodes depend on themselves."""
 

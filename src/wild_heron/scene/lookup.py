@@ -2,13 +2,21 @@
 
 from functools import lru_cache
 
+from .errors import UnknownNodeError
 from .model import AnyNode, Scene
+
+
+class Nodes(dict[str, AnyNode]):
+    """Nodes by id. One that is not there is an UnknownNodeError."""
+
+    def __missing__(self, node_id: str) -> AnyNode:
+        raise UnknownNodeError(node_id)
 
 
 @lru_cache(maxsize=32)
 def nodes_by_id(scene: Scene) -> dict[str, AnyNode]:
     """Every node by its id. The dictionary is shared: do not change it."""
-    return {node.id: node for node in scene.nodes}
+    return Nodes({node.id: node for node in scene.nodes})
 
 
 @lru_cache(maxsize=32)

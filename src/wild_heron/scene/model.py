@@ -11,6 +11,7 @@ from msgspec import Meta
 
 from .artwork import Artwork, ImageFile, Source, Text, Tone
 from .binds import AimAt, Bind
+from .errors import UnknownNodeError
 from .feeds import Dial, Link
 from .formulas import MAX_LENGTH
 from .grounds import Surface, Waves
@@ -305,11 +306,11 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
         return any(node.id == node_id for node in self.nodes)
 
     def node(self, node_id: str) -> AnyNode:
-        """The node with this id; KeyError where there is none."""
+        """The node with this id; UnknownNodeError where there is none."""
         for node in self.nodes:
             if node.id == node_id:
                 return node
-        raise KeyError(node_id)
+        raise UnknownNodeError(node_id)
 
     def carried_by(self, node_id: str | None) -> tuple[AnyNode, ...]:
         """The nodes that ``node_id`` carries directly (None: those without a carrier), in order."""

@@ -74,8 +74,13 @@ def _spline(surface: HeightMap) -> "RectBivariateSpline":
 
     raw = np.frombuffer(surface.heights, "<u2").reshape(surface.rows, surface.columns)
     heights = surface.low + raw * ((surface.high - surface.low) / 65535.0)
-    z, x = np.linspace(0.0, 1.0, surface.rows), np.linspace(0.0, 1.0, surface.columns)
-    return RectBivariateSpline(z, x, heights, kx=min(3, surface.rows - 1), ky=min(3, surface.columns - 1))
+    # Two rows have no slope that the spline would give: a third in their middle changes nothing and has one.
+    for axis in (0, 1):
+        if heights.shape[axis] == 2:
+            heights = np.insert(heights, 1, heights.mean(axis=axis), axis=axis)
+    rows, columns = heights.shape
+    z, x = np.linspace(0.0, 1.0, rows), np.linspace(0.0, 1.0, columns)
+    return RectBivariateSpline(z, x, heights, kx=min(3, rows - 1), ky=min(3, columns - 1))
 
 
 def _mapped(field: Field, x: Array, z: Array) -> tuple[Array, Array, Array]:

@@ -9,6 +9,7 @@ from types import MappingProxyType
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from ...files.artwork import files_of
 from ...files.errors import FileError
 from ...render.export import ExportJob, Pixels, export
 from ...render.messages import RenderError
@@ -56,6 +57,7 @@ class ExportingDialog(QDialog):
         self._written = Path()
         self._started = 0.0
         self._may_replace: Path | None = None
+        self._may_miss = False
         self.setWindowTitle(title)
         self.setMinimumWidth(500)
         self.bar = QProgressBar()
@@ -107,7 +109,12 @@ class ExportingDialog(QDialog):
             self._may_replace = target
             self.tell(f"{target.name} is there already. {self._verb} again to replace it.", RUST)
             return
-        self._may_replace, self._written = None, job.path
+        troubled = self._troubled()
+        if troubled and not self._may_miss:
+            self._may_miss = True
+            self.tell(f"{troubled} {self._verb} again to write it all the same.", RUST)
+            return
+        self._may_replace, self._may_miss, self._written = None, False, job.path
         self._runner = _Runner(self.scene(), self.document.base, job, self.held(), self)
         self._runner.progressed.connect(self._progress)
         self._runner.ended.connect(self._ended)
@@ -119,6 +126,17 @@ class ExportingDialog(QDialog):
         self.stop.setText("Cancel")
         self.tell("Starting…")
         self._runner.start()
+
+    def _troubled(self) -> str:
+        """What is drawn as a stand-in, as a sentence; "" for nothing."""
+        document = self.document
+        permission = document.permission
+        files = files_of(self.scene(), document.base)
+        gone = [path.name for path in files if not path.is_file() or (permission and not permission.allows(path))]
+        if not gone:
+            return ""
+        more = f" and {len(gone) - 2} more" if len(gone) > 2 else ""
+        return f"{', '.join(gone[:2])}{more} cannot be read: a labelled stand-in is drawn."
 
     def tell(self, text: str, tone: str = "") -> None:
         self.line.setText(text)
@@ -140,7 +158,11 @@ class ExportingDialog(QDialog):
         self.stop.setText("Close")
         if finished:
             took = _duration(time.monotonic() - self._started)
-            self.tell(f"Written: {self._written}  ({took})", REED)
+            troubled = self._troubled()
+            self.tell(
+                f"Written: {self._written}  ({took})" + (f"\n{troubled}" if troubled else ""),
+                RUST if troubled else REED,
+            )
             self.document.say(f"Written: {self._written.name}")
         elif problem:
             self.tell(problem, RUST)

@@ -43,7 +43,7 @@ from .messages import (
 )
 from .packing import pack
 
-CPU_SECONDS = 8.0
+CPU_SECONDS = 7.0
 """What one job may take of the processors' time."""
 SLOW_CPU_SECONDS = 30.0
 """What looking through all installed fonts may take."""

@@ -1,0 +1,92 @@
+"""A scene with a little of everything that a scene can hold, as JSON."""
+
+import json
+from typing import Any
+
+import wild_heron as wh
+from wild_heron.files.project import encode
+
+
+def everything() -> Any:
+    """Every kind of node, artwork, solid, path, ground, bind, span, light, dial, link and formula."""
+    spans = (
+        wh.Hold(), wh.Linear(), wh.Flow(), wh.Flow("smooth"), wh.Handles(1.0, 0.4, -1.0, 0.3), wh.Steps(4),
+        wh.Bezier(0.1, 2.0, 0.9, -1.0), wh.Family("elastic"), wh.Spring(2.0, 0.4), wh.Cut(wh.Family("sine"), 0.1, 0.6),
+    )  # fmt: skip
+    keys = tuple(wh.Key(6.0 * k, float(k % 3), span) for k, span in enumerate(spans))
+
+    def moving(name: str, value: float = 0.0, **more: Any) -> wh.Channel:
+        return wh.Channel(name, value, keys, **more)
+
+    waves = wh.Waves((wh.Wave(20.0, 6.0, 0.4, 1.0), wh.Wave(-40.0, 2.0, 0.1)))
+    heights = wh.HeightMap(3, 2, bytes(range(12)), -1.0, 2.0, "hill.png")
+    points = tuple(wh.PathPoint((float(k), float(k % 2), 0.0), (-0.3, 0.0, 0.0), (0.3, 0.0, 0.0)) for k in range(4))
+    text = wh.Text("Two\nlines", tracking=20.0)
+    artworks = (
+        wh.ImageFile("a.png"), wh.Layer("b.ora", "data/x.png"), wh.Layer("c.svg", "0.1", (1.0, 2.0, 30.0, 40.0)),
+        wh.Sequence("walk_####.png", 1, 9, 24.0, wh.Timing(3.0, 0.5, "swing")), wh.Movie("m.mp4", 9, 25.0), wh.Solid(),
+        wh.Gradient((wh.Stop(0.0, "#000000"), wh.Stop(1.0, "#ffffff", 0.5))), text,
+    )  # fmt: skip
+    shapes = (
+        wh.Plane(), wh.Box(), wh.Sphere(), wh.Cylinder(), wh.Cone(), wh.Torus(),
+        wh.ModelFile("m.glb", animation="Swing"),
+    )  # fmt: skip
+    curves = (
+        wh.BezierPath(points), wh.ThroughPath(((0.0, 0.0, 0.0), (1.0, 2.0, 0.0), (3.0, 0.0, 1.0)), True),
+        wh.CirclePath(), wh.EllipsePath(), wh.LinePath(),
+    )  # fmt: skip
+    dial = wh.Dial("push", "Push", "share", 0.0, 10.0, 0.2)
+    nodes: list[Any] = [
+        wh.Null(id="desk", name="Desk", dials=(dial,), channels=(moving("dial.push", 0.1, after="swing"),)),
+        wh.Null(id="turn", name="Turn", channels=(moving("rotation.y", after="offset", before="go"),)),
+    ]
+    nodes += [
+        wh.Picture(
+            id=f"p{k}", name=f"Picture {k}", artwork=each, width=300, height=200, carrier="turn", takes_light=k == 2
+        )
+        for k, each in enumerate(artworks)
+    ]
+    nodes += [wh.Model(id=f"m{k}", name=f"Model {k}", shape=each) for k, each in enumerate(shapes)]
+    nodes += [wh.Path(id=f"way{k}", name=f"Way {k}", curve=each) for k, each in enumerate(curves)]
+    nodes += [wh.Ground(id="g0", name="Waves", surface=waves), wh.Ground(id="g1", name="Hill", surface=heights)]
+    nodes += [
+        wh.Light(id=f"l{k}", name=f"Light {k}", light=each, shadow=each == "directional")  # type: ignore[arg-type]
+        for k, each in enumerate(("ambient", "directional", "point"))
+    ]
+    nodes += [
+        wh.Logo(id="logo", name="Logo", outlines=text, width=300, height=200, depth=10.0, bevel=1.0),
+        wh.Logo(id="sign", name="Sign", outlines=wh.ImageFile("s.svg"), width=30, height=20),
+        wh.Projection(id="slide", name="Slide", source="photo.jpg", width=300, height=200, receivers=("m0", "m1")),
+    ]
+    binds: dict[str, tuple[Any, ...]] = {
+        "rider": (wh.RidePath("way0"), wh.AimAt(("p0", "p1"))),
+        "roller": (wh.DropAndRoll("g0", ("m1",)), wh.Match("turn", "", "y", "x")),
+        "sitter": (wh.RideGround("g1"), wh.Limit("height")),
+        "follower": (wh.Follow("rider"), wh.AimAt(("rider",), "turn"), wh.Limit("tilt")),
+        "other": (wh.Opposite("rider", "turn"), wh.Limit("distance", "rider", "near"), wh.FaceCamera("cam", True)),
+    }
+    nodes += [
+        wh.Null(id=name, name=name.title(), binds=each, channels=(moving("position.x"),))
+        for name, each in binds.items()
+    ]
+    link = wh.Link("desk", "dial.push", 0.0, 1.0, 18.0, 85.0, wh.Family("quad"))
+    nodes.append(
+        wh.Camera(
+            id="cam", name="Camera", carrier="turn", binds=(wh.AimAt(),), depth_of_field=True,
+            channels=(
+                wh.Channel("aim.x", 0.0, formula='noise(seconds, 3) * of("desk", "dial.push") + ease(frame, 0, 24)'),
+                wh.Channel("lens.focal", 35.0, links=(link,)),
+                moving("position.z", 9.0, locked=True),
+            ),
+        )
+    )  # fmt: skip
+    scene = wh.Scene(
+        "Everything",
+        wh.Settings(distance=wh.Distance(blur=4.0), new_keys=wh.Flow()),
+        tuple(nodes),
+        "cam",
+        (wh.Format("Tall", 1080, 1920),),
+        (wh.NamedEase("Mine", wh.Spring()),),
+        (wh.Marker(3.0, "cut"), wh.Marker(9.0, "beat")),
+    )
+    return json.loads(encode(scene))

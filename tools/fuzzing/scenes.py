@@ -1,0 +1,133 @@
+"""Hostile scenes: each is loaded, evaluated and saved again, in a process that is watched."""
+
+import json
+import os
+import random
+import signal
+import sys
+import time
+from multiprocessing import Pipe, Process
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from .mutate import mutated_json, places
+
+MAX_SECONDS = 10.0
+MAX_BYTES = 2_000_000_000
+
+
+class Failure(NamedTuple):
+    what: str
+    seed: int
+    why: str
+
+
+def sources() -> list[Any]:
+    """The shipped scenes, and one that has a little of everything."""
+    from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
+
+    from .everything import everything
+
+    return [json.loads(path.read_text()) for path in (DEMO_SCENE, STUDY_SCENE)] + [everything()]
+
+
+def attack(data: bytes) -> str:
+    """Load a scene's bytes, evaluate it, and save it again. Anything but a clear refusal or success raises."""
+    import numpy as np
+
+    import wild_heron as wh
+    from wild_heron.evaluate.sample import sample
+    from wild_heron.files.project import decode, encode
+    from wild_heron.scene import specs
+
+    try:
+        scene = decode(data, "fuzz.heron")
+    except wh.FileError as refused:
+        str(refused).encode()
+        return "refused"
+    settings = scene.settings
+    frames = np.array(
+        [settings.first, 0.5 * (settings.first + settings.last) + 0.25, settings.last, settings.last + 9.0]
+    )
+    here = wh.evaluate(scene, frames)
+    for node in scene.nodes:
+        assert np.isfinite(here.world(node.id)).all(), f"{node.id} is nowhere"
+        for name in specs(node):
+            assert np.isfinite(here.value(node.id, name)).all(), f"{node.id}.{name} is no number"
+    list(sample(scene, [node.id for node in scene.nodes[:40]], frames.tolist(), scene.camera))
+    assert decode(encode(scene), "again.heron") == scene
+    return "faulty" if here.faults else "sound"
+
+
+def _serve(pipe: Connection) -> None:
+    sys.stderr = open(os.devnull, "w")  # noqa: SIM115
+    while True:
+        data = pipe.recv_bytes()
+        try:
+            pipe.send(("ok", attack(data)))
+        except BaseException as problem:
+            pipe.send(("failed", f"{type(problem).__name__}: {str(problem)[:300]}"))
+
+
+class _Runner:
+    def __init__(self) -> None:
+        self._pipe, theirs = Pipe()
+        self._process = Process(target=_serve, args=(theirs,), daemon=True)
+        self._process.start()
+
+    def run(self, data: bytes) -> tuple[str, str]:
+        self._pipe.send_bytes(data)
+        deadline = time.monotonic() + MAX_SECONDS
+        while not self._pipe.poll(0.02):
+            if time.monotonic() > deadline:
+                return "failed", f"more than {MAX_SECONDS:.0f} s"
+            if self.memory() > MAX_BYTES:
+                return "failed", "more than 2 GB"
+            if not self._process.is_alive():
+                return "failed", "the process died"
+        return self._pipe.recv()
+
+    def memory(self) -> int:
+        try:
+            return int(Path(f"/proc/{self._process.pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
+        except (OSError, ValueError):
+            return 0
+
+    def end(self) -> None:
+        if self._process.pid:
+            os.kill(self._process.pid, signal.SIGKILL)
+        self._process.join()
+
+
+def fuzz_scenes(count: int, seed: int) -> tuple[dict[str, int], list[Failure]]:
+    """Attack with so many scenes, made from a seed. How often what came of them, and what failed."""
+    made = [(each, places(each)) for each in sources()]
+    tally: dict[str, int] = {}
+    failures: list[Failure] = []
+    runner = _Runner()
+    for k in range(count):
+        rng = random.Random(f"{seed}/scene/{k}")
+        value, known = made[k % len(made)]
+        text = json.dumps(mutated_json(value, rng, known))
+        data = text.encode("utf-8", "surrogatepass")
+        if rng.random() < 0.03:
+            data = data[: rng.randrange(len(data))]
+        state, what = runner.run(data)
+        if state == "failed":
+            failures.append(Failure("scene", k, what))
+            runner.end()
+            runner = _Runner()
+        elif runner.memory() > MAX_BYTES // 2:
+            runner.end()
+            runner = _Runner()
+        tally[what if state == "ok" else "failed"] = tally.get(what if state == "ok" else "failed", 0) + 1
+    runner.end()
+    return tally, failures
+
+
+def scene_of(seed: int, k: int) -> bytes:
+    """The bytes of one case, to look at it by itself."""
+    made = sources()
+    value = made[k % len(made)]
+    return json.dumps(mutated_json(value, random.Random(f"{seed}/scene/{k}"), places(value))).encode()
