@@ -2,7 +2,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 
-.PHONY: demo test lint bench screenshots artwork schema system clean
+.PHONY: demo test lint bench fuzz screenshots artwork schema system clean
 
 # A fresh machine needs nothing but make, Python 3.11 or newer, and (for the system libraries) root or sudo.
 demo: $(STAMP)
@@ -19,6 +19,11 @@ lint: $(STAMP)
 
 bench: $(STAMP)
 	tools/on-screen $(BIN)/python tools/bench.py
+
+# Attacks with N hostile scenes, half as many artworks and every bomb; SEED= repeats a run.
+N ?= 1000
+fuzz: $(STAMP)
+	cd tools && ../$(BIN)/python -m fuzzing --scenes $(N) --artworks $$(($(N) / 2)) --bombs $(if $(SEED),--seed $(SEED))
 
 screenshots: $(STAMP)
 	tools/on-screen --virtual $(BIN)/python tools/screenshots.py

@@ -504,6 +504,123 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
     app.processEvents()
 
 
+def busy_loop() -> None:
+    event_loop(others=2)
+
+
+def reading() -> None:
+    """A hundred pictures brought in and read in full, by way of the reader process, and right here."""
+    from concurrent.futures import ThreadPoolExecutor
+
+    from PIL import Image
+
+    from wild_heron.files.bringing import bring
+    from wild_heron.files.decode.images import probe
+    from wild_heron.files.reader import Reader
+
+    with tempfile.TemporaryDirectory() as name, Reader(2) as reader, ThreadPoolExecutor(2) as readers:
+        folder = Path(name)
+        rng = np.random.default_rng(3)
+        rough = Image.fromarray(rng.integers(0, 255, (30, 40, 4), np.uint8)).resize((800, 600))
+        paths = [folder / f"picture {k:03}.png" for k in range(100)]
+        rough.save(paths[0], compress_level=1)
+        for path in paths[1:]:
+            path.write_bytes(paths[0].read_bytes())
+        found = bring(paths, folder, wh.Settings(), reader, "picture").proposals
+        nodes = [each.node for each in found]
+
+        def ours() -> None:
+            bring(paths, folder, wh.Settings(), reader, "picture")
+            jobs = zip(nodes, paths, strict=True)
+            list(readers.map(lambda job: reader.pixels(job[0], job[1], 1.0, 8192).pixels.shape, jobs))
+
+        def theirs() -> None:
+            for path in paths:
+                probe(on_disk(path))
+            jobs = zip(nodes, paths, strict=True)
+            list(readers.map(lambda job: read_pixels(job[0], on_disk(job[1]), 1.0, 8192).pixels.shape, jobs))
+
+        a, b = paired(ours, theirs, 5)
+    report("100 pictures brought in and read in full", ms(a), f"in this process {ms(b)}", a / b, 1.15)
+
+
+def saving() -> None:
+    """A save beside writing as much, flushing it and renaming it over the old file."""
+    from wild_heron.files.project import encode
+
+    scene = many_keys()
+    with tempfile.TemporaryDirectory() as name:
+        path, other = Path(name) / "s.heron", Path(name) / "t.heron"
+
+        def plain() -> None:
+            data = encode(scene)
+            with (Path(name) / "partial").open("wb") as out:
+                out.write(data)
+                out.flush()
+                os.fsync(out.fileno())
+            os.replace(Path(name) / "partial", other)
+
+        a, b = paired(lambda: wh.save(scene, path), plain, 9)
+    report("Saving 40,000 keys", ms(a), f"encoded, written and renamed {ms(b)}", a / b, 1.2)
+
+
+def revival(kills: int = 12) -> None:
+    """The renderer killed and stopped while the window is up: until its next picture is whole."""
+    import signal
+
+    from PyQt6.QtTest import QTest
+
+    from wild_heron.desk.app import make_settings
+    from wild_heron.desk.window import MainWindow
+
+    app = application()
+    window = MainWindow(make_settings())
+    window.set_preview_memory(0)
+    window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+    window.show()
+    pictures: list[str] = []
+    window.link.completed.connect(lambda stream: stream == "lens" and pictures.append(stream))
+
+    def until_whole(begin: Callable[[], None]) -> float:
+        pictures.clear()
+        start = time.perf_counter()
+        begin()
+        while not pictures and time.perf_counter() - start < 60.0:
+            QTest.qWait(5)
+        return time.perf_counter() - start
+
+    def start_anew() -> None:
+        window.link.start()
+        window.lens.view.ask()
+
+    def end(number: int) -> None:
+        os.kill(window.link.pid, number)
+        window.document.set_frame((window.document.frame + 3) % 240)
+
+    QTest.qWait(4000)
+    bare = []
+    for _ in range(3):
+        window.link.close()
+        QTest.qWait(200)
+        bare.append(until_whole(start_anew))
+    base = statistics.median(bare)
+    back = [until_whole(lambda: end(signal.SIGKILL)) for _ in range(kills)]
+    came = sum(each < 60.0 for each in back)
+    what = f"Renderer killed, {came} of {kills} back: the slowest whole picture"
+    report(what, ms(max(back)), f"a bare start {ms(base)}", max(back) / base, 2.0)
+    window.link.set_scene(window.document.shown, window.document.base)
+    said: list[float] = []
+    start = [0.0]
+    window.link.status.connect(lambda text, warning: "hung" in text and said.append(time.perf_counter() - start[0]))
+    start[0] = time.perf_counter()
+    until_whole(lambda: end(signal.SIGSTOP))
+    noticed = said[0] if said else 60.0
+    report("Renderer stopped: until it is said and replaced", f"{noticed:.2f} s", "2 s", noticed, 2.0, "s")
+    window.document._saved_state = window.document._state
+    window.close()
+    app.processEvents()
+
+
 def rig_loop() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "rigs.heron"
@@ -637,6 +754,10 @@ def main() -> None:
         "loop": event_loop,
         "rigs": rigs,
         "rigloop": rig_loop,
+        "busyloop": busy_loop,
+        "reading": reading,
+        "saving": saving,
+        "revival": revival,
         "lanes": lanes,
     }
     for name, job in jobs.items():

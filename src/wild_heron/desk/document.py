@@ -261,12 +261,11 @@ class Document(ShownScene):
 
     def _along(self, changes: Mapping[tuple[str, str], float]) -> dict[tuple[str, str], float]:
         """What is keyed along with changes, at the values there are."""
-        here = self.here
         found = {}
         for node_id in {node for node, _ in changes}:
             for name in in_scope(self.scene.node(node_id), self.scope):
                 if (node_id, name) not in changes and not channel_or_default(self.scene.node(node_id), name).locked:
-                    found[node_id, name] = float(here.value(node_id, name)[0])
+                    found[node_id, name] = self.value(node_id, name)
         return found
 
     def set_scope(self, scope: Scope) -> None:

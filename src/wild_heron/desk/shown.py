@@ -188,7 +188,11 @@ class ShownScene(QObject):
             self._reader.close()
 
     def value(self, node_id: str, channel: str) -> float:
-        return float(self.here.value(node_id, channel)[0])
+        here = self.here
+        if not here.has_channel(node_id, channel):
+            # What is proposed has no such channel; the scene itself has.
+            here = evaluate(self.scene, self._frame, [node_id])
+        return float(here.value(node_id, channel)[0])
 
     def world(self, node_id: str) -> np.ndarray:
         return self.here.world(node_id)[0]

@@ -94,7 +94,7 @@ class CurvesPainter:
             )
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPolyline(
-                QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), np.clip(ys, -1e5, 1e5).tolist(), strict=True)])
+                QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), np.clip(ys, -4e3, 8e3).tolist(), strict=True)])
             )
 
     @staticmethod

@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
 from ...evaluate import Evaluation, evaluate
 from ...evaluate.extent import corners as box_corners
@@ -101,8 +101,17 @@ def _turn(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]
     return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
 
 
+_FARTHEST_DASH = 2e4
+
+
 def _points(pixels: Array) -> QPolygonF:
     return QPolygonF([QPointF(*pair) for pair in pixels.tolist()])
+
+
+def _broken_line(tone: QColor, width: float, pixels: Array, style: Qt.PenStyle = Qt.PenStyle.DashLine) -> QPen:
+    """A dashed pen for a line through points (N, 2). One that runs far out of the window is drawn whole: all of its
+    dashes would be worked out, however many there are."""
+    return QPen(tone, width, style if float(np.abs(pixels).max()) < _FARTHEST_DASH else Qt.PenStyle.SolidLine)
 
 
 class OverviewPainter:
@@ -225,7 +234,7 @@ class OverviewPainter:
             if not (np.isfinite(at).all() and np.isfinite(edges).all()):
                 continue
             selected = node.id in self.document.selection
-            self.p.setPen(QPen(colour(AMBER if selected else SKY, 0.8), 1.2, Qt.PenStyle.DashLine))
+            self.p.setPen(_broken_line(colour(AMBER if selected else SKY, 0.8), 1.2, np.array([at, *edges])))
             self.p.setBrush(Qt.BrushStyle.NoBrush)
             self.p.drawPolygon(_points(np.array(edges)))
             for edge in edges:
@@ -242,13 +251,13 @@ class OverviewPainter:
                 paint_path(self.p, self.project, node, self.here.world(node.id)[0], selected)
 
     def carriers(self) -> None:
-        self.p.setPen(QPen(colour(REED, 0.6), 1, Qt.PenStyle.DotLine))
         hung = [(n.id, n.carrier) for n in self.scene.nodes if n.carrier is not None and not isinstance(n, Picture)]
         if not hung:
             return
         ends = np.stack([self.here.position(node_id)[0] for pair in hung for node_id in pair])
         for line in self.project(ends).reshape(-1, 2, 2):
             if np.isfinite(line).all():
+                self.p.setPen(_broken_line(colour(REED, 0.6), 1, line, Qt.PenStyle.DotLine))
                 self.p.drawLine(QPointF(*line[0]), QPointF(*line[1]))
 
     def nulls(self, still: bool) -> None:
@@ -321,7 +330,7 @@ class OverviewPainter:
             return
         x, y = spot
         if np.isfinite(at).all():
-            self.p.setPen(QPen(colour(SKY, 0.7), 1, Qt.PenStyle.DashLine))
+            self.p.setPen(_broken_line(colour(SKY, 0.7), 1, np.stack([at, spot])))
             self.p.drawLine(QPointF(*at), QPointF(x, y))
         self.p.setPen(QPen(colour(DEEP), 4))
         self.p.setBrush(Qt.BrushStyle.NoBrush)
