@@ -5,6 +5,7 @@ import os
 import signal
 import sys
 import time
+import warnings
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
 from urllib.parse import unquote, urlsplit
@@ -361,7 +362,8 @@ def _stop(number: int, frame: object) -> None:
 
 
 def _settle_streams() -> None:
-    """Terminals that know few letters get a stand-in for the others."""
+    """Terminals that know few letters get a stand-in for the others; warnings of libraries stay inside."""
+    warnings.simplefilter("ignore")
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="replace")

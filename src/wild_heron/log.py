@@ -2,6 +2,7 @@
 
 import logging
 import logging.handlers
+import warnings
 from pathlib import Path
 
 import platformdirs
@@ -15,6 +16,8 @@ def log_folder() -> Path:
 
 def start_log(on_screen: bool = False) -> None:
     """Begin to keep the log, without a file where its folder cannot be written. ``on_screen``: on screen as well."""
+    # What NumPy thinks of single numbers is nothing that a user can do anything about.
+    warnings.filterwarnings("ignore", category=RuntimeWarning)
     log.propagate = False
     log.addHandler(logging.NullHandler())
     if on_screen:

@@ -94,9 +94,23 @@ class Banner(QWidget):
         self.text = label("")
         self._row.addWidget(self.text, 1)
         self.buttons: list[QPushButton] = []
+        self._waiting: list[tuple[str, dict[str, object]]] = []
         self.hide()
 
     def offer(self, text: str, choices: dict[str, object]) -> None:
+        """Offer something, once what is offered already has been decided. The same again takes the place of the old."""
+        self._waiting = [each for each in self._waiting if each[0] != text]
+        if self.isHidden() or self.text.text() == text:
+            self._show(text, choices)
+        else:
+            self._waiting.append((text, choices))
+
+    def clear(self) -> None:
+        """Take everything back that was offered: it was about another scene."""
+        self._waiting.clear()
+        self.hide()
+
+    def _show(self, text: str, choices: dict[str, object]) -> None:
         for button in self.buttons:
             self._row.removeWidget(button)
             button.deleteLater()
@@ -105,9 +119,14 @@ class Banner(QWidget):
         for name, slot in choices.items():
             button = QPushButton(name)
             button.setProperty("main", not self.buttons)
-            button.clicked.connect(self.hide)
-            if callable(slot):
-                button.clicked.connect(lambda checked, slot=slot: slot())
+            button.clicked.connect(lambda checked, slot=slot: self._decided(slot))
             self._row.addWidget(button)
             self.buttons.append(button)
         self.show()
+
+    def _decided(self, slot: object) -> None:
+        self.hide()
+        if callable(slot):
+            slot()
+        if self.isHidden() and self._waiting:
+            self._show(*self._waiting.pop(0))

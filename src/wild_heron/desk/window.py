@@ -1,5 +1,6 @@
 """The main window: its areas, and the actions connected to what they do."""
 
+import os
 import socket
 from collections.abc import Callable
 from datetime import datetime
@@ -148,6 +149,7 @@ class MainWindow(QMainWindow):
         self.link.status.connect(self._render_status)
         self.link.problems_changed.connect(self._problems)
         document.file_changed.connect(lambda: self.link.allow(document.allowed))
+        document.opened.connect(self.banner.clear)
         self.link.allow(document.allowed)
         for signal in (document.changed, document.selection_changed, document.settings_changed, document.file_changed):
             signal.connect(self._refresh)
@@ -409,8 +411,8 @@ class MainWindow(QMainWindow):
         )
 
     def _offer_outside(self, paths: list[Path]) -> None:
-        folders = list(dict.fromkeys(path.parent for path in paths))
-        names = ", ".join(map(str, folders[:2])) + (f" and {len(folders) - 2} more" if len(folders) > 2 else "")
+        folders = list(dict.fromkeys(os.path.dirname(os.path.realpath(path)) for path in paths))
+        names = ", ".join(folders[:2]) + (f" and {len(folders) - 2} more" if len(folders) > 2 else "")
         self.banner.offer(
             f"This scene wants to read files outside its folder, in {names}.",
             {"Allow": lambda: self._allow(paths), "Not now": None},

@@ -346,7 +346,7 @@ def all_finite(arrays: list[Array]) -> bool:
 def _reason(problem: Exception | None) -> str:
     """Why something cannot be worked out, for people."""
     if problem is None:
-        return "leads to numbers beyond all measure here."
+        return "is beyond all measure here."
     if isinstance(problem, SceneError):
         return f"cannot be worked out: {problem}"
     if isinstance(problem, MemoryError):

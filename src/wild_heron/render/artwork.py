@@ -296,6 +296,8 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
             assert path is not None
             return _looked_at(reader.movie_frame(path, want.moment, limit), None)
         if key.level < 0 and path is not None and not is_drawn(picture):
+            # A draft shows what is in the file too.
+            reader.permission.check(path)
             part = picture.artwork.layer if isinstance(picture.artwork, Layer) else ""
             made = drafts.get(path, part, key.level, lambda: reader.pixels(picture, path, 1.0, limit, key.level).pixels)
             return _looked_at(made, None)

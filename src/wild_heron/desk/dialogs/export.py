@@ -11,8 +11,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ...evaluate.evaluation import FARTHEST_FRAME
 from ...render.export import ExportJob, drawing_processes
 from ...scene import Camera, SceneError, main_format
+from ...scene.model import MAX_FRAMES
 from ..document import Document
 from ..panel import Choice, label
 from ..quantities import parse_number
@@ -113,6 +115,8 @@ class ExportDialog(ExportingDialog):
         first, last = round(parse_number(self.first.text())), round(parse_number(self.last.text()))
         if last < first:
             raise ValueError("The last frame must not come before the first.")
+        if last - first >= MAX_FRAMES or max(abs(first), abs(last)) > FARTHEST_FRAME:
+            raise ValueError(f"Up to {MAX_FRAMES} frames can be written at once.")
         shape = self.format.currentData()
         share = float(self.scale.currentData())
         width, height = (max(2, round(side * share / 2) * 2) for side in (shape.width, shape.height))
