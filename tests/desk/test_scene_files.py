@@ -184,3 +184,39 @@ def test_files_outside_the_scenes_folder_are_read_when_they_are_allowed(make_win
     again = make_window()
     assert again.files.open(tmp_path / "scenes" / "s.heron", ask=False)
     assert "reads" not in again.banner.text.text()
+
+
+def test_one_offer_waits_for_the_other(window, qtbot):
+    banner, done = window.banner, []
+    banner.offer("First", {"Do": lambda: done.append(1), "Not now": None})
+    banner.offer("Second", {"Do": lambda: done.append(2)})
+    banner.offer("Second", {"Do": lambda: done.append(3)})
+    assert banner.text.text() == "First"
+    press(qtbot, window, "Do")
+    assert banner.text.text() == "Second"
+    press(qtbot, window, "Do")
+    assert done == [1, 3]
+    assert not banner.isVisible()
+    banner.offer("About this scene", {"Do": None})
+    window.document._saved_state = window.document._state
+    window.files.new()
+    assert not banner.isVisible()
+
+
+def test_an_export_that_is_too_long_or_lacks_artwork_says_so_first(window, art, qtbot):
+    window.actions_["output.export"].trigger()
+    dialog = window.open.export_dialog
+    dialog.path.setText(str(art / "x.mp4"))
+    dialog.last.setText("1e9")
+    dialog.start()
+    assert "Up to 100000 frames" in dialog.line.text()
+    dialog.last.setText("3")
+    (art / "card.png").unlink()
+    dialog.start()
+    assert "card.png cannot be read" in dialog.line.text()
+    assert not dialog.is_running
+    dialog.start()
+    assert dialog.is_running
+    qtbot.waitUntil(lambda: not dialog.is_running, timeout=60_000)
+    assert "card.png cannot be read" in dialog.line.text()
+    assert (art / "x.mp4").exists()

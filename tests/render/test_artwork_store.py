@@ -7,6 +7,8 @@ from PIL import Image
 
 import wild_heron as wh
 from wild_heron.files.drafts import Drafts
+from wild_heron.files.permission import Permission, for_scene
+from wild_heron.files.reader import Reader
 from wild_heron.render.artwork import ArtworkStore, Want
 
 
@@ -87,3 +89,24 @@ def test_unused_artwork_is_dropped(store, tmp_path):
     get(store, [(card, 1.0) for card in cards], tmp_path)
     store.drop_unused([(cards[0], tmp_path)])
     assert store.bytes == 400 * 300 * 16 // 3
+
+
+def test_a_draft_shows_nothing_of_a_file_that_may_not_be_read(context, tmp_path):
+    (tmp_path / "outside").mkdir()
+    (tmp_path / "scene").mkdir()
+    Image.new("RGB", (2000, 1500), (200, 0, 0)).save(tmp_path / "outside" / "a.png")
+    artwork = wh.ImageFile("../outside/a.png")
+    card = wh.Picture(id="p", name="P", artwork=artwork, width=2000, height=1500)
+
+    def shown(permission: Permission) -> str | None:
+        with Reader(permission=permission) as reader:
+            store = ArtworkStore(context, reader, drafts=Drafts(tmp_path / "drafts"))
+            wanted = [Want(card, 0, 0.1)]
+            while (found := store.get_all(wanted, tmp_path / "scene", False, lambda *_: None)[0]) is None:
+                store.collect()
+            return found.problem
+
+    assert shown(Permission()) is None
+    assert list((tmp_path / "drafts").iterdir())
+    assert "outside the scene's folder" in (shown(for_scene(tmp_path / "scene", ())) or "")
+    assert shown(for_scene(tmp_path / "scene", (str(tmp_path / "outside"),))) is None
