@@ -8,8 +8,9 @@ STAMP := $(VENV)/.installed
 demo: $(STAMP)
 	tools/on-screen $(BIN)/wild-heron demo
 
+# Two at a time: the window's tests, which share a screen, and all others. ARGS="-n 0 …" for one at a time.
 test: $(STAMP)
-	tools/on-screen $(BIN)/python -m pytest $(ARGS)
+	tools/on-screen $(BIN)/python -m pytest -n 2 $(ARGS)
 
 lint: $(STAMP)
 	$(BIN)/ruff check .

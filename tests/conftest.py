@@ -18,6 +18,15 @@ from PIL import Image  # noqa: E402
 import wild_heron as wh  # noqa: E402
 from wild_heron.files.reader import Reader  # noqa: E402
 
+
+def pytest_collection_modifyitems(items):
+    """The window's tests share a screen and its focus, so one process runs them all, beside the others."""
+    desk = os.sep + os.path.join("tests", "desk") + os.sep
+    for item in items:
+        if desk in str(item.path):
+            item.add_marker(pytest.mark.xdist_group("desk"))
+
+
 settings.register_profile("suite", deadline=None, max_examples=60)
 settings.load_profile("suite")
 

@@ -10,6 +10,14 @@ import platformdirs
 log = logging.getLogger("wild_heron")
 
 
+class _Plain(logging.Formatter):
+    """Without what would steer a terminal: names in messages come from anyone's files."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        text = super().format(record)
+        return "".join(each if each.isprintable() or each in "\n\t" else "�" for each in text)
+
+
 def log_folder() -> Path:
     return Path(platformdirs.user_state_dir("wild-heron"))
 
@@ -21,7 +29,9 @@ def start_log(on_screen: bool = False) -> None:
     log.propagate = False
     log.addHandler(logging.NullHandler())
     if on_screen:
-        log.addHandler(logging.StreamHandler())
+        shown = logging.StreamHandler()
+        shown.setFormatter(_Plain())
+        log.addHandler(shown)
     try:
         log_folder().mkdir(parents=True, exist_ok=True)
         kept = logging.handlers.RotatingFileHandler(

@@ -18,7 +18,7 @@ from wild_heron.evaluate.binds import placing
 from wild_heron.render.client import RenderClient
 from wild_heron.render.messages import LensView
 
-SECONDS = 20_000
+SECONDS = 60_000
 
 
 @pytest.fixture

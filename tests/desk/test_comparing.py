@@ -18,7 +18,7 @@ def seen(window, qtbot, frame: float) -> QImage:
     """The Lens's picture at a frame."""
     window.document.set_frame(frame)
     window.lens.view.ask()
-    qtbot.waitUntil(lambda: not window.link.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.link.is_busy, timeout=60_000)
     return window.lens.view._image.copy()
 
 
@@ -36,7 +36,7 @@ def test_ghosts_show_the_keys_before_and_after_and_stay_while_the_playhead_moves
     for side in ("before", "after"):
         window.actions_[f"view.ghost_{side}"].trigger()
     ghosts = lens.ghosts
-    qtbot.waitUntil(lambda: len(ghosts.images) == 2 and not window.link.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: len(ghosts.images) == 2 and not window.link.is_busy, timeout=60_000)
     assert plain(ghosts.images["before"]) == before
     assert plain(ghosts.images["after"]) == after
     asked = []
@@ -53,10 +53,10 @@ def test_ghosts_show_the_keys_before_and_after_and_stay_while_the_playhead_moves
 def test_a_ghost_follows_an_edit(window, lens, qtbot):
     window.document.set_frame(20.0)
     window.actions_["view.ghost_before"].trigger()
-    qtbot.waitUntil(lambda: "before" in lens.ghosts.images and not window.link.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: "before" in lens.ghosts.images and not window.link.is_busy, timeout=60_000)
     old = lens.ghosts.images["before"].copy()
     turn_more(window)
-    qtbot.waitUntil(lambda: lens.ghosts.images["before"] != old, timeout=20_000)
+    qtbot.waitUntil(lambda: lens.ghosts.images["before"] != old, timeout=60_000)
 
 
 def test_the_version_before_the_last_step_is_compared_with_by_a_wipe(window, lens, mouse, qtbot):
@@ -68,7 +68,7 @@ def test_the_version_before_the_last_step_is_compared_with_by_a_wipe(window, len
     turn_more(window)
     new = seen(window, qtbot, 0.0)
     window.actions_["view.compare"].trigger()
-    qtbot.waitUntil(lambda: lens.comparison.image is not None and not window.link.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: lens.comparison.image is not None and not window.link.is_busy, timeout=60_000)
     assert lens.comparison.image == old
     assert lens._image == new
     state = document.state
@@ -96,7 +96,7 @@ def test_a_kept_version_is_flipped_to_and_goes_with_the_scene(window, lens, qtbo
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
     assert lens.comparison.flipped
     assert document.kept is kept
-    qtbot.waitUntil(lambda: lens.comparison.image is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: lens.comparison.image is not None, timeout=60_000)
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
     assert lens.comparison.on
     assert not lens.comparison.flipped

@@ -72,7 +72,7 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     there = evaluate(document.scene, np.arange(240.0))
     radius = np.linalg.norm(there.position(camera) - there.position(null), axis=1)
     assert radius == pytest.approx(np.full(240, radius[0]), abs=1e-9)
-    with qtbot.waitSignal(window.link.drawn, timeout=20_000):
+    with qtbot.waitSignal(window.link.drawn, timeout=60_000):
         qtbot.keyClick(window, Qt.Key.Key_Space)
     qtbot.keyClick(window, Qt.Key.Key_Space)
 

@@ -102,7 +102,7 @@ def test_a_movie_is_timed_and_its_size_sets_the_scale(window, qtbot, tmp_path, m
     document = window.document
     write_movie(tmp_path / "m.mp4", [(0, 0, 0)] * 6)
     window.bring_in([tmp_path / "m.mp4"])
-    qtbot.waitUntil(lambda: not window.bringer.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.bringer.is_busy, timeout=60_000)
     properties = window.inspector.properties
     properties["start frame"].edited.emit(12.0, False)
     properties["speed"].edited.emit(-0.5, False)

@@ -33,7 +33,7 @@ def test_frames_are_drawn_ahead_and_then_shown_without_asking(held, qtbot):
     # It is the same picture as one that is drawn for it.
     held.preview.clear()
     document.set_frame(3.0)
-    with qtbot.waitSignal(held.link.completed, timeout=20_000):
+    with qtbot.waitSignal(held.link.completed, timeout=60_000):
         view.ask()
     assert view._image == pictures[0]
 

@@ -26,7 +26,7 @@ def drop(window, *paths) -> None:
 
 
 def came_in(qtbot, window) -> None:
-    qtbot.waitUntil(lambda: not window.bringer.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.bringer.is_busy, timeout=60_000)
 
 
 def depths(window, ids) -> list[float]:
@@ -206,7 +206,7 @@ def test_haze_is_a_matter_of_the_scene_and_shows_in_the_lens(window, qtbot):
     document.set_values("x", {("card", "scale.x"): 9.0, ("card", "scale.y"): 9.0})
     document.select([])
     switch = window.inspector.properties["haze"]
-    with qtbot.waitSignal(window.link.completed, timeout=20_000, check_params_cb=lambda name: name == "lens"):
+    with qtbot.waitSignal(window.link.completed, timeout=60_000, check_params_cb=lambda name: name == "lens"):
         qtbot.mouseClick(switch, Qt.MouseButton.LeftButton)
     assert document.settings.distance == wh.Distance()
     window.inspector.properties["start"].edited.emit(2.0, False)
@@ -217,29 +217,29 @@ def test_haze_is_a_matter_of_the_scene_and_shows_in_the_lens(window, qtbot):
         middle = window.lens.view._image.pixelColor(window.lens.view._image.rect().center())
         assert middle.red() == pytest.approx(230 * 0.4 + 0x7B * 0.6, abs=3)
 
-    qtbot.waitUntil(hazed, timeout=20_000)
+    qtbot.waitUntil(hazed, timeout=60_000)
     window.inspector.properties["start"].edited.emit(99.0, False)
     assert "haze must end" in window.status.text.text()
     assert document.settings.distance.start == 2.0
 
 
 def test_a_file_that_changes_is_read_again_and_one_that_goes_is_said(window, qtbot, art):
-    with qtbot.waitSignal(window.link.completed, timeout=20_000, check_params_cb=lambda name: name == "lens"):
+    with qtbot.waitSignal(window.link.completed, timeout=60_000, check_params_cb=lambda name: name == "lens"):
         window.lens.view.ask()
     Image.new("RGB", (200, 100), (0, 200, 0)).save(art / "new.png")
     (art / "new.png").replace(art / "card.png")
-    qtbot.waitUntil(lambda: "Read again: card.png" in window.status.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "Read again: card.png" in window.status.text.text(), timeout=60_000)
 
     def green() -> bool:
         image = window.lens.view._image
         return image.pixelColor(image.rect().center()).green() == 200
 
-    qtbot.waitUntil(green, timeout=20_000)
+    qtbot.waitUntil(green, timeout=60_000)
     (art / "card.png").unlink()
-    qtbot.waitUntil(lambda: "card.png is not there" in window.status.text.text(), timeout=20_000)
-    qtbot.waitUntil(lambda: "card" in window.link.problems, timeout=20_000)
+    qtbot.waitUntil(lambda: "card.png is not there" in window.status.text.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "card" in window.link.problems, timeout=60_000)
     Image.new("RGB", (200, 100), (0, 0, 200)).save(art / "card.png")
-    qtbot.waitUntil(lambda: "Read again: card.png" in window.status.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "Read again: card.png" in window.status.text.text(), timeout=60_000)
     assert not window.document.is_modified
 
 
@@ -351,7 +351,7 @@ def test_the_horizon_tilts_and_rolls_and_lines_turn(window, lane, mouse):
 def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):
     document = lane
     window.actions_["view.stretch"].trigger()
-    qtbot.waitUntil(lambda: window.lens.view.stretched is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.lens.view.stretched is not None, timeout=60_000)
     qtbot.waitUntil(lambda: "stretch" in window.lens.readings.texts["edges"][0], timeout=5_000)
     window.actions_["view.stretch"].trigger()
     document.set_play_range((0, 6))

@@ -15,7 +15,7 @@ from wild_heron.desk.action_list import ACTIONS, MENUS
 from wild_heron.desk.dialogs.missing import MissingDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
 
-SECONDS = 20_000
+SECONDS = 60_000
 
 
 def picture_arrives(qtbot, window, stream: str = "lens"):

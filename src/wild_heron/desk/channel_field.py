@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
-from PyQt6.QtWidgets import QApplication, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from ..scene import FormulaError, channel_or_default, spec
 from ..scene.edits import KeyRef, lock_channel, remove_keys
@@ -10,6 +10,7 @@ from ..scene.feeding import missing_reference
 from .document import Document
 from .linking import dragged_place, fill_link_menu, show_wires_of, start_link_drag, take_link
 from .number_field import NumberField
+from .panel import popup_menu
 from .quantities import edit_text, parse_number
 from .recording import key_now
 from .theme import DEEP, SKY, colour
@@ -161,13 +162,15 @@ class ChannelField(NumberField):
         """Open the formula of the channel."""
         from .dialogs.formula import FormulaDialog
 
-        FormulaDialog(self.document, self.node_id, self.name, self).show()
+        dialog = FormulaDialog(self.document, self.node_id, self.name, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.show()
 
     def _menu(self, at: QPoint) -> None:
         document, node_id, name = self.document, self.node_id, self.name
         channel = channel_or_default(document.scene.node(node_id), name)
         key = channel.key_at(document.frame)
-        menu = QMenu(self)
+        menu = popup_menu(self)
         reset = menu.addAction(f"Reset to {edit_text(self.spec.default, self.spec.unit)}")
         reset.triggered.connect(lambda: self._set(self.spec.default))
         reset.setEnabled(not channel.locked)

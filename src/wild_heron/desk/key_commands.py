@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ..evaluate import keying
@@ -109,7 +109,9 @@ class KeyCommands(QObject):
         from .dialogs.stretch_keys import StretchKeysDialog
 
         if self._refs("stretch"):
-            StretchKeysDialog(self._document, self._window).show()
+            dialog = StretchKeysDialog(self._document, self._window)
+            dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            dialog.show()
 
     def ask_shift(self) -> None:
         refs = self._refs("shift")

@@ -3,6 +3,7 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ..files.kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES, PICTURE_SUFFIXES
@@ -88,12 +89,12 @@ class Opener:
     def settings(self) -> None:
         from .dialogs.settings import SettingsDialog
 
-        SettingsDialog(self._document, self._window).show()
+        _show(SettingsDialog(self._document, self._window))
 
     def missing(self) -> None:
         from .dialogs.missing import MissingDialog
 
-        MissingDialog(self._document, self._window).show()
+        _show(MissingDialog(self._document, self._window))
 
     def spread(self) -> None:
         from .dialogs.spread import SpreadDialog
@@ -106,7 +107,7 @@ class Opener:
         if self._document.camera is None or len(chosen) < 2:
             self._document.say("Select two or more pictures, or the null that carries them, and have a camera.", True)
             return
-        SpreadDialog(self._document, chosen, self._window).show()
+        _show(SpreadDialog(self._document, chosen, self._window))
 
     def stretch(self) -> None:
         from .dialogs.stretch import StretchDialog
@@ -114,7 +115,7 @@ class Opener:
         if self._document.camera is None or not any(n.kind == "projection" for n in self._document.scene.nodes):
             self._document.say("This needs a camera and a photo projection.", True)
             return
-        StretchDialog(self._document, self._window).show()
+        _show(StretchDialog(self._document, self._window))
 
     def export(self) -> None:
         from .dialogs.export import ExportDialog
@@ -123,8 +124,14 @@ class Opener:
         if isinstance(self.export_dialog, ExportingDialog) and self.export_dialog.is_running:
             self.export_dialog.raise_()
             return
+        self._let_export_go()
         self.export_dialog = ExportDialog(self._document, self._window)
         self.export_dialog.show()
+
+    def _let_export_go(self) -> None:
+        if self.export_dialog is not None:
+            self.export_dialog.close()
+            self.export_dialog.deleteLater()
 
     def preview_movie(self) -> None:
         """Write what is played to a movie, as it is."""
@@ -138,6 +145,7 @@ class Opener:
         if wish is None or self._document.camera is None:
             self._document.say("There is no picture to write: add a camera (Ctrl+Shift+C).", True)
             return
+        self._let_export_go()
         self.export_dialog = PreviewMovieDialog(self._document, self._window.preview, wish, self._window)
         self.export_dialog.show()
 
@@ -153,14 +161,20 @@ class Opener:
     def shortcuts(self) -> None:
         from .dialogs.help import ShortcutsDialog
 
-        ShortcutsDialog(self._window).show()
+        _show(ShortcutsDialog(self._window))
 
     def about(self) -> None:
         from .dialogs.help import AboutDialog
 
-        AboutDialog(self._window).show()
+        _show(AboutDialog(self._window))
 
     def shut_down(self) -> None:
         """Cancel what still runs; for when the program ends."""
         if self.export_dialog is not None and hasattr(self.export_dialog, "shut_down"):
             self.export_dialog.shut_down()
+
+
+def _show(dialog: QWidget) -> None:
+    """Show a dialog that is gone when it is closed."""
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.show()

@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from .icons import icon
 from .theme import PANEL, SOFT, colour, font, heading_font
@@ -26,6 +26,13 @@ def icon_button(name: str, tip: str, checkable: bool = False, size: int = 26) ->
     out.setCheckable(checkable)
     out.setFixedSize(size, size)
     return out
+
+
+def popup_menu(parent: QWidget) -> QMenu:
+    """A menu that is gone when it has been used."""
+    menu = QMenu(parent)
+    menu.aboutToHide.connect(menu.deleteLater)
+    return menu
 
 
 class Choice(QComboBox):

@@ -5,7 +5,7 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
+from PyQt6.QtWidgets import QToolButton, QWidget
 
 from ...scene import (
     AimAt,
@@ -23,7 +23,7 @@ from ...scene import (
     specs,
 )
 from ...scene.binds import named_nodes
-from ..panel import icon_button
+from ..panel import icon_button, popup_menu
 from .rows import Rows, word_button
 
 _FRONTS = [("-z", "front −z"), ("+z", "front +z"), ("+x", "front +x"), ("-x", "front −x")]
@@ -77,7 +77,7 @@ def _heading(rows: Rows, node: AnyNode, bind: Bind, number: int) -> None:
     more = icon_button("more", "Its place in the order, and away with it", size=20)
 
     def menu() -> None:
-        choices = QMenu(more)
+        choices = popup_menu(more)
         earlier, later = choices.addAction("Earlier"), choices.addAction("Later")
         earlier.setEnabled(number > 0)
         later.setEnabled(number < len(node.binds) - 1)
@@ -166,7 +166,7 @@ def _node_button(rows: Rows, node: AnyNode, bind: AimAt, field: str, words: str,
     text = f"{words} {document.scene.node(chosen).name if chosen else none}"
 
     def menu(button: QToolButton) -> None:
-        choices = QMenu(button)
+        choices = popup_menu(button)
         busy = {each for each, _ in named_nodes(bind)} | {node.id}
         for other_id, name in (
             (None, none),

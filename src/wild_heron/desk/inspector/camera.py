@@ -3,7 +3,7 @@
 import math
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QInputDialog, QMenu, QToolButton
+from PyQt6.QtWidgets import QInputDialog, QToolButton
 
 from ...evaluate import aim_distance
 from ...evaluate.posing import aim_at_node, aim_at_point, release_aim
@@ -11,7 +11,7 @@ from ...scene import Camera, aim_label
 from ...scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER, ChannelSpec
 from ..document import Document
 from ..number_field import NumberField
-from ..panel import label
+from ..panel import label, popup_menu
 from ..recording import record
 from .rows import Rows, word_button
 
@@ -83,7 +83,7 @@ def camera_rows(rows: Rows, node: Camera) -> None:
 
 
 def _sensor_menu(button: QToolButton, document: Document, node: Camera) -> None:
-    menu = QMenu(button)
+    menu = popup_menu(button)
     for focal in LENSES:
         menu.addAction(f"{focal} mm").triggered.connect(
             lambda checked, focal=focal: document.set_values(f"{focal} mm lens", {(node.id, FOCAL): float(focal)})
@@ -126,7 +126,7 @@ def _ask_sensor(button: QToolButton, document: Document, node: Camera) -> None:
 
 
 def _aim_menu(button: QToolButton, document: Document, node: Camera) -> None:
-    menu = QMenu(button)
+    menu = popup_menu(button)
     menu.addAction("Nothing (keep the pose)").triggered.connect(lambda: release(document, node.id))
     menu.addAction("A point, here").triggered.connect(
         lambda: document.edit(f"Aim {node.name} at a point", lambda scene: aim_at_point(scene, node.id, document.frame))

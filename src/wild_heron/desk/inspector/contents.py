@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import msgspec
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QMenu, QToolButton
+from PyQt6.QtWidgets import QToolButton
 
 from ...evaluate.arranging import set_anchor, values_for_size
 from ...files.errors import FileError
@@ -25,7 +25,7 @@ from ...scene import (
 from ...scene.channels import ANCHOR, BLUR, OPACITY, ChannelSpec
 from ...scene.sources import node_source
 from ..number_field import NumberField
-from ..panel import label
+from ..panel import label, popup_menu
 from ..property_fields import FamilyField, Property, WordsField
 from .rows import Rows, spec, word_button
 
@@ -74,7 +74,7 @@ def anchor_row(rows: Rows, node: AnyNode) -> None:
     document = rows.document
 
     def menu(button: QToolButton) -> None:
-        choices = QMenu(button)
+        choices = popup_menu(button)
         for name, across, up in ANCHORS:
             choices.addAction(f"Anchor at the {name}").triggered.connect(
                 lambda checked, across=across, up=up, name=name: document.edit(
@@ -298,7 +298,7 @@ def _animation_rows(rows: Rows, shape: ModelFile) -> None:
             names = list(rows.document.reader.model(resolve(rows.document.base, shape.source)).animations)
         except FileError as problem:
             rows.document.say(str(problem), True)
-        choices = QMenu(button)
+        choices = popup_menu(button)
         prop = rows.part("shape", "animation", "animation")
         for name in ("", *names):
             action = choices.addAction(name or "none")

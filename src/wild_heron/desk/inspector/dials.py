@@ -2,11 +2,11 @@
 
 import msgspec
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QInputDialog, QMenu
+from PyQt6.QtWidgets import QInputDialog
 
 from ...scene import AnyNode, Dial, SceneError, edits
 from ..document import Document
-from ..panel import label
+from ..panel import label, popup_menu
 from .rows import Rows
 
 UNITS = (
@@ -29,7 +29,7 @@ def dial_rows(rows: Rows, node: AnyNode) -> None:
 
 def dial_menu(document: Document, node_id: str, dial: Dial, parent, at: QPoint) -> None:  # type: ignore[no-untyped-def]
     """What can be changed about a dial."""
-    menu = QMenu(parent)
+    menu = popup_menu(parent)
 
     def change(**fields: object) -> None:
         try:

@@ -6,7 +6,7 @@ from typing import Any
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QMenu, QToolButton
+from PyQt6.QtWidgets import QToolButton
 
 from ...scene import (
     AnyNode,
@@ -28,7 +28,7 @@ from ...scene.paths import Curve
 from ...space.path import is_closed, pieces, track
 from ...space.path_shape import Grip, moved
 from ..number_field import NumberField
-from ..panel import icon_button, label
+from ..panel import icon_button, label, popup_menu
 from ..property_fields import Property
 from .rows import Rows, spec, word_button
 
@@ -133,7 +133,7 @@ def _coordinate(rows: Rows, field: str, k: int) -> Any:
 
 
 def _kinds(rows: Rows, button: QToolButton) -> None:
-    menu = QMenu(button)
+    menu = popup_menu(button)
     node = rows.node
     assert isinstance(node, Path)
     for kind, words in _WORDS.items():

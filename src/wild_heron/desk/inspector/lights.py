@@ -1,12 +1,12 @@
 """Rows of lights and of photo projections."""
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QMenu, QToolButton
+from PyQt6.QtWidgets import QToolButton
 
 from ...scene import Light, Model, Projection
 from ...scene.channels import FOCAL, OPACITY, REACH, STRENGTH
 from ...scene.edits import change_node
-from ..panel import label
+from ..panel import label, popup_menu
 from .rows import Rows, spec, word_button
 
 _KINDS = [("ambient", "all over"), ("directional", "afar"), ("point", "point")]
@@ -48,7 +48,7 @@ def projection_rows(rows: Rows, node: Projection) -> None:
     text = ", ".join(names) if names else "nothing yet"
 
     def menu(button: QToolButton) -> None:
-        choices = QMenu(button)
+        choices = popup_menu(button)
         models = [each for each in document.scene.nodes if isinstance(each, Model)]
         for model in models:
             action = choices.addAction(model.name)

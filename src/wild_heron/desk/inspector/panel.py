@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QIcon, QPainter, QPaintEvent, QPixmap
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...evaluate.posing import carry_together
 from ...scene import (
@@ -22,7 +22,7 @@ from ...scene.channels import POSITION, ROTATION, SCALE
 from .. import icons
 from ..channel_field import ChannelField
 from ..document import Document
-from ..panel import icon_button, label
+from ..panel import icon_button, label, popup_menu
 from ..theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
 from ..unexpected import painted
 from .binds import bind_rows, is_turned
@@ -223,7 +223,7 @@ class Inspector(QWidget):
             self._rows.refresh()
 
     def _colour_menu(self, chip: _Chip, node: AnyNode) -> None:
-        menu = QMenu(self)
+        menu = popup_menu(self)
         for tone in NODE_COLOURS:
             action = menu.addAction(_swatch(tone), "")
             action.triggered.connect(
@@ -239,7 +239,7 @@ class Inspector(QWidget):
 
     def _carrier_menu(self, button: QToolButton, node: AnyNode) -> None:
         document = self._document
-        menu = QMenu(self)
+        menu = popup_menu(self)
         choices = [
             (None, "Nothing"),
             *((other.id, other.name) for other in document.scene.nodes if other.id != node.id),

@@ -3,12 +3,12 @@
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QMenu
 
 from ...motion.keys import continued
 from ...scene import Scene, channel_or_default
 from ...scene.edits import lock_channel, set_channel
 from ..key_commands import BEYOND, with_beyond
+from ..panel import popup_menu
 from .shapes import Lane
 
 if TYPE_CHECKING:
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 def lane_menu(view: "LanesView", lane: Lane, at: QPoint) -> None:
     """Select its keys, lock it, fold it, and what it does beyond its keys."""
     document = view.document
-    menu = QMenu(view)
+    menu = popup_menu(view)
     refs = {ref for key in lane.data.keys for ref in lane.refs(document.scene, key.frame)}
     menu.addAction("Select its keys").triggered.connect(lambda: document.select_keys(refs))
     if lane.is_sum or lane.under:

@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QToolButton, QToolTip, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QToolTip, QWidget
 
 from ...evaluate import aim_distance, turn_speed
 from ...scene import Camera, Projection, aim_label
@@ -14,7 +14,7 @@ from ...space.moves import Moves
 from ..actions import ActionTable
 from ..document import Document
 from ..number_field import NumberField
-from ..panel import Panel, label
+from ..panel import Panel, label, popup_menu
 from ..plain_text import as_plain
 from ..playback import Playback
 from ..quantities import format_number
@@ -113,7 +113,7 @@ class MovesStrip(QWidget):
         self._moves.restart()
 
     def _menu(self, at: QPoint, name: str) -> None:
-        menu = QMenu(self)
+        menu = popup_menu(self)
         menu.addAction(f"Reset {name}").triggered.connect(lambda: self._moves.reset(name))
         menu.addAction("Reset all moves").triggered.connect(self._moves.reset_all)
         menu.exec(at)
@@ -363,7 +363,7 @@ class LensPanel(Panel):
         self.name.setEnabled(matched is None)
 
     def _camera_menu(self) -> None:
-        menu = QMenu(self)
+        menu = popup_menu(self)
         for node in self._document.scene.nodes:
             if isinstance(node, Camera):
                 action = menu.addAction(node.name)

@@ -221,7 +221,8 @@ class Reader:
         process = self._processes[number]
         if process is None or process.process.poll() is not None:
             process = self._processes[number] = _Process()
-        name = str(path) if path is not None else ""
+        # A name that is no proper text can be opened, but not sent as it is.
+        name = "" if path is None else str(path).encode("utf-8", "replace").decode()
         deadline = time.monotonic() + WALL_SECONDS
         try:
             process.send(m.Ask(name, job), handle)
