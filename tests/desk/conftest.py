@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
 
 import wild_heron as wh
 from wild_heron.desk.theme import apply_style, apply_theme
@@ -68,6 +69,20 @@ def make_window(themed, settings):
     QApplication.sendPostedEvents()
     # Here, where the widgets belong; a thread of a later test would take them down in the wrong place.
     gc.collect()
+
+
+@pytest.fixture(autouse=True)
+def keys_arrive(monkeypatch):
+    """Keys go to a window that has the focus: without a window manager a screen may leave it with none."""
+    click = QTest.keyClick
+
+    def click_in_focus(widget, *key):
+        if QApplication.activeWindow() is None:
+            widget.window().activateWindow()
+            QTest.qWaitForWindowActive(widget.window(), 3000)
+        click(widget, *key)
+
+    monkeypatch.setattr(QtBot, "keyClick", staticmethod(click_in_focus))
 
 
 @pytest.fixture
