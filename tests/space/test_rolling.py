@@ -1,5 +1,7 @@
 """Drop and roll: energy never grows, and simple cases match closed forms."""
 
+from unittest.mock import patch
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -7,6 +9,7 @@ from hypothesis import strategies as st
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
+from wild_heron.space import rolling
 from wild_heron.space.ground import Field, relief, relief_at
 from wild_heron.space.rolling import Ball, Wall, drop_and_roll
 
@@ -70,6 +73,21 @@ def test_a_wall_stops_it_and_a_frictionless_ball_comes_to_no_harm():
     )
     assert motion.positions[:, 0].max() < 1.5 - 0.4 + 0.02
     assert motion.velocities[-1, 0] < 0
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.tuples(*[st.floats(-9, 9)] * 3), st.floats(0, 1))
+def test_walls_far_away_make_no_difference(seed, push, friction):
+    places = np.random.default_rng(seed).uniform((-9, 0, -9), (9, 4, 9), (40, 3))
+    crowd = [Wall(tuple(each), BOX.axes, (0.5, 1.0, 0.7)) for each in places.tolist()]
+    ball = Ball(0.4, 9.81, 0.7, friction)
+
+    def roll():
+        return drop_and_roll(ball, (0.0, 5.0, 0.0), push, 60, 12.0, FLAT, lambda frame: crowd).positions
+
+    motion = roll()
+    with patch.object(rolling, "_within", lambda walls, at, distance: walls):
+        assert np.array_equal(roll(), motion)
 
 
 def test_a_stand_in_falls_when_it_is_told_to_and_lands_on_the_ground():

@@ -21,6 +21,9 @@ _STILL = 1e-9
 """A ball with less energy of motion than this stays where it is, while nothing moves under it."""
 
 
+_NONE = (0.0, 0.0, 0.0)
+
+
 class Ball(NamedTuple):
     radius: float
     gravity: float
@@ -74,21 +77,31 @@ def drop_and_roll(
     may not stay so. Plain numbers throughout: of one ball at a time they are faster than arrays.
     """
     dt = 1.0 / (fps * STEPS_A_FRAME)
-    state = _State(start, push, (0.0, 0.0, 0.0))
+    state = _State(start, push, _NONE)
     turned = (0.0, 0.0, 0.0, 1.0)
     rows: list[tuple[float, ...]] = []
     for frame in range(count):
         rows.append((*state.at, *turned, *state.speed, *state.spin))
         boxes = walls(frame)
+        reach = ball.radius + (math.dist(state.speed, _NONE) + abs(ball.gravity) / fps) / fps
+        middle, near = state.at, _within(boxes, state.at, ball.radius + reach)
         for _ in range(STEPS_A_FRAME):
-            after, touches = _stepped(ball, frame, state, dt, slope, boxes)
+            # Pushed out of a wall, or driven by its spin, it may get farther than it would fly.
+            step = (math.dist(state.speed, _NONE) + abs(ball.gravity) * dt) * dt
+            strayed = math.dist(state.at, middle) + step > reach
+            after, touches = _stepped(ball, frame, state, dt, slope, boxes if strayed else near)
             if touches and not moving and _motion(ball, after) < _STILL and _motion(ball, state) < _STILL:
-                still = (*state.at, *turned, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+                still = (*state.at, *turned, *_NONE, *_NONE)
                 rows.extend([still] * (count - len(rows)))
                 return _as_arrays(rows)
             state = after
             turned = _spun(turned, state.spin, dt)
     return _as_arrays(rows)
+
+
+def _within(walls: list[Wall], at: Vector, distance: float) -> list[Wall]:
+    """The walls of which a part may lie so near to a point."""
+    return [wall for wall in walls if math.dist(wall.middle, at) < distance + math.hypot(*wall.half)]
 
 
 def _as_arrays(rows: list[tuple[float, ...]]) -> Rolled:
@@ -135,10 +148,9 @@ def _stepped(
         return after, True
     moving = _motion(ball, after)
     if surplus >= moving:
-        return _State(state.at, (0.0, 0.0, 0.0), (0.0, 0.0, 0.0)), True
+        return _State(state.at, _NONE, _NONE), True
     share = math.sqrt((moving - surplus) / moving)
-    none = (0.0, 0.0, 0.0)
-    return _State(at, _plus(none, speed, share), _plus(none, spin, share)), True
+    return _State(at, _plus(_NONE, speed, share), _plus(_NONE, spin, share)), True
 
 
 def _contacts(
@@ -159,14 +171,14 @@ def _contacts(
         gap = [x - n for x, n in zip(inside, nearest, strict=True)]
         size = math.sqrt(gap[0] * gap[0] + gap[1] * gap[1] + gap[2] * gap[2])
         if 0.0 < size < ball.radius:
-            surface, normal = wall.middle, (0.0, 0.0, 0.0)
+            surface, normal = wall.middle, _NONE
             for axis, n, g in zip(wall.axes, nearest, gap, strict=True):
                 surface, normal = _plus(surface, axis, n), _plus(normal, axis, g / size)
             found.append((surface, normal))
         elif size == 0.0 and min(wall.half) > 0.0:
             k = min(range(3), key=lambda k: wall.half[k] - abs(inside[k]))
             side = 1.0 if inside[k] >= 0.0 else -1.0
-            normal = _plus((0.0, 0.0, 0.0), wall.axes[k], side)
+            normal = _plus(_NONE, wall.axes[k], side)
             found.append((_plus(at, normal, wall.half[k] - abs(inside[k])), normal))
     return found
 
@@ -179,7 +191,7 @@ def _struck(ball: Ball, speed: Vector, spin: Vector, normal: Vector, dt: float) 
     bounce = ball.bounce if -into > _REST * ball.gravity else 0.0
     press = -(1.0 + bounce) * into
     speed = _plus(speed, normal, press)
-    arm = _plus((0.0, 0.0, 0.0), normal, -ball.radius)
+    arm = _plus(_NONE, normal, -ball.radius)
     slip = _plus(_plus(speed, normal, -_dot(speed, normal)), _cross(spin, arm), 1.0)
     size = math.sqrt(_dot(slip, slip))
     if size > 1e-12:
@@ -190,8 +202,7 @@ def _struck(ball: Ball, speed: Vector, spin: Vector, normal: Vector, dt: float) 
         spin = _plus(spin, _cross(arm, push), 1.0 / (_INERTIA * ball.radius * ball.radius))
     # Rolling is not for nothing either.
     hold = max(0.0, 1.0 - 0.25 * ball.friction * dt)
-    none = (0.0, 0.0, 0.0)
-    return _plus(none, speed, hold), _plus(none, spin, hold)
+    return _plus(_NONE, speed, hold), _plus(_NONE, spin, hold)
 
 
 Quaternion = tuple[float, float, float, float]
