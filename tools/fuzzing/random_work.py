@@ -8,6 +8,7 @@ import random
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 home = tempfile.mkdtemp(prefix="wild-heron-work-")
@@ -42,6 +43,13 @@ from wild_heron.desk.window import MainWindow
 from wild_heron.files.project import decode, encode
 
 _LEAVES = {"scene.quit", "scene.demo", "scene.study", "scene.new", "scene.open"}
+
+
+def _up(widget: QWidget | None) -> Iterator[QWidget]:
+    """A widget and what it lies in."""
+    while widget is not None:
+        yield widget
+        widget = widget.parentWidget()
 
 
 class Worker:
@@ -111,7 +119,7 @@ class Worker:
         )  # fmt: skip
         QTimer.singleShot(80, self._answer)
         # Dragging rows, and links, waits for a real mouse.
-        rows = isinstance(widget.parentWidget(), QAbstractItemView) or isinstance(widget, ChannelField)
+        rows = any(isinstance(each, QAbstractItemView | ChannelField) for each in _up(widget))
         if isinstance(widget, QAbstractButton) or rows or self.rng.random() < 0.4:
             QTest.mouseClick(widget, button, keys, at)
             return
