@@ -282,7 +282,7 @@ class LensView(QWidget):
         p.setFont(font(11, QFont.Weight.Medium))
         metrics = p.fontMetrics()
         room = int(rect.width()) - 36 - metrics.horizontalAdvance(more)
-        text = metrics.elidedText(problems[0], Qt.TextElideMode.ElideRight, max(room, 60)) + more
+        text = metrics.elidedText(problems[0], Qt.TextElideMode.ElideMiddle, max(room, 60)) + more
         width = metrics.horizontalAdvance(text) + 20
         box = QRectF(rect.left() + 8, rect.bottom() - 30, width, 22)
         p.setPen(Qt.PenStyle.NoPen)
