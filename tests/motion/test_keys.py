@@ -5,7 +5,7 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from wild_heron.motion import Curve, sample_ease, unit_ease
@@ -125,6 +125,7 @@ def test_run_backwards_it_is_the_mirror_image_and_twice_itself(keys):
 
 
 @given(st.builds(Handles, slopes, unit, slopes, unit), st.floats(1, 50), st.floats(-20, 20), st.floats(-20, 20))
+@example(Handles(3.0, 1.0, 0.0, 0.0), 7.0, 1e-307, 0.0)
 def test_time_always_goes_forward_along_a_span_by_hand(span, length, low, high):
     curve = Curve((Key(0.0, low, span), Key(length, high)))
     frames = np.linspace(0.0, length, 400)

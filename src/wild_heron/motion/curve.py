@@ -192,10 +192,8 @@ def _steep(span: Span, frames: Array, values: Array, i: int) -> UnitEase:
     """The change of value over a span by hand whose time nearly stands still, by bisection."""
     assert isinstance(span, Handles)
     ys = _heights(span, float(frames[i + 1] - frames[i]), float(values[i]), float(values[i + 1]))
-    unit = 1.0 if ys[3] == ys[0] else ys[3] - ys[0]
     times = _times(span)
-    exact = bezier_exact(Bezier(times[0], 0.0, times[1], 1.0), (0.0, *((y - ys[0]) / unit for y in ys[1:])))
-    return lambda t: exact(t) * unit
+    return bezier_exact(Bezier(times[0], 0.0, times[1], 1.0), (0.0, *(y - ys[0] for y in ys[1:])))
 
 
 class _Kinds(NamedTuple):
