@@ -90,7 +90,8 @@ class RenderLink(QObject):
             return
         now, progress = time.monotonic(), self._client.progress()
         owes = bool(self._asked) or progress[1] > 0
-        if not owes or progress != self._moved[0]:
+        # On a busy machine it may not get a tick of processor time for a while, and does not hang.
+        if not owes or progress != self._moved[0] or self._client.wants_processor():
             self._moved = (progress, now)
         elif now - self._moved[1] > _HUNG_SECONDS:
             self._revive("The render process hung and was replaced; nothing is lost.")

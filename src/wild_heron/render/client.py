@@ -95,6 +95,15 @@ class RenderClient:
         except (OSError, ValueError, IndexError):
             return 0, self._unsent
 
+    def wants_processor(self) -> bool:
+        """Whether a thread of the process could run, if only there were a processor free for it."""
+        for stat in Path(f"/proc/{self.pid}/task").glob("*/stat"):
+            # A thread may end meanwhile.
+            with contextlib.suppress(OSError):
+                if stat.read_text().rpartition(")")[2].split()[0] == "R":
+                    return True
+        return False
+
     def set_scene(self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] = ()) -> None:
         self._send(SetScene(scene, "" if base is None else str(base), version, allowed))
 
