@@ -29,13 +29,13 @@ from wild_heron.files.pixels import file_of
 from wild_heron.motion import Curve
 from wild_heron.render.client import RenderClient
 from wild_heron.render.export import ExportJob, export
-from wild_heron.render.messages import LensView
+from wild_heron.render.messages import FrameRequest, ThroughLens
 from wild_heron.render.stream import FrameStream
 from wild_heron.scene import channel_or_default
 from wild_heron.scene.dependencies import closure, descendants, evaluation_order
 
 WIDTH, HEIGHT = 1280, 720
-VIEW = LensView("main-camera")
+VIEW = ThroughLens("main-camera")
 ROWS: list[tuple[str, str, str, str, bool]] = []
 
 
@@ -242,7 +242,9 @@ def lens_frames(scene: wh.Scene, base: Path) -> None:
         ratios, ours_all, theirs_all = [], [], []
         for frame in (0.0, 60.0, 120.0, 200.0):
             bare = BareLoop(scene, base, frame)
-            ours, theirs = paired(lambda frame=frame: client.draw(frame, VIEW, WIDTH, HEIGHT), bare.draw, 15)
+            ours, theirs = paired(
+                lambda frame=frame: client.draw(FrameRequest(frame, VIEW, WIDTH, HEIGHT)), bare.draw, 15
+            )
             ratios.append(ours / theirs)
             ours_all.append(ours)
             theirs_all.append(theirs)
@@ -290,7 +292,7 @@ def large_set() -> None:
         with RenderClient() as client:
             client.set_scene(scene, folder)
             bare = BareLoop(scene, folder, 0.0, seen)
-            ours, theirs = paired(lambda: client.draw(0.0, VIEW, WIDTH, HEIGHT), bare.draw, 15)
+            ours, theirs = paired(lambda: client.draw(FrameRequest(0.0, VIEW, WIDTH, HEIGHT)), bare.draw, 15)
         report(
             "200 pictures of 2 megapixels, 30 in the frame",
             ms(ours),
@@ -354,7 +356,7 @@ def movie(scene: wh.Scene, base: Path) -> None:
         job = ExportJob(Path(folder) / "movie.mp4", frames, "main-camera", (WIDTH, HEIGHT))
 
         def plain() -> None:
-            with FrameStream(scene, base, VIEW, (WIDTH, HEIGHT)) as stream:
+            with FrameStream(scene, base, FrameRequest(0.0, VIEW, WIDTH, HEIGHT)) as stream:
                 for _ in stream.frames(frames):
                     pass
 

@@ -20,7 +20,8 @@ from .files.artwork import files_of
 from .files.errors import FileError, why
 from .files.permission import allowed_folders, for_scene
 from .files.project import SUFFIX, load
-from .scene import Camera, Scene, SceneError
+from .scene import Scene, SceneError
+from .scene.output import has_output, resolve_camera
 
 MAX_FRAMES = 1_000_000
 _NAMES = {"help_option_names": ["-h", "--help"]}
@@ -92,22 +93,6 @@ def find_node(scene: Scene, name: str) -> str:
         raise UsageError(f"there is no node “{name}”. The scene has: {known}.")
     if len(found) > 1:
         raise UsageError(f"several nodes are called “{name}”. Use an id: {', '.join(found)}.")
-    return found[0]
-
-
-def find_camera(scene: Scene, name: str | None) -> str:
-    """A camera's id by name, or the scene's camera."""
-    if name is None:
-        if scene.camera is None:
-            raise UsageError("the scene has no camera. Add one in the window first.")
-        return scene.camera
-    cameras = [node for node in scene.nodes if isinstance(node, Camera)]
-    known = ", ".join(node.name for node in cameras) or "none"
-    found = [node.id for node in cameras if node.name == name] or [node.id for node in cameras if node.id == name]
-    if not found:
-        raise UsageError(f"there is no camera “{name}”. The scene has: {known}.")
-    if len(found) > 1:
-        raise UsageError(f"several cameras are called “{name}”. Use an id: {', '.join(found)}.")
     return found[0]
 
 
@@ -201,7 +186,7 @@ def sample(
     # Whoever reads may have enough, and that ends it without a word.
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     scene = load(_path_of(file))
-    camera_id = find_camera(scene, camera) if camera is not None or scene.camera is not None else None
+    camera_id = resolve_camera(scene, camera) if camera is not None or has_output(scene) else None
     ids = [find_node(scene, name.strip()) for name in nodes.split(",")] if nodes else [n.id for n in scene.nodes]
     shape = parse_size(size, (scene.settings.width, scene.settings.height))
     numbers = parse_frames(frames, scene)
@@ -260,7 +245,7 @@ def render(
     job = ExportJob(
         path=out,
         frames=tuple(parse_frames(frames, scene)),
-        camera=find_camera(scene, camera),
+        camera=resolve_camera(scene, camera),
         size=parse_size(size, (shape.width, shape.height)),
         format=name,
         samples=samples,

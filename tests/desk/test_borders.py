@@ -16,7 +16,7 @@ from wild_heron.desk.plain_text import as_plain, message_box
 from wild_heron.desk.unexpected import reports
 from wild_heron.evaluate.binds import placing
 from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import LensView, Refused
+from wild_heron.render.messages import FrameRequest, Refused, ThroughLens
 
 SECONDS = 60_000
 
@@ -169,12 +169,12 @@ def test_one_bad_node_leaves_the_others_their_pictures(rig, art, monkeypatch):
     scene = wh.edits.add_node(faulty(rig), odd)
     with RenderClient() as client:
         client.set_scene(rig, art)
-        good = client.draw(0.0, LensView("cam"), 160, 90)
+        good = client.draw(FrameRequest(0.0, ThroughLens("cam"), 160, 90))
         client.set_scene(scene, art)
-        assert (client.draw(0.0, LensView("cam"), 160, 90) == good).all()
+        assert (client.draw(FrameRequest(0.0, ThroughLens("cam"), 160, 90)) == good).all()
         # A scene that cannot even be read leaves the process as it was.
         client.set_scene(wh.edits.change_node(rig, "card", width=10**9), art)
-        number = client.request("x", 0, 0.0, LensView("cam"), 160, 90, keep=True)
+        number = client.request("x", 0, FrameRequest(0.0, ThroughLens("cam"), 160, 90), keep=True)
         replies = []
         while not any(getattr(each, "id", 0) == number for each in replies):
             replies += client.wait()

@@ -17,7 +17,7 @@ from wild_heron.demo import DEMO_SCENE
 from wild_heron.files.errors import FileError
 from wild_heron.render import export as exporting
 from wild_heron.render.export import ExportJob, export
-from wild_heron.render.messages import LensView
+from wild_heron.render.messages import FrameRequest, ThroughLens
 from wild_heron.render.stream import FrameStream
 
 FRAMES = (0.0, 1.0, 2.0, 3.0)
@@ -52,7 +52,7 @@ def test_a_movie_has_its_frames_rate_and_colours(saved, tmp_path, name, codec):
 def test_numbered_frames_are_the_renderers(saved, tmp_path):
     scene = wh.load(saved)
     assert export(scene, saved.parent, job(tmp_path, "f_####.png"))
-    with FrameStream(scene, saved.parent, LensView("cam"), (64, 36), processes=2) as stream:
+    with FrameStream(scene, saved.parent, FrameRequest(0.0, ThroughLens("cam"), 64, 36), processes=2) as stream:
         for number, pixels in zip((0, 1, 2, 3), stream.frames(FRAMES), strict=True):
             with Image.open(tmp_path / f"f_{number:04d}.png") as image:
                 assert (np.asarray(image) == pixels[..., :3]).all()
@@ -87,9 +87,9 @@ def test_a_full_disk_leaves_the_old_file_and_nothing_else(saved, tmp_path, monke
 def test_a_process_that_is_killed_is_replaced_and_no_frame_is_lost(saved):
     scene = wh.load(saved)
     frames = [float(k) for k in range(12)]
-    with FrameStream(scene, saved.parent, LensView("cam"), (64, 36)) as stream:
+    with FrameStream(scene, saved.parent, FrameRequest(0.0, ThroughLens("cam"), 64, 36)) as stream:
         whole = list(stream.frames(frames))
-    with FrameStream(scene, saved.parent, LensView("cam"), (64, 36)) as stream:
+    with FrameStream(scene, saved.parent, FrameRequest(0.0, ThroughLens("cam"), 64, 36)) as stream:
         got = []
         for number, pixels in enumerate(stream.frames(frames)):
             got.append(pixels)

@@ -10,7 +10,16 @@ from msgspec.structs import replace
 import wild_heron as wh
 from wild_heron.render.bsp import DrawOrder, Piece
 from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import Drawn, Dropped, Failed, FreeView, LensView, ProcessEnded, RenderError
+from wild_heron.render.messages import (
+    Drawn,
+    Dropped,
+    Failed,
+    FrameRequest,
+    FreeView,
+    ProcessEnded,
+    RenderError,
+    ThroughLens,
+)
 from wild_heron.render.sampling import pixel_offsets, shutter_times
 
 SIZE = (160, 90)
@@ -37,7 +46,42 @@ def stage(*pictures: wh.Picture, **camera: float) -> wh.Scene:
 
 def drawn(client: RenderClient, scene: wh.Scene, base, samples: int = 1, view=None) -> np.ndarray:
     client.set_scene(scene, base)
-    return client.draw(0.0, view or LensView("cam"), *SIZE, samples)
+    return client.draw(FrameRequest(0.0, view or ThroughLens("cam"), *SIZE, samples))
+
+
+@pytest.mark.parametrize(("near", "far", "red", "blue"), [
+    (1e-3, 1e6, True, True), (9.0, 1e6, False, True), (1e-3, 9.0, True, False), (7.9, 8.1, True, False),
+    (8.1, 9.9, False, False),
+])  # fmt: skip
+@pytest.mark.parametrize("solid", [False, True])
+def test_clip_planes_hide_what_lies_beyond_them(client, art, near, far, red, blue, solid):
+    nodes = [
+        wh.Picture(id=name, name=name, artwork=wh.Solid(colour), width=100, height=100, channels=(
+            wh.Channel("position.x", x), wh.Channel("position.z", z),
+        ))
+        for name, colour, x, z in (("near", "#ff0000", -0.6, 2.0), ("far", "#0000ff", 0.6, 0.0))
+    ]  # fmt: skip
+    if solid:
+        nodes = [
+            wh.Model(id=node.id, name=node.name, shape=wh.Plane(1.0, 1.0), surface=node.artwork.colour,
+                     takes_light=False, channels=node.channels)
+            for node in nodes
+        ]  # fmt: skip
+    frame = drawn(client, stage(*nodes, position_z=10.0, lens_near=near, lens_far=far), art)
+    assert ((frame[..., 0] > 200) & (frame[..., 2] < 50)).any() == red
+    assert ((frame[..., 2] > 200) & (frame[..., 0] < 50)).any() == blue
+
+
+def test_a_clip_plane_cuts_a_slanted_card_at_its_depth(client, art):
+    floor = wh.Picture(
+        id="f", name="f", artwork=wh.Solid("#ffffff"), width=200, height=2000,
+        channels=(wh.Channel("position.y", -1.0), wh.Channel("rotation.x", -90.0)),
+    )  # fmt: skip
+    frame = drawn(client, stage(floor, position_z=10.0, lens_near=4.0, lens_far=12.5), art)
+    rows = np.flatnonzero(frame[:, SIZE[0] // 2, 0] > 127)
+    focal = 35.0 * SIZE[0] / 36
+    assert rows.min() == pytest.approx(SIZE[1] / 2 + focal / 12.5, abs=1.0)
+    assert rows.max() + 1 == pytest.approx(SIZE[1] / 2 + focal / 4.0, abs=1.0)
 
 
 def test_a_picture_lands_where_the_maths_says(client, art):
@@ -62,7 +106,10 @@ def test_what_moves_has_moved_in_the_next_frame_of_the_same_scene(client, art, h
     else:
         scene = wh.edits.set_formula(scene, "p", "position.x", "frame / 5")
     client.set_scene(scene, art)
-    middles = [np.argwhere(client.draw(at, LensView("cam"), *SIZE)[..., 0] > 115)[:, 1].mean() for at in (0.0, 10.0)]
+    middles = [
+        np.argwhere(client.draw(FrameRequest(at, ThroughLens("cam"), *SIZE))[..., 0] > 115)[:, 1].mean()
+        for at in (0.0, 10.0)
+    ]
     assert middles[1] - middles[0] == pytest.approx(2.0 * 35.0 * 160 / 36 / 10, abs=1)
 
 
@@ -73,7 +120,7 @@ def test_a_ground_is_drawn_where_it_is_and_moves_with_its_waves(client, art):
     client.set_scene(wh.edits.add_node(scene, ground), art)
     per_unit = 35.0 * 160 / 36 / 10
     for at in (0.0, 12.0):
-        frame = client.draw(at, LensView("cam"), *SIZE)
+        frame = client.draw(FrameRequest(at, ThroughLens("cam"), *SIZE))
         for column in (40, 60, 80, 100, 120):
             x = (column + 0.5 - 80) / per_unit
             height = 0.5 * np.sin(2 * np.pi * (x - 4.0 * at / 24) / 8.0)
@@ -133,7 +180,7 @@ def test_a_frame_is_the_mean_of_its_samples(client, art):
 
 
 def test_samples_lie_evenly_in_the_shutter_and_in_the_pixel():
-    assert shutter_times(10.0, 180.0, 4).tolist() == [9.8125, 9.9375, 10.0625, 10.1875]
+    assert shutter_times(9.75, 10.25, 4).tolist() == [9.8125, 9.9375, 10.0625, 10.1875]
     offsets = pixel_offsets(16)
     assert np.abs(offsets).max() <= 0.6
     assert offsets.mean(axis=0) == pytest.approx([0, 0], abs=1e-12)
@@ -153,7 +200,7 @@ def test_what_is_out_of_focus_blurs_by_the_thin_lens_formula(client, art, depth)
     spread = {}
     for blur in (False, True):
         client.set_scene(wh.edits.change_node(scene, "cam", depth_of_field=blur), art)
-        frame = client.draw(0.0, LensView("cam"), *size, 128)[..., 0].astype(float)
+        frame = client.draw(FrameRequest(0.0, ThroughLens("cam"), *size, 128))[..., 0].astype(float)
         columns = np.arange(size[0]) + 0.5 - size[0] / 2
         weight = frame.sum(axis=0)
         assert (weight @ columns) / weight.sum() == pytest.approx(0.0, abs=0.5)  # the framing does not shift
@@ -176,8 +223,8 @@ def test_a_format_shows_the_middle_of_the_picture(client, art):
     scene = stage(picture("p"))
     tall = wh.Format("Tall", 50, 90)
     client.set_scene(replace(scene, formats=(tall,)), art)
-    wide = client.draw(0.0, LensView("cam"), 160, 90)
-    narrow = client.draw(0.0, LensView("cam", "Tall"), 50, 90)
+    wide = client.draw(FrameRequest(0.0, ThroughLens("cam"), 160, 90))
+    narrow = client.draw(FrameRequest(0.0, ThroughLens("cam", "Tall"), 50, 90))
     assert narrow.astype(int) == pytest.approx(wide[:, 55:105].astype(int), abs=3)
 
 
@@ -232,9 +279,9 @@ def test_a_parallel_view_has_no_perspective(client, art):
 
 def test_newer_requests_overtake_older_ones_but_not_kept_ones(client, art):
     client.set_scene(stage(picture("p")), art)
-    kept = client.request("film", 0, 0.0, LensView("cam"), *SIZE, keep=True)
-    first = client.request("lens", 1, 0.0, LensView("cam"), *SIZE, samples=64)
-    second = client.request("lens", 2, 1.0, LensView("cam"), *SIZE)
+    kept = client.request("film", 0, FrameRequest(0.0, ThroughLens("cam"), *SIZE), keep=True)
+    first = client.request("lens", 1, FrameRequest(0.0, ThroughLens("cam"), *SIZE, samples=64))
+    second = client.request("lens", 2, FrameRequest(1.0, ThroughLens("cam"), *SIZE))
     done: dict[int, str] = {}
     while len(done) < 3:
         for reply in client.wait(30):
@@ -246,14 +293,14 @@ def test_newer_requests_overtake_older_ones_but_not_kept_ones(client, art):
 def test_a_view_through_nothing_is_an_error_that_says_so(client, art):
     client.set_scene(wh.Scene(), art)
     with pytest.raises(RenderError, match="no camera"):
-        client.draw(0.0, LensView("ghost"), *SIZE)
+        client.draw(FrameRequest(0.0, ThroughLens("ghost"), *SIZE))
 
 
 def test_a_window_that_is_resized_on_and_on_keeps_its_picture(client, art):
     client.set_scene(stage(picture("p")), art)
     for width in range(60, 100, 3):
         for samples in (1, 2):
-            frame = client.draw(0.0, LensView("cam"), width, 45, samples)
+            frame = client.draw(FrameRequest(0.0, ThroughLens("cam"), width, 45, samples))
             assert frame[22, width // 2, :3].tolist() == [230, 30, 20]
 
 
@@ -310,7 +357,7 @@ def test_two_versions_of_a_scene_are_seen_beside_each_other_and_share_artwork(cl
     client.set_scene(before, art, version=1)
 
     def side(version: int) -> float:
-        number = client.request("lens", 0, 0.0, LensView("cam"), *SIZE, keep=True, version=version)
+        number = client.request("lens", 0, FrameRequest(0.0, ThroughLens("cam"), *SIZE, version=version), keep=True)
         while True:
             for reply in client.wait(30):
                 if isinstance(reply, Drawn) and reply.id == number:
@@ -323,6 +370,6 @@ def test_two_versions_of_a_scene_are_seen_beside_each_other_and_share_artwork(cl
     # The other version goes; what this one shows stays.
     client.set_scene(wh.Scene(), None, version=1)
     assert side(0) > 5
-    number = client.request("lens", 0, 0.0, LensView("cam"), *SIZE, keep=True, version=1)
+    number = client.request("lens", 0, FrameRequest(0.0, ThroughLens("cam"), *SIZE, version=1), keep=True)
     failed = [reply for reply in client.wait(30) if isinstance(reply, Failed)]
     assert [reply.id for reply in failed] == [number]

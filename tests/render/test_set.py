@@ -9,7 +9,7 @@ from scipy.special import erf
 import wild_heron as wh
 from tests.files.layered_files import write_movie
 from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import Drawn, FreeView, LensView, Loading
+from wild_heron.render.messages import Drawn, FrameRequest, FreeView, Loading, ThroughLens
 
 SIZE = (160, 90)
 
@@ -32,7 +32,7 @@ def stage(*nodes, distance: wh.Distance | None = None, **camera: float) -> wh.Sc
 
 def drawn(client, scene, base=None, frame: float = 0.0, samples: int = 1, view=None) -> np.ndarray:
     client.set_scene(scene, base)
-    return client.draw(frame, view or LensView("cam"), *SIZE, samples).astype(float)
+    return client.draw(FrameRequest(frame, view or ThroughLens("cam"), *SIZE, samples)).astype(float)
 
 
 def card(node_id: str, tone: str = "#c80000", size: int = 200, **values: float) -> wh.Picture:
@@ -318,7 +318,7 @@ def test_beyond_its_edges_and_from_behind_nothing_is_received(client, photograph
 @pytest.mark.parametrize(("distance", "stretch"), [(10.0, 1.0), (5.0, 2.0), (20.0, 0.5)])
 def test_the_stretch_map_measures_what_closed_form_says(client, photograph, distance, stretch):
     _, folder = photograph
-    frame = drawn(client, photo_scene(distance=distance), folder, view=LensView("cam", stretch=True))
+    frame = drawn(client, photo_scene(distance=distance), folder, view=ThroughLens("cam", stretch=True))
     assert frame[45, 80, 1] == 255
     assert 2.0 ** ((frame[45, 80, 0] / 255.0 - 0.5) * 8) == pytest.approx(stretch, rel=0.03)
     # Beside the photograph there is a receiver, but nothing on it.
@@ -341,20 +341,20 @@ def test_frames_that_may_be_dropped_do_not_wait_for_files_and_complete_later(cli
     ]  # fmt: skip
     client.set_scene(stage(*cards), tmp_path)
     complete: list[bool] = []
-    client.request("live", 1, 0.0, LensView("cam"), *SIZE)
+    client.request("live", 1, FrameRequest(0.0, ThroughLens("cam"), *SIZE))
     for _ in range(400):
         for reply in client.wait():
             if isinstance(reply, Drawn):
                 complete.append(reply.complete)
                 done = reply.complete
             if isinstance(reply, Loading) and not complete[-1]:
-                client.request("live", 1, 0.0, LensView("cam"), *SIZE)
+                client.request("live", 1, FrameRequest(0.0, ThroughLens("cam"), *SIZE))
         if complete and complete[-1]:
             break
     assert not complete[0]
     assert done
     live = client.frame(1, *SIZE).astype(float)
-    kept = client.draw(0.0, LensView("cam"), *SIZE, slot=2).astype(float)
+    kept = client.draw(FrameRequest(0.0, ThroughLens("cam"), *SIZE), slot=2).astype(float)
     # The draft that is seen small and the full picture look alike.
     assert np.abs(live - kept).mean() < 4.0
 

@@ -11,6 +11,8 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from wild_heron.scene.output import output_camera
+
 from .mutate import mutated_json, places
 
 MAX_SECONDS = 10.0
@@ -55,7 +57,7 @@ def attack(data: bytes) -> str:
         assert np.isfinite(here.world(node.id)).all(), f"{node.id} is nowhere"
         for name in specs(node):
             assert np.isfinite(here.value(node.id, name)).all(), f"{node.id}.{name} is no number"
-    list(sample(scene, [node.id for node in scene.nodes[:40]], frames.tolist(), scene.camera))
+    list(sample(scene, [node.id for node in scene.nodes[:40]], frames.tolist(), output_camera(scene)))
     assert decode(encode(scene), "again.heron") == scene
     return "faulty" if here.faults else "sound"
 

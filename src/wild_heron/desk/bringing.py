@@ -6,7 +6,6 @@ import numpy as np
 from PyQt6.QtCore import QObject, QThread, pyqtSignal, pyqtSlot
 
 from ..scene import Scene
-from ..space.lens import frame_distance
 from .document import Document
 from .unexpected import reports
 
@@ -139,7 +138,6 @@ class Bringer(QObject):
         if camera is None:
             return 0.0, 0.0, float(number)
         view = self._document.here.camera(camera.id)
-        distance = max(float(frame_distance(view.focal_px, self._document.settings.pixels_per_unit)[0]) - number, 1.0)
-        pose = view.pose[0]
-        x, y, z = np.round(pose[:3, 3] - pose[:3, 2] * distance, 6).tolist()
+        distance = max(float(view.frame_distance(self._document.settings.pixels_per_unit)[0]) - number, 1.0)
+        x, y, z = np.round(view.position[0] + view.axis[0] * distance, 6).tolist()
         return x, y, z

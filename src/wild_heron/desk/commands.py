@@ -28,6 +28,7 @@ from ..scene.edits import (
     remove_keys,
     set_channel,
 )
+from ..scene.output import output_camera
 from .document import Document
 from .inspector import release
 from .recording import discard_pending, in_scope, key_now, key_pending
@@ -234,7 +235,7 @@ class Commands(QObject):
 
     def _aiming_camera(self) -> str | None:
         cameras = [i for i in self._document.selection if isinstance(self._document.scene.node(i), Camera)]
-        camera = cameras[0] if cameras else self._document.scene.camera
+        camera = cameras[0] if cameras else output_camera(self._document.scene)
         if camera is None:
             self._document.say("There is no camera. Camera ▸ Add camera makes one.", True)
         return camera

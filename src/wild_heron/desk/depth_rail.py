@@ -8,8 +8,6 @@ from PyQt6.QtWidgets import QToolButton, QWidget
 from ..evaluate.arranging import push_together
 from ..evaluate.posing import depth_of, values_for_depth
 from ..scene import Logo, Model, Picture, SceneError
-from ..scene.channels import APERTURE, FOCAL, FOCUS
-from ..space.lens import focus_range, frame_distance
 from .document import Document
 from .panel import Panel, label
 from .theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font, laid_out
@@ -72,11 +70,10 @@ class Rail(QWidget):
 
     def tags(self) -> tuple[list[_Tag], float]:
         """The tags, the farthest first, and the distance at the top of the rail."""
-        camera = self._document.camera
-        if camera is None:
+        seen = self._document.seen
+        if seen is None:
             return [], 1.0
-        here = self._document.here
-        pose = here.camera(camera.id).pose[0]
+        here, pose = self._document.here, seen.pose[0]
         found = []
         for node in self._document.shown.nodes:
             if isinstance(node, Picture | Logo | Model):
@@ -100,8 +97,8 @@ class Rail(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         top, bottom = self._ends
-        camera = self._document.camera
-        if camera is None:
+        seen = self._document.seen
+        if seen is None:
             return
         tags, farthest = self.tags()
 
@@ -110,16 +107,12 @@ class Rail(QWidget):
 
         p.setPen(QPen(colour(LINE), 2))
         p.drawLine(QPointF(_RAIL_X, top - 4), QPointF(_RAIL_X, bottom))
-        value = self._document.value
-        focal, focus, f_stop = (value(camera.id, name) for name in (FOCAL, FOCUS, APERTURE))
-        sharp = focus_range(focus, focal, f_stop, camera.sensor_width, self._document.settings.mm_per_unit)
+        sharp = seen.focus_range()
         near, far = y_of(sharp.near), y_of(min(sharp.far, farthest))
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(colour(AMBER, 0.24))
         p.drawRoundedRect(QRectF(_RAIL_X - 7, far, 14, max(near - far, 3)), 6, 6)
-        one_to_one = float(
-            frame_distance(self._document.here.camera(camera.id).focal_px, self._document.settings.pixels_per_unit)[0]
-        )
+        one_to_one = float(seen.frame_distance(self._document.settings.pixels_per_unit)[0])
         if one_to_one <= farthest:
             y = y_of(one_to_one)
             p.setPen(QPen(colour(SKY), 1.4, Qt.PenStyle.DotLine))

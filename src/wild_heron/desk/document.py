@@ -4,7 +4,6 @@ import os
 from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
-import msgspec
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
@@ -13,6 +12,7 @@ from ..files.errors import FileError
 from ..files.permission import allow, allowed_folders, for_scene
 from ..scene import AnyNode, Scene, SceneError, channel_or_default, spec
 from ..scene.edits import KeyRef, change_node
+from ..scene.output import with_output_camera
 from ..scene.validate import validate_change
 from .history import History
 from .recording import Recorded, Scope, State, in_scope, record, without_keys
@@ -405,7 +405,7 @@ class Document(ShownScene):
     def look_through(self, camera_id: str) -> None:
         """Make a camera the scene's camera."""
         name = self.scene.node(camera_id).name
-        self.edit(f"Look through {name}", lambda scene: msgspec.structs.replace(scene, camera=camera_id))
+        self.edit(f"Look through {name}", lambda scene: with_output_camera(scene, camera_id))
 
     def change_nodes(self, name: str, node_ids: Iterable[str], **fields: object) -> None:
         """Change the same fields of several nodes, as one step."""

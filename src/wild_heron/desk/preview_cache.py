@@ -9,9 +9,10 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from ..evaluate.differences import changed_frames
+from ..render.messages import FrameRequest, ThroughLens
 from ..scene import Scene, SceneError
 from .document import Document
-from .render_link import RenderLink, Wish
+from .render_link import RenderLink
 from .unexpected import reports
 
 STREAM = "ahead"
@@ -50,7 +51,7 @@ class PreviewCache(QObject):
         self._frames: OrderedDict[float, QImage] = OrderedDict()
         self.bytes = 0
         """What all frames that are held take up."""
-        self._wish: Wish | None = None
+        self._wish: FrameRequest | None = None
         self._asked: tuple[Scene, float] | None = None
         self._compared: tuple[Scene, list[float]] | None = None
         self._comparing: threading.Thread | None = None
@@ -71,7 +72,7 @@ class PreviewCache(QObject):
         """The frames that are held for the scene as it is."""
         return sorted(self._frames) if self._scene is self._scene_now() else []
 
-    def look_up(self, wish: Wish) -> QImage | None:
+    def look_up(self, wish: FrameRequest) -> QImage | None:
         """The picture, if it is held for the scene and the view as they are."""
         self._see(wish)
         if self._scene is not self._scene_now():
@@ -85,7 +86,7 @@ class PreviewCache(QObject):
         """A frame, if it is held for the scene as it is."""
         return self._frames.get(frame) if self._scene is self._scene_now() else None
 
-    def store(self, wish: Wish, image: QImage) -> None:
+    def store(self, wish: FrameRequest, image: QImage) -> None:
         """Keep a whole picture of the scene as it is."""
         self._see(wish)
         scene = self._scene_now()
@@ -128,7 +129,7 @@ class PreviewCache(QObject):
         if not self._tell.isActive():
             self._tell.start()
 
-    def _see(self, wish: Wish) -> None:
+    def _see(self, wish: FrameRequest) -> None:
         """Another camera, format or size: nothing that is held is of use."""
         look = (wish.view, wish.width, wish.height, wish.samples)
         self._wish = wish
@@ -146,12 +147,14 @@ class PreviewCache(QObject):
     def _compare(self, scene: Scene | None) -> None:
         """Find out, in a thread, which frames look the same in the scene as it is now."""
         old, frames = self._scene, sorted(self._frames)
+        view = self._wish.view if self._wish is not None else None
+        camera = view.camera if isinstance(view, ThroughLens) else None
         assert old is not None
         assert scene is not None
 
         def work() -> None:
             try:
-                gone = changed_frames(old, scene, np.array(frames))
+                gone = changed_frames(old, scene, np.array(frames), camera)
             except Exception as problem:  # A thread must not end with it; every frame may look different.
                 if not isinstance(problem, SceneError | KeyError):
                     reports.report(problem)

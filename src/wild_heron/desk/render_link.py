@@ -4,11 +4,10 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import msgspec
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from ..render.messages import Drawn, Dropped, Failed, FreeView, LensView, Loading, ProcessEnded, Refused
+from ..render.messages import Drawn, Dropped, Failed, FrameRequest, Loading, ProcessEnded, Refused
 from ..scene import Scene
 
 if TYPE_CHECKING:
@@ -19,18 +18,6 @@ _FRUITLESS_STARTS = 4
 """After so many processes in a row that ended before they gave a picture, it is given up."""
 _HUNG_SECONDS = 1.5
 _LOOK_MS = 250
-
-
-class Wish(msgspec.Struct, frozen=True):
-    """A picture that a view wants."""
-
-    frame: float
-    view: LensView | FreeView
-    width: int
-    height: int
-    samples: int = 1
-    version: int = 0
-    """Of which version of the scene."""
 
 
 class RenderLink(QObject):
@@ -53,9 +40,9 @@ class RenderLink(QObject):
         self._scenes: dict[int, tuple[Scene, Path | None]] = {}
         self._sent: dict[int, tuple[Scene, Path | None]] = {}
         self._allowed: tuple[str, ...] = ()
-        self._wishes: dict[str, Wish] = {}
+        self._wishes: dict[str, FrameRequest] = {}
         self._waiting: set[str] = set()
-        self._asked: dict[int, tuple[str, int, Wish]] = {}
+        self._asked: dict[int, tuple[str, int, FrameRequest]] = {}
         self.unfinished: set[str] = set()
         """Streams whose latest picture lacks artwork that is still being read."""
         self._fruitless = 0
@@ -135,7 +122,7 @@ class RenderLink(QObject):
         self.problems = {}
         self.problems_changed.emit({})
 
-    def want(self, stream: str, wish: Wish) -> None:
+    def want(self, stream: str, wish: FrameRequest) -> None:
         """Ask for a picture; an older wish of the stream that was not begun is forgotten."""
         self._wishes[stream] = wish
         self._waiting.add(stream)
@@ -166,9 +153,7 @@ class RenderLink(QObject):
                 if sent is None or sent != scene or sent[0] is not scene[0]:
                     self._client.set_scene(*scene, wish.version, self._allowed)
                     self._sent[wish.version] = scene
-                number_ = self._client.request(
-                    stream, slot, wish.frame, wish.view, wish.width, wish.height, wish.samples, version=wish.version
-                )
+                number_ = self._client.request(stream, slot, wish)
                 self._asked[number_] = (stream, slot, wish)
                 self._waiting.discard(stream)
         except ProcessEnded:

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
 
 from ..evaluate.posing import carry_together
 from ..scene.edits import rename
+from ..scene.output import output_camera
 from . import icons
 from .document import Document
 from .panel import Panel, label
@@ -69,7 +70,7 @@ class _Row(QStyledItemDelegate):
                     p, name, QRectF(right - 14, row.center().y() - 6.5, 13, 13), colour(TEXT if on else SOFT, 0.9)
                 )
             right -= 18
-        camera = document.scene.camera == node_id
+        camera = output_camera(document.scene) == node_id
         if camera:
             p.save()
             p.setBrush(colour(AMBER))

@@ -31,8 +31,8 @@ from ..scene import (
 )
 from ..scene.channels import POSITION, ROTATION
 from ..scene.edits import add_bind, add_node, change_node, fresh_id, fresh_name, replace_node, set_channel
+from ..scene.output import output_camera
 from ..scene.sources import node_source
-from ..space.lens import frame_distance
 from .document import Document
 
 _SHAPES: dict[str, Shape] = {
@@ -91,8 +91,8 @@ class SetCommands(QObject):
         if camera is None:
             return {}
         view = self._document.here.camera(camera.id)
-        distance = float(frame_distance(view.focal_px, self._document.settings.pixels_per_unit)[0])
-        point = view.pose[0, :3, 3] - view.pose[0, :3, 2] * distance
+        distance = float(view.frame_distance(self._document.settings.pixels_per_unit)[0])
+        point = view.position[0] + view.axis[0] * distance
         return dict(zip(POSITION, point.tolist(), strict=True))
 
     def add_card(self, kind: str) -> None:
@@ -183,13 +183,13 @@ class SetCommands(QObject):
     def align(self, line: arranging.Line) -> None:
         chosen = self._selected("align, the one that stays last,", 2)
         if chosen:
-            frame, camera = self._document.frame, self._document.scene.camera
+            frame, camera = self._document.frame, output_camera(self._document.scene)
             self._arrange(f"Align in {line}", lambda scene: arranging.align(scene, camera, chosen, line, frame))
 
     def distribute(self, line: arranging.Line) -> None:
         chosen = self._selected("distribute", 3)
         if chosen:
-            frame, camera = self._document.frame, self._document.scene.camera
+            frame, camera = self._document.frame, output_camera(self._document.scene)
             self._arrange(
                 f"Distribute in {line}", lambda scene: arranging.distribute(scene, camera, chosen, line, frame)
             )

@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ..evaluate import Evaluation, evaluate
+from ..evaluate import CameraView, Evaluation, evaluate
 from ..scene import Camera, Format, Ground, Logo, Model, Picture, Scene, Settings, main_format
 from ..scene.dependencies import descendants
 from ..scene.edits import change_node
+from ..scene.output import has_output, lens_node, shown_camera
 from .ahead import Ahead
 from .recording import State
 from .turns import Turns
@@ -171,14 +172,14 @@ class ShownScene(QObject):
                 self._ahead.ask(scene, self._frame)
         return self._here[2]
 
-    def around(self, node_id: str) -> tuple[Evaluation, Evaluation]:
-        """A node a frame before and a frame after the playhead."""
+    def around(self) -> tuple[CameraView, CameraView]:
+        """What the output shows a frame before and a frame after the playhead."""
         scene, times = self.shown, (self._frame - 1.0, self._frame + 1.0)
         before, after = (self._ahead.look_up(scene, each) for each in times)
         if before is None or after is None:
-            both = evaluate(scene, times, [node_id])
-            return both.at(0), both.at(1)
-        return before, after
+            both = evaluate(scene, times, [lens_node(scene, None).id])
+            before, after = both.at(0), both.at(1)
+        return before.camera(), after.camera()
 
     def stop(self) -> None:
         """For when the program ends."""
@@ -204,11 +205,12 @@ class ShownScene(QObject):
     @property
     def camera(self) -> Camera | None:
         """The camera the Lens looks through."""
-        scene = self._state.scene
-        if scene.camera is None or scene.camera not in scene:
-            return None
-        node = scene.node(scene.camera)
-        return node if isinstance(node, Camera) else None
+        return shown_camera(self._state.scene)
+
+    @property
+    def seen(self) -> CameraView | None:
+        """What the Lens shows at the playhead (N = 1)."""
+        return self.here.camera(None, self.format_or_none) if has_output(self.shown) else None
 
     @property
     def format(self) -> Format:

@@ -86,7 +86,7 @@ def _direction(scene: Scene, camera_id: str | None, line: Line, frame: float) ->
         return np.array([0.0, 1.0, 0.0])
     if camera_id is None:
         return np.array([0.0, 0.0, -1.0])
-    return np.asarray(-evaluate(scene, frame, [camera_id]).camera(camera_id).pose[0, :3, 2])
+    return np.asarray(evaluate(scene, frame, [camera_id]).camera(camera_id).axis[0])
 
 
 def align(scene: Scene, camera_id: str | None, node_ids: Sequence[str], line: Line, frame: float) -> Changes:
@@ -144,7 +144,7 @@ def _has_body(node: AnyNode) -> bool:
 def to_frame_distance(scene: Scene, camera_id: str, node_ids: Iterable[str], frame: float) -> Changes:
     """Nodes moved along their rays to where artwork shows one to one."""
     view = evaluate(scene, frame, [camera_id]).camera(camera_id)
-    distance = float(view.focal_px[0]) / scene.settings.pixels_per_unit
+    distance = float(view.frame_distance(scene.settings.pixels_per_unit)[0])
     changes: Changes = {}
     for node_id in outermost(scene, node_ids):
         values = values_for_depth(scene, camera_id, node_id, distance, frame, keep_size=False)
@@ -250,4 +250,4 @@ def _shifted(scene: Scene, moved: Scene, node: AnyNode, delta: Array, frame: flo
 
 def _on_its_own(scene: Scene, node: AnyNode) -> Scene:
     free = msgspec.structs.replace(node, carrier=None, binds=())
-    return msgspec.structs.replace(scene, nodes=(free,), camera=None)
+    return Scene(settings=scene.settings, nodes=(free,))

@@ -5,6 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..scene import AnyNode, Camera, Null, Path, Scene, specs
+from .cameras import CameraView
 from .evaluation import Evaluation, evaluate
 
 Array = NDArray[np.float64]
@@ -13,8 +14,9 @@ _WORDS = ("name", "colour", "locked", "channels", "binds", "dials", "carrier", "
 """What of a node does not show by itself: what its channels and relations come to does."""
 
 
-def changed_frames(old: Scene, new: Scene, frames: Array) -> NDArray[np.bool_]:
-    """Whether each frame (N,) may look different in the new scene: bit for bit, so an edit drops no frame in vain.
+def changed_frames(old: Scene, new: Scene, frames: Array, camera: str | None = None) -> NDArray[np.bool_]:
+    """Whether each frame (N,) may look different in the new scene, through a camera (None: what the output shows): bit
+    for bit, so an edit drops no frame in vain.
 
     What is hidden, and words that nobody sees in the picture, make no difference.
     """
@@ -25,12 +27,27 @@ def changed_frames(old: Scene, new: Scene, frames: Array) -> NDArray[np.bool_]:
         return ~nothing
     before = evaluate(old, frames)
     after = evaluate(new, frames, like=before)
-    changed = nothing
+    changed = _seen_differently(before.camera(camera), after.camera(camera))
     for node in new.nodes:
-        if isinstance(node, Null | Path) or (node.hidden and not isinstance(node, Camera)):
+        if isinstance(node, Null | Path | Camera) or node.hidden:
             continue  # It is not drawn; what it carries is looked at by itself.
         if node is not old.node(node.id) or after.pose_of(node.id) is not before.pose_of(node.id):
             changed = changed | _differs(before, after, node)
+    return changed
+
+
+def _seen_differently(before: CameraView, after: CameraView) -> NDArray[np.bool_]:
+    """Whether anything of a camera differs at each frame (N,), but what it is aimed at, which does not show."""
+    changed = before.segment != after.segment
+    for name in before.__struct_fields__:
+        old, new = getattr(before, name), getattr(after, name)
+        if name == "aim" or old is new:
+            continue
+        if isinstance(old, np.ndarray):
+            count = len(before)
+            changed = changed | (old.reshape(count, -1) != new.reshape(count, -1)).any(axis=1)
+        elif old != new:
+            return np.ones(len(before), dtype=bool)
     return changed
 
 
@@ -39,6 +56,7 @@ def _looks(scene: Scene) -> tuple[object, ...]:
     nodes = [
         (node.kind, *(getattr(node, field) for field in node.__struct_fields__ if field not in _WORDS))
         for node in scene.nodes
+        if not isinstance(node, Camera)
     ]
     settings = msgspec.structs.replace(scene.settings, first=0, last=0)
     return (settings, scene.formats, *nodes)

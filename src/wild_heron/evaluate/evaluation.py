@@ -9,52 +9,25 @@ from collections.abc import Iterable
 from functools import lru_cache
 from typing import NamedTuple
 
-import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
-from ..scene import AnyNode, Bind, Camera, Channel, Format, LoopError, Projection, Scene, SceneError, spec, specs
-from ..scene.channels import ANCHOR, FOCAL, FOCUS, POSITION, ROTATION, SCALE
+from ..scene import AnyNode, Bind, Channel, Format, LoopError, Scene, SceneError, spec, specs
+from ..scene.channels import ANCHOR, POSITION, ROTATION, SCALE
 from ..scene.dependencies import Part, closure, evaluation_order, needs, pose, spot
 from ..scene.feeding import Place, fed_anew, feeds
 from ..scene.lookup import nodes_by_id
-from ..space.lens import angle_of_view, focal_pixels, world_to_pixel
 from ..space.rotation import euler_to_quaternion
-from ..space.transform import compose, length, product, rigid
+from ..space.transform import compose, product
 from .binds import bound
 from .binds.aiming import target_of
+from .cameras import CameraView, camera_view
 from .feeding import fed
 
 Array = NDArray[np.float64]
 
 FARTHEST_FRAME = 2_000_000.0
-
-
-class CameraView(msgspec.Struct, frozen=True):
-    """A camera over N frames: where its lens is and how it draws.
-
-    ``pose`` (N, 4, 4) is its rigid world matrix, ``focal_px`` (N,) the focal length in pixels of a
-    ``width`` × ``height`` frame, ``focus`` (N,) the focus distance in units.
-    """
-
-    pose: Array
-    focal_px: Array
-    focal_mm: Array
-    focus: Array
-    width: int
-    height: int
-
-    def angles(self) -> tuple[Array, Array]:
-        """Horizontal and vertical angle of view in degrees, (N,) each."""
-        return (
-            np.degrees(angle_of_view(self.width, self.focal_px)),
-            np.degrees(angle_of_view(self.height, self.focal_px)),
-        )
-
-    def pixels(self, points: Array) -> tuple[Array, Array]:
-        """Pixel (N, 2) from the top-left corner and depth (N,) of world points (N, 3)."""
-        return world_to_pixel(points, self.pose, self.focal_px, self.width, self.height)
 
 
 class Evaluation:
@@ -208,39 +181,11 @@ class Evaluation:
             return None
         return np.broadcast_to(target_of(self, node, bind), (len(self.frames), 3))
 
-    def camera(self, camera_id: str, output: Format | None = None, size: tuple[int, int] | None = None) -> CameraView:
-        """The camera's view in a format, or in the scene's own frame; ``size`` is the output's size in pixels where it
-        is another. A projection is seen through as if it were the camera that took its photograph. KeyError where
-        there is no such camera."""
-        node = self._nodes[camera_id]
-        if isinstance(node, Projection):
-            return self._projector(node, size or (node.width, node.height))
-        if not isinstance(node, Camera):
-            raise KeyError(camera_id)
-        settings = self.scene.settings
-        frame = output or settings
-        width, height = size or (frame.width, frame.height)
-        focal_mm = self.value(camera_id, FOCAL)
-        sensor = (node.sensor_width, node.sensor_height)
-        return CameraView(
-            np.broadcast_to(rigid(self.pose_of(camera_id)), (len(self.frames), 4, 4)),
-            focal_pixels(focal_mm, sensor, node.fit, settings, (width, height), output),
-            focal_mm,
-            self.value(camera_id, FOCUS),
-            width,
-            height,
-        )
-
-    def _projector(self, node: Projection, size: tuple[int, int]) -> CameraView:
-        count = len(self.frames)
-        focal_mm = self.value(node.id, FOCAL)
-        return CameraView(
-            np.broadcast_to(rigid(self.pose_of(node.id)), (count, 4, 4)),
-            focal_mm * (size[0] / node.sensor_width),
-            focal_mm,
-            np.full(count, np.inf),
-            *size,
-        )
+    def camera(
+        self, camera: str | None = None, output: Format | None = None, size: tuple[int, int] | None = None
+    ) -> CameraView:
+        """What is seen through a camera (None: what the output shows); see :func:`camera_view`."""
+        return camera_view(self, camera, output, size)
 
     def _value(self, node: AnyNode, name: str) -> Array:
         """Values (N,), or (1,) where they never change."""
@@ -413,17 +358,4 @@ def evaluate(
     return Evaluation(scene, array, None if nodes is None else [pose(scene.node(node_id)) for node_id in nodes], like)
 
 
-def aim_distance(evaluation: Evaluation, camera_id: str) -> Array | None:
-    """Distance (N,) from a camera to what it is aimed at, or None where it is not aimed."""
-    target = evaluation.aim(camera_id)
-    return None if target is None else length(target - evaluation.position(camera_id))
-
-
-def turn_speed(before: Evaluation, after: Evaluation, camera_id: str) -> float:
-    """How fast the lens turns between two moments (N = 1 each), in degrees per second."""
-    a, b = (-each.camera(camera_id).pose[0, :3, 2] for each in (before, after))
-    angle = float(np.degrees(np.arctan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))))
-    return angle / float(after.frames[0] - before.frames[0]) * before.scene.settings.rate.fps
-
-
-__all__ = ["CameraView", "Evaluation", "aim_distance", "evaluate", "turn_speed"]
+__all__ = ["Evaluation", "evaluate"]

@@ -92,12 +92,7 @@ def _centre(scene: Scene, camera: str, targets: Sequence[str], frame: float) -> 
     """The middle of what was chosen; without it the camera's aim, else its point in focus."""
     if targets:
         return middle(scene, targets, frame)
-    here = evaluate(scene, frame, [camera])
-    aim = here.aim(camera)
-    if aim is not None:
-        return np.asarray(aim[0])
-    view = here.camera(camera)
-    return np.asarray(view.pose[0, :3, 3] - view.pose[0, :3, 2] * view.focus[0])
+    return np.asarray(evaluate(scene, frame, [camera]).camera(camera).subject()[0])
 
 
 def _round(centre: Array, lens: Array) -> tuple[float, float, float]:

@@ -5,7 +5,8 @@ from typing import Any
 
 import numpy as np
 
-from ..scene import Camera, Scene
+from ..scene import Scene
+from ..scene.output import cameras
 from ..space.transform import decompose
 from .evaluation import evaluate
 
@@ -37,7 +38,7 @@ def _records(
     view = evaluation.camera(camera_id, size=size) if camera_id else None
     parts = {node_id: decompose(evaluation.world(node_id)) for node_id in node_ids}
     seen = {node_id: view.pixels(evaluation.position(node_id)) for node_id in node_ids} if view else {}
-    lenses = {node_id: evaluation.camera(node_id, size=size) for node_id in node_ids if _is_camera(scene, node_id)}
+    lenses = {node_id: evaluation.camera(node_id, size=size) for node_id in node_ids if node_id in cameras(scene)}
     angles = {node_id: lens.angles() for node_id, lens in lenses.items()}
     for i, frame in enumerate(frames):
         for node_id in node_ids:
@@ -61,17 +62,11 @@ def _records(
                 record["pixel"] = pixel.tolist() if visible else None
                 record["in_frame"] = bool(visible and 0 <= pixel[0] <= view.width and 0 <= pixel[1] <= view.height)
             if node_id in lenses:
-                node = scene.node(node_id)
-                assert isinstance(node, Camera)
                 record |= {
                     "focal_mm": float(lenses[node_id].focal_mm[i]),
-                    "sensor_mm": [node.sensor_width, node.sensor_height],
+                    "sensor_mm": lenses[node_id].sensor[i].tolist(),
                     "hfov_deg": float(angles[node_id][0][i]),
                     "vfov_deg": float(angles[node_id][1][i]),
                     "focus_distance": float(lenses[node_id].focus[i]),
                 }
             yield record
-
-
-def _is_camera(scene: Scene, node_id: str) -> bool:
-    return isinstance(scene.node(node_id), Camera)

@@ -22,8 +22,7 @@ from .messages import (
     Draw,
     Drawn,
     Failed,
-    FreeView,
-    LensView,
+    FrameRequest,
     ProcessEnded,
     Refused,
     Reload,
@@ -110,21 +109,10 @@ class RenderClient:
     def reload_artwork(self) -> None:
         self._send(Reload())
 
-    def request(
-        self,
-        stream: str,
-        slot: int,
-        frame: float,
-        view: LensView | FreeView,
-        width: int,
-        height: int,
-        samples: int = 1,
-        keep: bool = False,
-        version: int = 0,
-    ) -> int:
+    def request(self, stream: str, slot: int, picture: FrameRequest, keep: bool = False) -> int:
         """Ask for a frame and return the request's id. ``keep``: it may not be overtaken."""
         number = next(self._ids)
-        self._send(Draw(number, stream, slot, frame, view, width, height, samples, keep, version))
+        self._send(Draw(number, stream, slot, picture, keep))
         return number
 
     def replies(self) -> list[Reply]:
@@ -149,17 +137,15 @@ class RenderClient:
         start = slot * SLOT_BYTES
         return np.frombuffer(self._memory, np.uint8, width * height * 4, start).reshape(height, width, 4)
 
-    def draw(
-        self, frame: float, view: LensView | FreeView, width: int, height: int, samples: int = 1, slot: int = 0
-    ) -> Pixels:
+    def draw(self, picture: FrameRequest, slot: int = 0) -> Pixels:
         """Draw one frame and wait for it: a copy, (H, W, 4) uint8. RenderError where it cannot be drawn."""
-        number = self.request("single", slot, frame, view, width, height, samples, keep=True)
+        number = self.request("single", slot, picture, keep=True)
         while True:
             for reply in self.wait():
                 if isinstance(reply, Refused) or (isinstance(reply, Failed) and reply.id in (0, number)):
                     raise RenderError(reply.message)
                 if isinstance(reply, Drawn) and reply.id == number:
-                    return self.frame(slot, width, height).copy()
+                    return self.frame(slot, *picture.size).copy()
 
     def close(self, kill: bool = False) -> None:
         """End the process and give the memory back."""

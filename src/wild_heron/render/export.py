@@ -22,7 +22,7 @@ from PIL import Image
 from ..files.errors import FileError, why
 from ..files.sessions import Session, clear_stale
 from ..scene import Scene, SceneError
-from .messages import MAX_SIDE, LensView
+from .messages import MAX_SIDE, FrameRequest, ThroughLens
 from .stream import FrameStream
 
 Pixels = NDArray[np.uint8]
@@ -42,7 +42,8 @@ class ExportJob:
 
     path: Path
     frames: tuple[float, ...]
-    camera: str
+    camera: str | None
+    """Through which camera; None for the output."""
     size: tuple[int, int]
     format: str | None = None
     samples: int = 1
@@ -54,6 +55,11 @@ class ExportJob:
     """Folders outside the scene's whose files may be read; None for those that the user has allowed."""
     drawn: tuple[int, int] | None = None
     """What size frames are drawn and held at, where it is not ``size``: they are cut to it at the right and below."""
+
+    @property
+    def picture(self) -> FrameRequest:
+        """How each frame is drawn, at whatever moment."""
+        return FrameRequest(0.0, ThroughLens(self.camera, self.format), *(self.drawn or self.size), self.samples)
 
     def check(self) -> None:
         """Raise FileError or SceneError where the job cannot be done, before anything is drawn."""
@@ -191,7 +197,6 @@ def _pump(
 
     thread = threading.Thread(target=encode, name="encoder", daemon=True)
     thread.start()
-    view = LensView(job.camera, job.format)
     sent = 0
     missing = [frame for frame in job.frames if frame not in held]
     width, height = job.size
@@ -199,8 +204,7 @@ def _pump(
         with contextlib.ExitStack() as opened:
             drawn: Iterator[Pixels] = iter(())
             if missing:
-                size = job.drawn or job.size
-                stream = FrameStream(scene, base, view, size, job.samples, job.processes, job.niceness, job.allowed)
+                stream = FrameStream(scene, base, job.picture, job.processes, job.niceness, job.allowed)
                 drawn = opened.enter_context(stream).frames(missing, stop)
             for frame in job.frames:
                 pixels = held[frame] if frame in held else next(drawn, None)

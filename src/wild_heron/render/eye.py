@@ -5,15 +5,18 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..evaluate import Evaluation
-from ..scene import Format
-from .messages import FreeView, LensView
+from ..evaluate import CameraView
+from ..scene.channels import FARTHEST_CLIP, NEAREST_CLIP
+from .messages import FreeView
 
 Array = NDArray[np.float64]
 
 NEAR = 1e-3
 _DEEPEST = 2e-4
 """The nearest depth as a part of the farthest, below which 24 bits tell too few depths apart."""
+
+
+WHOLE_DEPTH = (-1e30, 1e30)
 
 
 class Offset(NamedTuple):
@@ -25,13 +28,26 @@ class Offset(NamedTuple):
 
 class Eye(NamedTuple):
     """How one sample is drawn: clip matrix (4, 4) from the world, the point it is seen from, the row that gives
-    depth, the pixels that a unit takes up at a depth of one unit, and whether it is a parallel view."""
+    depth, the pixels that a unit takes up at a depth of one unit, whether it is a parallel view, and the nearest and
+    the farthest depth that is seen."""
 
     clip: Array
     position: Array
     depth_row: Array
     pixels_at_unit: float
     parallel: bool
+    near: float = 0.0
+    far: float = np.inf
+
+    @property
+    def seen_depth(self) -> tuple[float, float]:
+        """The nearest and the farthest depth, as a graphics card's numbers hold them."""
+        return max(self.near, WHOLE_DEPTH[0]), min(self.far, WHOLE_DEPTH[1])
+
+    @property
+    def clips(self) -> bool:
+        """Whether its clip planes may hide anything."""
+        return self.near > NEAREST_CLIP or self.far < FARTHEST_CLIP
 
     def ranged(self, near: float, far: float) -> "Eye":
         """The same with depths from ``near`` to ``far`` filling the depth buffer."""
@@ -41,6 +57,7 @@ class Eye(NamedTuple):
             near, far = near - 1e-3, far + 1e-3
             clip[2] = (2.0 * self.depth_row - (far + near) * np.array([0, 0, 0, 1.0])) / (far - near)
             return self._replace(clip=clip)
+        near, far = max(near, self.near), min(far, self.far)
         near = min(max(near * 0.99, far * _DEEPEST, NEAR), far * 0.99)
         far *= 1.01
         scale, shift = (far + near) / (far - near), 2.0 * far * near / (far - near)
@@ -52,24 +69,16 @@ class Eye(NamedTuple):
         return np.asarray(points @ self.depth_row[:3] + self.depth_row[3])
 
 
-def make_eye(
-    evaluation: Evaluation,
-    i: int,
-    view: LensView | FreeView,
-    output: Format | None,
-    size: tuple[int, int],
-    offset: Offset,
-) -> Eye:
-    """The eye of sample ``i`` of an evaluation."""
+def make_eye(seen: CameraView | FreeView, i: int, size: tuple[int, int], offset: Offset) -> Eye:
+    """The eye of sample ``i`` of what a camera sees, or of a view from anywhere."""
     width, height = size
-    if isinstance(view, LensView):
-        camera = evaluation.camera(view.camera, output, size)
-        pose = camera.pose[i]
-        focal: float | None = float(camera.focal_px[i])
-        focus = float(camera.focus[i])
+    if isinstance(seen, CameraView):
+        pose = seen.pose[i]
+        focal: float | None = float(seen.focal_px[i])
+        focus, near, far = float(seen.focus[i]), float(seen.near[i]), float(seen.far[i])
     else:
-        pose = np.array(view.pose).reshape(4, 4)
-        focal, focus = view.focal_px, np.inf
+        pose = np.array(seen.pose).reshape(4, 4)
+        focal, focus, near, far = seen.focal_px, np.inf, 0.0, np.inf
     world_to_eye = np.eye(4)
     world_to_eye[:3, :3] = pose[:3, :3].T
     world_to_eye[:3, 3] = -pose[:3, :3].T @ pose[:3, 3]
@@ -86,9 +95,9 @@ def make_eye(
         lens[2] = (0.0, 0.0, -1.0, -2.0 * NEAR)
         lens[3] = (0.0, 0.0, -1.0, 0.0)
         seen_from = pose[:3, 3] + pose[:3, :2] @ np.array(offset.lens)
-        return Eye(lens @ world_to_eye, seen_from, -world_to_eye[2], focal, False)
-    assert isinstance(view, FreeView)
-    scale = view.pixels_per_unit
+        return Eye(lens @ world_to_eye, seen_from, -world_to_eye[2], focal, False, near, far)
+    assert isinstance(seen, FreeView)
+    scale = seen.pixels_per_unit
     lens[0] = (2.0 * scale / width, 0.0, 0.0, dx)
     lens[1] = (0.0, -2.0 * scale / height, 0.0, dy)
     lens[3, 3] = 1.0

@@ -10,15 +10,15 @@ SLOT_BYTES = 8192 * 4320 * 4
 MAX_SIDE = 8192
 
 
-class LensView(msgspec.Struct, frozen=True, tag="lens"):
-    """Through a camera, in the named format (None: the scene's own frame).
+class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
+    """Through a camera (None: what the output shows), in the named format (None: the scene's own frame).
 
     ``stretch``: instead of the picture, how far the first projection's photograph is stretched on what receives it.
     Red is 0.5 + log₂(output pixels to a photograph pixel) / 8, green whether it is received, alpha whether there is
     a receiver. Without ``thrown`` no photographs are thrown. ``camera`` may be a projection.
     """
 
-    camera: str
+    camera: str | None = None
     format: str | None = None
     stretch: bool = False
     thrown: bool = True
@@ -32,6 +32,22 @@ class FreeView(msgspec.Struct, frozen=True, tag="free"):
     focal_px: float | None
     pixels_per_unit: float = 0.0
     background: str = "#1c262b"
+
+
+class FrameRequest(msgspec.Struct, frozen=True):
+    """One picture: of which moment and how it is seen, how large, the mean of how many ``samples`` in time, and of
+    which ``version`` of the scene."""
+
+    frame: float
+    view: ThroughLens | FreeView
+    width: int
+    height: int
+    samples: int = 1
+    version: int = 0
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.width, self.height
 
 
 class SetScene(msgspec.Struct, frozen=True, tag="scene"):
@@ -60,13 +76,8 @@ class Draw(msgspec.Struct, frozen=True, tag="draw"):
     id: int
     stream: str
     slot: int
-    frame: float
-    view: LensView | FreeView
-    width: int
-    height: int
-    samples: int = 1
+    picture: FrameRequest
     keep: bool = False
-    version: int = 0
 
 
 Request = SetScene | Reload | Draw

@@ -17,7 +17,7 @@ from . import shaders
 from .artwork import Artwork, Want
 from .blurring import LEAST
 from .bsp import DrawOrder, Piece
-from .eye import NEAR, Eye
+from .eye import NEAR, WHOLE_DEPTH, Eye
 from .lighting import Lighting, ShadowMap, set_haze, set_light
 
 Array = NDArray[np.float64]
@@ -142,10 +142,12 @@ def _corners(uv: Array) -> Array:
     return np.concatenate([uv, np.zeros((len(uv), 1)), np.ones((len(uv), 1))], axis=1)
 
 
-def outside(corners: Array) -> bool:
-    """Whether clip corners (K, 4) all lie beyond one side of the frame, or behind the lens."""
+def outside(corners: Array, near: float = 0.0, far: float = np.inf) -> bool:
+    """Whether clip corners (K, 4) all lie beyond one side of the frame, behind the lens, or beyond a clip plane."""
     x, y, w = corners[:, 0], corners[:, 1], corners[:, 3]
     reach = w * 1.02
+    if (w < near).all() or (w > far).all():
+        return True
     return bool((w <= NEAR).all() or any((side > reach).all() for side in (x, -x, y, -y)))
 
 
@@ -193,9 +195,9 @@ class PicturePainter:
                 clips[piece.picture] = product(eye.clip, picture.placed)
             clip = clips[piece.picture]
             corners = _corners(piece.uv) @ clip.T
-            if outside(corners):
+            if outside(corners, eye.near, eye.far):
                 continue
-            if artwork.opaque and picture.opacity >= 1.0 and picture.blur < LEAST and _fills(corners):
+            if artwork.opaque and picture.opacity >= 1.0 and picture.blur < LEAST and _fills(corners, eye):
                 shown.clear()
             shown.append(Shown(piece, corners, clip, picture, artwork))
         return shown
@@ -245,6 +247,7 @@ class PicturePainter:
         program["clip_from_picture"].write(np.ascontiguousarray(each.clip.T, dtype="f4"))
         program["margin"] = margin
         program["order"] = depth
+        program["seen_depth"] = eye.seen_depth
         program["opacity"] = each.picture.opacity
         program["inside"] = each.artwork.inside
         if "world_from_picture" in program:
@@ -264,6 +267,7 @@ class PicturePainter:
     def depths(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], clip: Array) -> None:
         """Draw what is not empty of pictures into a depth map."""
         program, array = self._shadow
+        program["seen_depth"] = WHOLE_DEPTH
         square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype="f4")
         for picture, artwork in zip(pictures, artworks, strict=True):
             if artwork is None:
@@ -297,9 +301,10 @@ def centres(shown: list[Shown], eye: Eye) -> Iterator[float]:
         yield float(eye.depth(each.piece.corners.mean(axis=0)))
 
 
-def _fills(corners: Array) -> bool:
+def _fills(corners: Array, eye: Eye) -> bool:
     """Whether a convex piece covers the whole frame: every corner of the frame lies within all of its sides."""
-    if (corners[:, 3] <= NEAR).any():
+    depth = corners[:, 3]
+    if (depth <= NEAR).any() or (depth < eye.near).any() or (depth > eye.far).any():
         return False
     points = corners[:, :2] / corners[:, 3:]
     ahead = np.roll(points, -1, axis=0) - points

@@ -7,14 +7,14 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from ..evaluate import Evaluation, evaluate
+from ..evaluate import CameraView, Evaluation, evaluate
 from ..files.reader import Reader
-from ..scene import Camera, Format, Projection, Scene
-from ..scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER
+from ..scene import Scene
+from ..scene.output import lens_node
 from . import shaders
 from .eye import Offset
 from .frames import Frames
-from .messages import FreeView, LensView
+from .messages import FrameRequest, FreeView
 from .sampling import lens_points, pixel_offsets, shutter_times
 from .stage import Drawing, Overtaken, Report, Stage
 
@@ -72,26 +72,21 @@ class Renderer:
 
     def draw(
         self,
-        frame: float,
-        view: LensView | FreeView,
-        width: int,
-        height: int,
-        samples: int = 1,
+        request: FrameRequest,
         check: Callable[[], None] = lambda: None,
         report: Report = lambda done, total, problems: None,
         final: bool = True,
-        version: int = 0,
     ) -> tuple[moderngl.Framebuffer, bool]:
         """Draw a frame and return the framebuffer that holds it, and whether nothing is missing from it.
 
-        A frame is the mean of ``samples``, each with its own time inside the shutter. ``check`` is called between
+        A frame is the mean of its samples, each with its own time inside the shutter. ``check`` is called between
         steps and may raise Overtaken. Unless it is ``final``, artwork that is still being read is left out.
-        KeyError where a lens view names no camera.
+        KeyError where it is seen through a camera that is not there.
         """
-        self._stage.use(version)
-        times, output = self._times(frame, view, samples)
-        drawing = Drawing(view, output, final, check, report)
-        evaluation = evaluate(self.scene, times)
+        self._stage.use(request.version)
+        evaluation, seen = self._seen(request)
+        drawing = Drawing(request.view, seen, final, check, report)
+        samples, (width, height) = request.samples, request.size
         target = self._frames.get(width, height, "picture")
         if samples == 1:
             self._stage.draw(target, evaluation, 0, Offset(), drawing, smooth=True)
@@ -99,7 +94,11 @@ class Renderer:
             total = self._frames.get(width, height, "sum")
             total.use()
             total.clear(0.0, 0.0, 0.0, 0.0)
-            on_lens = self._on_lens(evaluation, view, samples)
+            on_lens = lens_points(samples)
+            if isinstance(seen, CameraView):
+                on_lens = on_lens * seen.aperture_radius()[:, None]
+            else:
+                on_lens = on_lens * 0.0
             for i, inside in enumerate(pixel_offsets(samples)):
                 check()
                 offset = Offset((inside[0], inside[1]), (on_lens[i, 0], on_lens[i, 1]))
@@ -116,29 +115,19 @@ class Renderer:
         """Copy a frame's RGBA bytes into a buffer."""
         frame.read_into(buffer, components=4, alignment=1)
 
-    def _times(self, frame: float, view: LensView | FreeView, samples: int) -> tuple[Array, Format | None]:
+    def _seen(self, request: FrameRequest) -> tuple[Evaluation, CameraView | FreeView]:
+        """The scene at the times of a frame's samples, and what is seen then."""
+        view, samples = request.view, request.samples
         if isinstance(view, FreeView):
-            return np.full(samples, frame), None
-        camera = self.scene.node(view.camera)
-        if isinstance(camera, Projection):
-            return np.full(samples, frame), None
-        if not isinstance(camera, Camera):
-            raise KeyError(view.camera)
-        output = next((f for f in self.scene.formats if f.name == view.format), None)
-        shutter = float(evaluate(self.scene, frame, []).value(camera.id, SHUTTER)[0])
-        return shutter_times(frame, shutter, samples), output
-
-    def _on_lens(self, evaluation: Evaluation, view: LensView | FreeView, samples: int) -> Array:
-        """Where each sample lies on the lens, (n, 2) in units; in its middle without depth of field."""
-        node = self.scene.node(view.camera) if isinstance(view, LensView) else None
-        if not isinstance(node, Camera) or not node.depth_of_field:
-            return np.zeros((samples, 2))
-        mm = self.scene.settings.mm_per_unit
-        focal, focus = evaluation.value(node.id, FOCAL), evaluation.value(node.id, FOCUS) * mm
-        # The aperture's radius f/2N, drawn as if the sensor were at f; focused nearer it is farther back, by
-        # s/(s − f), which makes the blur circle that of a thin lens: (f²/N)·|d − s| / (d·(s − f)).
-        radius = focal / (2.0 * evaluation.value(node.id, APERTURE)) * focus / np.maximum(focus - focal, 0.1 * focal)
-        return lens_points(samples) * (radius / mm)[:, None]
+            return evaluate(self.scene, np.full(samples, request.frame)), view
+        output = next((each for each in self.scene.formats if each.name == view.format), None)
+        times = np.array([request.frame])
+        if samples > 1:
+            lens = lens_node(self.scene, view.camera).id
+            still = evaluate(self.scene, times, [lens]).camera(lens, output, request.size)
+            times = shutter_times(*still.shutter_open(), samples)
+        evaluation = evaluate(self.scene, times)
+        return evaluation, evaluation.camera(view.camera, output, request.size)
 
     def _add(self, source: moderngl.Framebuffer, target: moderngl.Framebuffer, weight: float, blend: bool) -> None:
         target.use()

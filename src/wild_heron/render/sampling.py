@@ -6,10 +6,10 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 
-def shutter_times(frame: float, shutter_angle: float, samples: int) -> Array:
-    """Frames (n,) at the middles of n equal parts of the shutter's opening, which is centred on the frame."""
+def shutter_times(opens: float, closes: float, samples: int) -> Array:
+    """Frames (n,) at the middles of n equal parts of the shutter's opening."""
     share = (np.arange(samples) + 0.5) / samples - 0.5
-    return frame + share * (shutter_angle / 360.0)
+    return np.asarray(0.5 * (opens + closes) + share * (closes - opens))
 
 
 def pixel_offsets(samples: int) -> Array:

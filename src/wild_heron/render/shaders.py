@@ -111,12 +111,15 @@ uniform mat4 world_from_picture;
 uniform vec2 margin;        // beyond the true edges, in u and v
 uniform float order;        // a depth to draw at in place of its own, or 2
 uniform vec4 inside;        // where the artwork lies in its texture: first and size, in u and v
+uniform vec2 seen_depth;    // the nearest and the farthest depth that is seen
 out vec2 uv;
 out vec2 spot;
 out vec3 at;
 void main() {
     uv = place + margin * (step(1.0, place) - step(place, vec2(0.0)));
     gl_Position = clip_from_picture * vec4(uv, 0.0, 1.0);
+    gl_ClipDistance[0] = gl_Position.w - seen_depth.x;
+    gl_ClipDistance[1] = seen_depth.y - gl_Position.w;
     if (order < 1.5) gl_Position.z = order * gl_Position.w;
     spot = inside.xy + uv * inside.zw;
     at = (world_from_picture * vec4(uv, 0.0, 1.0)).xyz;
@@ -158,6 +161,7 @@ in vec2 texture_place;
 uniform mat4 clip;
 uniform mat4 world;
 uniform mat3 turned;        // inverse transpose of the world's 3 × 3
+uniform vec2 seen_depth;    // the nearest and the farthest depth that is seen
 out vec3 at;
 out vec3 normal;
 out vec2 uv;
@@ -166,6 +170,8 @@ void main() {
     normal = turned * direction;
     uv = texture_place;
     gl_Position = clip * vec4(at, 1.0);
+    gl_ClipDistance[0] = gl_Position.w - seen_depth.x;
+    gl_ClipDistance[1] = seen_depth.y - gl_Position.w;
 }
 """
 

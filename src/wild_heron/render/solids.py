@@ -11,7 +11,7 @@ from ..motion.timing import source_seconds
 from ..scene import Distance, Ground, Logo, Model, ModelFile
 from ..scene.channels import OPACITY
 from . import shaders
-from .eye import Eye
+from .eye import WHOLE_DEPTH, Eye
 from .lighting import Lighting, ShadowMap, set_haze, set_light
 from .meshes import GpuPart, GpuSolid
 from .throwing import Thrown
@@ -97,9 +97,10 @@ class SolidPainter:
             )
         return self._programs[key]
 
-    def depths(self, solids: list[PlacedSolid], clip: Array) -> None:
+    def depths(self, solids: list[PlacedSolid], clip: Array, seen_depth: tuple[float, float] = WHOLE_DEPTH) -> None:
         """Draw solids into a depth map."""
         program = self._depths
+        program["seen_depth"] = seen_depth
         for placed in solids:
             for part in placed.solid.parts:
                 self._place(program, placed, part, clip)
@@ -127,6 +128,7 @@ class SolidPainter:
             lit = node.takes_light and not material.unlit and not stretch
             program = self._program(part.texture is not None, hazed, lit, len(own), stretch)
             self._place(program, placed, part, eye.clip)
+            program["seen_depth"] = eye.seen_depth
             if "own" in program:
                 program["own"] = material.colour
             for name, value in (("opacity", placed.opacity), ("cutoff", material.cutoff), ("artwork", 0)):

@@ -8,11 +8,11 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from ..evaluate import Evaluation
+from ..evaluate import CameraView, Evaluation
 from ..files.permission import for_scene
 from ..files.reader import Reader
 from ..log import log
-from ..scene import AnyNode, Format, Ground, Logo, Model, Picture, Projection, Scene
+from ..scene import AnyNode, Ground, Logo, Model, Picture, Projection, Scene
 from .artwork import Artwork, ArtworkStore, Want
 from .blurring import LEAST, Blurring
 from .eye import Eye, Offset, make_eye
@@ -20,7 +20,7 @@ from .frames import Frames
 from .grounds import GroundStore
 from .lighting import Lighting, ShadowMap, lighting
 from .meshes import MeshStore
-from .messages import FreeView, LensView
+from .messages import FreeView, ThroughLens
 from .pictures import (
     FARTHEST,
     Paint,
@@ -38,6 +38,9 @@ from .throwing import ReachMaps, Thrown, photograph, projector_eye, strength_of
 Array = NDArray[np.float64]
 
 
+CLIP_PLANES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0 and 1, OpenGL 3.0
+
+
 class Overtaken(Exception):
     """Drawing was given up for a newer request."""
 
@@ -49,11 +52,16 @@ class Drawing:
     """One frame under way: how it is drawn, and what is found out on the way."""
 
     def __init__(
-        self, view: LensView | FreeView, output: Format | None, final: bool, check: Callable[[], None], report: Report
+        self,
+        view: ThroughLens | FreeView,
+        seen: CameraView | FreeView,
+        final: bool,
+        check: Callable[[], None],
+        report: Report,
     ) -> None:
-        self.view, self.output, self.final = view, output, final
+        self.view, self.seen, self.final = view, seen, final
         self.check, self.report = check, report
-        self.stretch = isinstance(view, LensView) and view.stretch
+        self.stretch = isinstance(view, ThroughLens) and view.stretch
         self.problems: dict[str, str] = {}
         """By node id, what is wrong with what is drawn."""
         self.complete = True
@@ -138,10 +146,10 @@ class Stage:
         """Draw sample ``i`` of an evaluation into a framebuffer; ``smooth``: with the edges of solids smoothed."""
         scene = self.scene
         drawing.problems |= evaluation.faults
-        eye = make_eye(evaluation, i, drawing.view, drawing.output, target.size, offset)
+        eye = make_eye(drawing.seen, i, target.size, offset)
         hidden = hidden_nodes(scene)
         # Haze lies between the set and the camera; from outside, the set is seen clear.
-        distance = scene.settings.distance if isinstance(drawing.view, LensView) else None
+        distance = scene.settings.distance if isinstance(drawing.view, ThroughLens) else None
         solids = self._placed_solids(evaluation, i, hidden, drawing)
         pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance, self._still, drawing)
         artworks = self._artworks(pictures, eye, drawing)
@@ -163,12 +171,27 @@ class Stage:
         frame.use()
         self._clear(frame, drawing)
         paint = paint._replace(distance=distance, drafts=not drawing.final)
-        if drawing.stretch:
-            self._draw_solids(seen, eye, paint, thrown, stretch=True)
-        else:
-            self._draw_all(seen, pictures, artworks, eye, paint, thrown, frame.size)
+        with self._clipped(eye):
+            if drawing.stretch:
+                self._draw_solids(seen, eye, paint, thrown, stretch=True)
+            else:
+                self._draw_all(seen, pictures, artworks, eye, paint, thrown, frame.size)
         if frame is not target:
             self.context.copy_framebuffer(target, frame)
+
+    @contextlib.contextmanager
+    def _clipped(self, eye: Eye) -> Iterator[None]:
+        """While it draws, clip planes hide what lies before or beyond them."""
+        if not eye.clips:
+            yield
+            return
+        for plane in CLIP_PLANES:
+            self.context.enable_direct(plane)
+        try:
+            yield
+        finally:
+            for plane in CLIP_PLANES:
+                self.context.disable_direct(plane)
 
     def _clear(self, frame: moderngl.Framebuffer, drawing: Drawing) -> None:
         view = drawing.view
@@ -283,7 +306,7 @@ class Stage:
             for node in self.scene.nodes
             if isinstance(node, Projection) and node.receivers and (node.id not in hidden or drawing.stretch)
         ]
-        if not nodes or not solids or (isinstance(drawing.view, LensView) and not drawing.view.thrown):
+        if not nodes or not solids or (isinstance(drawing.view, ThroughLens) and not drawing.view.thrown):
             return []
         wanted = [Want(photograph(node), 0, 1.0) for node in nodes]
         photos = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
@@ -364,7 +387,7 @@ class Stage:
         frame = self.context.fbo
         frame.depth_mask = True
         self.context.depth_func = "<"
-        self._solids.depths([solid], eye.clip)
+        self._solids.depths([solid], eye.clip, eye.seen_depth)
         self.context.depth_func = "<="
         self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown)
 

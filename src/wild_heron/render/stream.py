@@ -5,13 +5,14 @@ from collections.abc import Callable, Iterator, Sequence
 from multiprocessing.connection import wait as wait_for_any
 from pathlib import Path
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 from ..files.permission import allowed_folders
 from ..scene import Scene
 from .client import RenderClient
-from .messages import Drawn, Failed, FreeView, LensView, Loading, ProcessEnded, Refused, RenderError
+from .messages import Drawn, Failed, FrameRequest, Loading, ProcessEnded, Refused, RenderError
 
 Pixels = NDArray[np.uint8]
 
@@ -34,16 +35,14 @@ class FrameStream:
         self,
         scene: Scene,
         base: Path | None,
-        view: LensView | FreeView,
-        size: tuple[int, int],
-        samples: int = 1,
+        picture: FrameRequest,
         processes: int = 1,
         niceness: int = 0,
         allowed: tuple[str, ...] | None = None,
     ) -> None:
-        """``allowed``: folders outside ``base`` whose files may be read; None for those that the user has allowed."""
-        self._scene, self._base, self._view = scene, base, view
-        self._size, self._samples, self._niceness = size, samples, niceness
+        """``picture``: how each frame is drawn, at whatever moment. ``allowed``: folders outside ``base`` whose files
+        may be read; None for those that the user has allowed."""
+        self._scene, self._base, self._picture, self._niceness = scene, base, picture, niceness
         self._allowed = allowed_folders() if allowed is None else allowed
         self._clients = [self._start() for _ in range(processes)]
         self._restarts = 0
@@ -70,9 +69,8 @@ class FrameStream:
                     # Not so far ahead that finished frames pile up.
                     while queued[k] and free[k] and queued[k][0] < index + count * (_SLOTS + 1):
                         slot, number = free[k].pop(), queued[k].pop(0)
-                        request = client.request(
-                            "film", slot, frames[number], self._view, *self._size, self._samples, True
-                        )
+                        picture = msgspec.structs.replace(self._picture, frame=frames[number])
+                        request = client.request("film", slot, picture, keep=True)
                         asked[k][request] = (number, slot)
                 ready = wait_for_any([client.fileno() for client in self._clients], timeout=0.1)
                 self._replace_hung(asked, queued, free)
@@ -91,7 +89,7 @@ class FrameStream:
                             self.problems |= reply.problems
                         if isinstance(reply, Drawn):
                             number, slot = asked[k].pop(reply.id)
-                            done[number] = client.frame(slot, *self._size).copy()
+                            done[number] = client.frame(slot, *self._picture.size).copy()
                             free[k].append(slot)
             yield done.pop(index)
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..scene import Scene
-from .messages import LensView
+from .messages import FrameRequest, ThroughLens
 from .stream import FrameStream
 
 Array = NDArray[np.float64]
@@ -58,7 +58,8 @@ def measure(
     small = (_WIDTH, max(16, round(_WIDTH * full[1] / full[0])))
     scale = full[0] / small[0]
     rows: list[tuple[float, float, float]] = []
-    with FrameStream(scene, base, LensView(camera, stretch=True), small, niceness=niceness) as stream:
+    picture = FrameRequest(0.0, ThroughLens(camera, stretch=True), *small)
+    with FrameStream(scene, base, picture, niceness=niceness) as stream:
         for pixels in stream.frames([float(frame) for frame in frames], cancelled):
             found, received, receiver = factors(pixels)
             total = int(receiver.sum())

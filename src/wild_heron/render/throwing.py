@@ -9,9 +9,8 @@ from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
 from ..scene import ImageFile, Picture, Projection
-from ..scene.channels import FOCAL, OPACITY
-from ..space.transform import rigid
-from .eye import Eye
+from ..scene.channels import OPACITY
+from .eye import Eye, Offset, make_eye
 
 Array = NDArray[np.float64]
 
@@ -54,16 +53,7 @@ def photograph(node: Projection) -> Picture:
 
 def projector_eye(evaluation: Evaluation, i: int, node: Projection) -> Eye:
     """A projection seen as a camera sees: it throws along the rays along which a camera would have taken it."""
-    pose = rigid(evaluation.world(node.id)[i : i + 1])[0]
-    focal = float(evaluation.value(node.id, FOCAL)[i]) * node.width / node.sensor_width
-    to_eye = np.eye(4)
-    to_eye[:3, :3] = pose[:3, :3].T
-    to_eye[:3, 3] = -pose[:3, :3].T @ pose[:3, 3]
-    lens = np.zeros((4, 4))
-    lens[0, 0], lens[1, 1] = 2.0 * focal / node.width, -2.0 * focal / node.height
-    lens[2] = (0.0, 0.0, -1.0, -2e-3)
-    lens[3, 2] = -1.0
-    return Eye(lens @ to_eye, pose[:3, 3], -to_eye[2], focal, False)
+    return make_eye(evaluation.camera(node.id), i, (node.width, node.height), Offset())
 
 
 class ReachMaps:

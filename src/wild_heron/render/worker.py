@@ -140,12 +140,10 @@ class Worker:
 
         started = time.perf_counter()
         try:
-            frame, complete = renderer.draw(
-                request.frame, request.view, request.width, request.height, request.samples, check, self._loading,
-                request.keep, request.version,
-            )  # fmt: skip
+            frame, complete = renderer.draw(request.picture, check, self._loading, request.keep)
+            width, height = request.picture.size
             start = request.slot * SLOT_BYTES
-            renderer.read_into(frame, self._memory[start : start + request.width * request.height * 4])
+            renderer.read_into(frame, self._memory[start : start + width * height * 4])
         except Overtaken:
             raise
         except Exception as problem:  # One picture that cannot be drawn is no reason for none to be.

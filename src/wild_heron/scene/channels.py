@@ -31,6 +31,10 @@ FOCAL = "lens.focal"
 FOCUS = "lens.focus"
 APERTURE = "lens.f_stop"
 SHUTTER = "lens.shutter"
+NEAR = "lens.near"
+FAR = "lens.far"
+NEAREST_CLIP, FARTHEST_CLIP = 1e-3, 1e6
+"""Clip planes at these ends hide nothing."""
 OPACITY = "opacity"
 ANCHOR = ("anchor.x", "anchor.y", "anchor.z")
 BLUR = "blur"
@@ -57,6 +61,8 @@ _CAMERA = (
     ChannelSpec(FOCUS, "focus distance", "units", 18.0, 1e-3, 1e7, 0.1),
     ChannelSpec(APERTURE, "f-stop", "f", 4.0, 0.1, 256.0, 0.1),
     ChannelSpec(SHUTTER, "shutter angle", "degrees", 180.0, 0.0, 720.0, 5.0),
+    ChannelSpec(NEAR, "near clip", "units", NEAREST_CLIP, NEAREST_CLIP, FARTHEST_CLIP, 0.1),
+    ChannelSpec(FAR, "far clip", "units", FARTHEST_CLIP, NEAREST_CLIP, FARTHEST_CLIP, 1.0),
 )
 _GROUND = (ChannelSpec(RELIEF, "relief", "factor", 1.0, -1000.0, 1000.0, 0.02), _OPACITY)
 _PROJECTION = (_FOCAL, ChannelSpec(OPACITY, "strength", "share", 1.0, 0.0, 1.0, 0.01))

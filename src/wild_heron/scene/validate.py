@@ -12,6 +12,7 @@ from .errors import SceneError
 from .feeding import check_feeds
 from .lookup import nodes_by_id
 from .model import AnyNode, Camera, Channel, Ground, Marker, Model, Path, Projection, Scene
+from .output import lost_output
 from .paths import BezierPath, ThroughPath
 
 _TOLERANCE = 1e-9
@@ -123,8 +124,9 @@ def _validate_markers(markers: tuple[Marker, ...]) -> None:
 
 
 def _validate_camera(scene: Scene) -> None:
-    if scene.camera is not None and not isinstance(nodes_by_id(scene).get(scene.camera), Camera):
-        raise SceneError(f"$.scene.camera: there is no camera “{scene.camera}”.")
+    lost = lost_output(scene)
+    if lost is not None:
+        raise SceneError(f"$.scene.camera: there is no camera “{lost}”.")
 
 
 def _validate_sums(scene: Scene) -> None:

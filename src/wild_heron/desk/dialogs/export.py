@@ -15,6 +15,7 @@ from ...evaluate.evaluation import FARTHEST_FRAME
 from ...render.export import ExportJob, drawing_processes
 from ...scene import Camera, SceneError, main_format
 from ...scene.model import MAX_FRAMES
+from ...scene.output import has_output, output_camera
 from ..document import Document
 from ..panel import Choice, label
 from ..quantities import parse_number
@@ -48,8 +49,8 @@ class ExportDialog(ExportingDialog):
         for node in document.scene.nodes:
             if isinstance(node, Camera):
                 self.camera.addItem(node.name, node.id)
-        if document.scene.camera is not None:
-            self.camera.setCurrentIndex(max(0, self.camera.findData(document.scene.camera)))
+        if has_output(document.scene):
+            self.camera.setCurrentIndex(max(0, self.camera.findData(output_camera(document.scene))))
         form.addRow("Camera", self.camera)
         self.format = Choice()
         for each in document.scene.formats_with_main():

@@ -7,19 +7,21 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from ...render.export import ExportJob, drawing_processes
-from ...render.messages import LensView
+from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..document import Document
 from ..panel import label
 from ..preview_cache import PreviewCache
-from ..render_link import Wish
+from ..render_link import FrameRequest
 from .exporting import ExportingDialog, Held
 
 
 class PreviewMovieDialog(ExportingDialog):
     """Asks for nothing but the file."""
 
-    def __init__(self, document: Document, cache: PreviewCache, wish: Wish, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, document: Document, cache: PreviewCache, wish: FrameRequest, parent: QWidget | None = None
+    ) -> None:
         super().__init__(document, "Write the preview", "Write", parent)
         self._cache, self._wish = cache, wish
         self._kept: list[QImage] = []  # What the arrays look into must stay.
@@ -76,7 +78,7 @@ class PreviewMovieDialog(ExportingDialog):
 
     def job(self) -> ExportJob:
         view = self._wish.view
-        if not isinstance(view, LensView):
+        if not isinstance(view, ThroughLens):
             raise SceneError("There is no camera to write. Camera ▸ Add camera makes one.")
         return ExportJob(
             path=Path(self.path.text()).expanduser(),

@@ -5,10 +5,9 @@ import math
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog, QToolButton
 
-from ...evaluate import aim_distance
 from ...evaluate.posing import aim_at_node, aim_at_point, release_aim
 from ...scene import Camera, aim_label
-from ...scene.channels import APERTURE, FOCAL, FOCUS, SHUTTER, ChannelSpec
+from ...scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER, ChannelSpec
 from ..document import Document
 from ..number_field import NumberField
 from ..panel import label, popup_menu
@@ -67,13 +66,14 @@ def camera_rows(rows: Rows, node: Camera) -> None:
     )
     rows.grid.addWidget(blur, row, 3)
     rows.followers.append(blur.refresh)
-    rows.channels("Shutter", (SHUTTER,), axis=False)
+    row = rows.channels("Shutter", (SHUTTER,), axis=False)
+    rows.channels("Clip", (NEAR, FAR), axis=False, captions=("near", "far"))
     text = "nothing" if node.aim is None else aim_label(document.scene, node.aim)
     aim = word_button(text, "What the camera looks at", lambda button: _aim_menu(button, document, node))
     note = label("", "soft", 11)
 
     def show_distance() -> None:
-        distance = aim_distance(document.here, node.id)
+        distance = document.here.camera(node.id).aim_distance()
         note.setText("" if distance is None else f"{float(distance[0]):.2f} away")
 
     rows.widgets("Aim", aim, note, spans=(2, 1))

@@ -4,11 +4,12 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPen
 
-from ...render.messages import LensView
+from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene
+from ...scene.output import has_output
 from ..document import Document
 from ..preview_cache import PreviewCache
-from ..render_link import RenderLink, Wish
+from ..render_link import RenderLink
 from ..theme import AMBER, SKY, TEXT, colour, font
 
 STREAM = "kept"
@@ -32,8 +33,8 @@ class Comparison(QObject):
         self.cache: PreviewCache | None = None
         """Frames of the kept version, for playing at full rate."""
         self.image: QImage | None = None
-        self._wish: Wish | None = None
-        self._asked: Wish | None = None
+        self._wish: FrameRequest | None = None
+        self._asked: FrameRequest | None = None
         link.drawn.connect(self._drawn)
         document.opened.connect(lambda: self.show(False))
 
@@ -67,18 +68,15 @@ class Comparison(QObject):
             self.flipped = not self.flipped
             self.changed.emit()
 
-    def ask(self, wish: Wish) -> None:
+    def ask(self, wish: FrameRequest) -> None:
         """Ask for the kept version of what a wish of the Lens shows."""
         kept = self._document.kept
         self._wish = wish
-        if not self.on or kept is None or not isinstance(wish.view, LensView):
+        if not self.on or kept is None or not isinstance(wish.view, ThroughLens):
             return
-        if wish.view.camera not in kept:
-            # The camera is newer than the version; it is seen as it was seen then.
-            if kept.camera is None:
-                self.image = None
-                return
-            wish = replace(wish, view=replace(wish.view, camera=kept.camera))
+        if not has_output(kept):
+            self.image = None
+            return
         wish = self._asked = replace(wish, version=VERSION)
         self._link.set_scene(kept, self._document.base, VERSION)
         held = self.cache.look_up(wish) if self.cache is not None else None

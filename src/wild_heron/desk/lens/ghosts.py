@@ -6,11 +6,12 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 
+from ...render.messages import FrameRequest
 from ...scene import Scene
 from ...scene.dependencies import closure, pose
 from ...scene.edits import neighbouring_key_frames
 from ..document import Document
-from ..render_link import RenderLink, Wish
+from ..render_link import RenderLink
 from ..theme import SKY, colour, font
 
 STREAMS = {"before": "ghost before", "after": "ghost after"}
@@ -27,8 +28,8 @@ class Ghosts(QObject):
         self._document, self._link = document, link
         self.on = {"before": False, "after": False}
         self.images: dict[str, QImage] = {}
-        self._asked: dict[str, tuple[Scene, Wish]] = {}
-        self._wish: Wish | None = None
+        self._asked: dict[str, tuple[Scene, FrameRequest]] = {}
+        self._wish: FrameRequest | None = None
         link.drawn.connect(self._drawn)
         link.restarted.connect(self._asked.clear)
         document.selection_changed.connect(self._again)
@@ -56,7 +57,7 @@ class Ghosts(QObject):
         camera = document.camera
         return {part[0] for part in closure(document.scene, [pose(camera)])} if camera is not None else ()
 
-    def ask(self, wish: Wish) -> None:
+    def ask(self, wish: FrameRequest) -> None:
         """Ask for the ghosts of what a wish of the Lens shows."""
         self._wish = wish
         frames = self.frames() if any(self.on.values()) else {}

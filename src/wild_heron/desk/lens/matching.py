@@ -8,11 +8,11 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from ...render.messages import LensView as LensRequest
+from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Projection
 from ...scene.channels import ROTATION
 from ..document import Document
-from ..render_link import RenderLink, Wish
+from ..render_link import RenderLink
 from ..theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
 from ..unexpected import painted
 from .photo_match import PhotoMatch
@@ -107,9 +107,9 @@ class MatchView(QWidget):
             return
         self._link.set_scene(self._document.shown, self._document.base)
         rect, ratio = self.picture_rect, self.devicePixelRatioF() * 0.75
-        view = LensRequest(node.id, thrown=False)
+        view = ThroughLens(node.id, thrown=False)
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
-        self._link.want("lens", Wish(self._document.frame, view, width, height))
+        self._link.want("lens", FrameRequest(self._document.frame, view, width, height))
         self.update()
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:

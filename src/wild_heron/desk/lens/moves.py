@@ -75,13 +75,9 @@ class CameraMoves(QObject):
         """What the camera orbits (3,) and its distance: the aim, or the point in focus."""
         camera = self._document.camera
         assert camera is not None
-        here = self._document.here
-        pose = here.camera(camera.id).pose[0]
-        target = here.aim(camera.id)
-        point = (
-            pose[:3, 3] - pose[:3, 2] * self._document.value(camera.id, "lens.focus") if target is None else target[0]
-        )
-        return point, max(float(np.linalg.norm(point - pose[:3, 3])), 1e-3)
+        view = self._document.here.camera(camera.id)
+        point = view.subject()[0]
+        return point, max(float(np.linalg.norm(point - view.position[0])), 1e-3)
 
     def set_moves(self, moves: Moves, label: str, merge: str = "") -> None:
         """Put the camera where these moves from the starting pose lead."""
@@ -103,11 +99,8 @@ class CameraMoves(QObject):
         camera = scene.node(camera_id)
         assert isinstance(camera, Camera)
         here = evaluate(scene, frame, [camera_id])
-        pose = here.camera(camera_id).pose[0]
-        target = here.aim(camera_id)
-        focus = float(here.value(camera_id, "lens.focus")[0])
-        aim = pose[:3, 3] - pose[:3, 2] * focus if target is None else target[0]
-        after, aim_after = moved_pose(pose, aim, moves)
+        view = here.camera(camera_id)
+        after, aim_after = moved_pose(view.pose[0], view.subject()[0], moves)
         base = {name: float(here.value(camera_id, name)[0]) for name in (*POSITION, *ROTATION, FOCAL)}
         placed = values_for_pose(scene, camera_id, after, frame)
         wanted = {name: placed.get(name, base[name]) for name in POSITION}

@@ -7,9 +7,10 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QToolTip, QWidget
 
-from ...evaluate import aim_distance, turn_speed
+from ...evaluate import turn_speed
 from ...scene import Camera, Projection, aim_label
 from ...scene.channels import FOCAL, ROTATION, ChannelSpec, spec
+from ...scene.output import output_camera
 from ...space.moves import Moves
 from ..actions import ActionTable
 from ..document import Document
@@ -180,20 +181,21 @@ class Readings(QWidget):
         camera = self._document.camera
         if camera is None:
             return {name: (name, "—", TEXT) for name in self._TIPS}
-        here = self._document.here
-        across = float(here.camera(camera.id, self._document.format_or_none).angles()[0][0])
-        distance = aim_distance(here, camera.id)
+        here, seen = self._document.here, self._document.seen
+        if seen is None:
+            return {name: (name, "—", TEXT) for name in self._TIPS}
+        distance = seen.aim_distance()
         aim = "free"
         if distance is not None:
             bind = here.node(camera.id).aim
             assert bind is not None
             aim = f"{aim_label(here.scene, bind)} {float(distance[0]):.1f}"
-        speed = turn_speed(*self._document.around(camera.id), camera.id)
+        speed = turn_speed(*self._document.around(), self._document.settings.rate.fps)
         bare = self._view.bare
         rate = self._document.settings.rate
         shown = f"{self._playback.rate_shown():.0f} of {rate.label} fps" if self._playback.is_playing else "paused"
         return {
-            "lens": (format_number(self._document.value(camera.id, FOCAL), "mm"), f"{across:.1f}°", TEXT),
+            "lens": (format_number(float(seen.focal_mm[0]), "mm"), f"{float(seen.angles()[0][0]):.1f}°", TEXT),
             "aim": ("aim", aim, TEXT),
             "pan": ("pan", f"{speed:.1f}°/s", TEXT),
             "roll": ("roll", format_number(self._document.value(camera.id, ROTATION[2]), "degrees"), TEXT),
@@ -368,7 +370,7 @@ class LensPanel(Panel):
             if isinstance(node, Camera):
                 action = menu.addAction(node.name)
                 action.setCheckable(True)
-                action.setChecked(node.id == self._document.scene.camera)
+                action.setChecked(node.id == output_camera(self._document.scene))
                 action.triggered.connect(lambda checked, node=node: self._document.look_through(node.id))
         if menu.isEmpty():
             menu.addAction(self._actions["camera.add"])

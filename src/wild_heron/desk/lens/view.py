@@ -17,12 +17,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from ...render.messages import LensView as LensRequest
+from ...render.messages import FrameRequest, ThroughLens
 from ...space.lens import fit_scale
 from ...space.moves import Moves
 from ..document import Document
 from ..preview_cache import PreviewCache
-from ..render_link import RenderLink, Wish
+from ..render_link import RenderLink
 from ..theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
 from ..unexpected import painted
 from .comparison import Comparison
@@ -97,7 +97,7 @@ class LensView(QWidget):
         self.stretched: tuple[float, float] | None = None
         """The parts of all receivers in the picture that are stretched beyond twice, and that receive nothing."""
         self.cache: PreviewCache | None = None
-        self.wish: Wish | None = None
+        self.wish: FrameRequest | None = None
         """What was asked for last."""
         self._image: QImage | None = None
         self.ghosts = Ghosts(document, link)
@@ -150,8 +150,8 @@ class LensView(QWidget):
         ratio = self.devicePixelRatioF() * self.scale
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
         chosen = self._document.format_or_none
-        view = LensRequest(camera.id, chosen.name if chosen else None, self.stretch)
-        wish = Wish(self._document.frame, view, min(width, 8192), min(height, 4320))
+        view = ThroughLens(None, chosen.name if chosen else None, self.stretch)
+        wish = FrameRequest(self._document.frame, view, min(width, 8192), min(height, 4320))
         self.wish = wish
         held = self.cache.look_up(wish) if self.cache is not None and not self.stretch else None
         if held is None:

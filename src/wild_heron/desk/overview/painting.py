@@ -10,6 +10,7 @@ from ...evaluate import Evaluation, evaluate
 from ...evaluate.extent import corners as box_corners
 from ...scene import AnyNode, Camera, Ground, Light, Logo, Model, Path, Picture, Projection, Scene
 from ...scene.channels import FOCAL
+from ...scene.output import has_output, lens_node, output_camera
 from ...space.lens import pixel_to_world
 from ...space.transform import rigid
 from ..document import Document
@@ -284,9 +285,8 @@ class OverviewPainter:
 
     def _camera(self, node: Camera) -> None:
         view = self.here.camera(node.id)
-        pose = view.pose[0]
-        live = node.id == self.scene.camera
-        target = self.here.aim(node.id)
+        pose, target = view.pose[0], view.aim
+        live = node.id == output_camera(self.scene)
         if target is not None:
             depth = max(float(-(target[0] - pose[:3, 3]) @ pose[:3, 2]), 1.0)
         else:
@@ -357,13 +357,12 @@ class OverviewPainter:
 
     def onion(self) -> None:
         """The scene's camera at every second of its way, faint."""
-        camera = self.scene.camera
-        if camera is None:
+        if not has_output(self.scene):
             return
         settings = self.scene.settings
         step = max(round(settings.rate.fps), settings.frame_count // _MOST_ONIONS, 1)
         frames = np.arange(settings.first, settings.last + 1, step, dtype=np.float64)
-        view = evaluate(self.scene, frames, [camera]).camera(camera)
+        view = evaluate(self.scene, frames, [lens_node(self.scene, None).id]).camera()
         w, h = float(view.width), float(view.height)
         corner = np.array([[0, 0], [w, 0], [w, h], [0, h]])
         self.p.setBrush(Qt.BrushStyle.NoBrush)

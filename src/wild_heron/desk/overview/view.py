@@ -5,14 +5,15 @@ from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from ...evaluate import aim_distance, evaluate
+from ...evaluate import evaluate
 from ...evaluate.posing import values_for_pose
-from ...render.messages import FreeView
+from ...render.messages import FrameRequest, FreeView
 from ...scene import Path as ScenePath
 from ...scene import Scene, SceneError
 from ...scene.channels import POSITION
+from ...scene.output import output_camera
 from ..document import Document
-from ..render_link import RenderLink, Wish
+from ..render_link import RenderLink
 from ..theme import DEEP, SKY, TEXT, colour, font
 from ..unexpected import painted
 from .eye import Eye
@@ -104,9 +105,9 @@ class OverviewView(QWidget):
         camera = self._document.camera
         reach, lens, ahead = np.inf, np.zeros(3), np.zeros(3)
         if camera is not None and not node_ids:
-            view = here.camera(camera.id)
-            lens, ahead = view.pose[0, :3, 3], -view.pose[0, :3, 2]
-            distance = aim_distance(here, camera.id)
+            view = here.camera()
+            lens, ahead = view.position[0], view.axis[0]
+            distance = view.aim_distance()
             reach = 1.7 * float(view.focus[0] if distance is None else distance[0])
         for node in scene.nodes:
             if node_ids and node.id not in node_ids:
@@ -120,7 +121,7 @@ class OverviewView(QWidget):
             # Nor a set far behind the camera, which another camera is for.
             if -0.35 * reach <= float((position[0] - lens) @ ahead) <= reach:
                 points.append(position)
-            path = self._path(node.id) if node_ids or node.id == scene.camera else None
+            path = self._path(node.id) if node_ids or node.id == output_camera(scene) else None
             if path is not None:
                 points.append(path.positions)
         return np.concatenate(points) if points else np.zeros((0, 3))
@@ -135,7 +136,7 @@ class OverviewView(QWidget):
         ratio = self.devicePixelRatioF() * self.scale
         width, height = max(16, round(self.width() * ratio)), max(16, round(self.height() * ratio))
         view = FreeView(tuple(eye.pose().ravel().tolist()), eye.focal_px(width), eye.pixels_per_unit(width), DEEP)
-        self._link.want("overview", Wish(self._document.frame, view, min(width, 8192), min(height, 4320)))
+        self._link.want("overview", FrameRequest(self._document.frame, view, min(width, 8192), min(height, 4320)))
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:
         if stream == "overview":
@@ -215,10 +216,11 @@ class OverviewView(QWidget):
             painter.nulls(still=True)
             painter.projections(still=True)
             painter.lights(still=True)
-            for node_id in dict.fromkeys([*([scene.camera] if scene.camera else []), *self._document.selection]):
+            live = output_camera(scene)
+            for node_id in dict.fromkeys([*([live] if live else []), *self._document.selection]):
                 path = self._path(node_id)
                 if path is not None:
-                    painter.path(path, TEXT if node_id == scene.camera else SKY)
+                    painter.path(path, TEXT if node_id == live else SKY)
             if self.onion:
                 painter.onion()
             p.end()

@@ -9,6 +9,7 @@ from ...evaluate import baking, rigs
 from ...evaluate.rigs import Built, Span, Variant
 from ...scene import AnyNode, Camera, Ground, Path, Scene, SceneError
 from ...scene.channels import POSITION, ChannelSpec, UnitName
+from ...scene.output import output_camera
 
 Answers = Mapping[str, Any]
 Kind = Literal["number", "choice", "node"]
@@ -240,13 +241,13 @@ def _first_node(ask: Ask, scene: Scene, chosen: list[AnyNode], taken: set[str]) 
         ):
             return node.id
     if Camera in ask.kinds:
-        return scene.camera or (fitting[0] if fitting else None)
+        return output_camera(scene) or (fitting[0] if fitting else None)
     if ask.none and not ask.kinds:
         return None
     if ask.kinds:
         return fitting[0] if fitting else None
     if ask.name == "node":
-        return scene.camera
+        return output_camera(scene)
     moving = [each for each in fitting if _moves(scene.node(each)) and each not in taken]
     return moving[0] if moving and ask.name == "target" else None
 

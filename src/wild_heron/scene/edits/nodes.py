@@ -14,6 +14,7 @@ from ..errors import SceneError
 from ..feeding import check_feeds, without_lost_links
 from ..formulas import with_nodes
 from ..model import AnyNode, Camera, Channel, Projection, Scene
+from ..output import has_output, with_some_output
 
 
 def fresh_id(scene: Scene, name: str) -> str:
@@ -56,9 +57,9 @@ def add_node(scene: Scene, node: AnyNode, index: int | None = None) -> Scene:
         raise SceneError(f"There is a node “{node.id}” already.")
     at = len(scene.nodes) if index is None else index
     added = msgspec.structs.replace(scene, nodes=(*scene.nodes[:at], node, *scene.nodes[at:]))
-    if isinstance(node, Camera) and scene.camera is None:
-        added = msgspec.structs.replace(added, camera=node.id)
     evaluation_order(added)
+    if isinstance(node, Camera):
+        added = with_some_output(added)
     return added
 
 
@@ -174,10 +175,9 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
             known = specs(msgspec.structs.replace(node, **fields))
             fields["channels"] = tuple(channel for channel in node.channels if channel.name in known)
         kept.append(msgspec.structs.replace(node, **fields) if fields else node)
-    camera = scene.camera
-    if camera in gone:
-        camera = next((node.id for node in kept if isinstance(node, Camera)), None)
-    left_over = msgspec.structs.replace(scene, nodes=tuple(kept), camera=camera)
+    left_over = msgspec.structs.replace(scene, nodes=tuple(kept))
+    if has_output(scene):
+        left_over = with_some_output(left_over)
     return msgspec.structs.replace(left_over, nodes=tuple(without_lost_links(left_over, node) for node in kept))
 
 

@@ -1,0 +1,225 @@
+"""A camera's picture over time: one value, whatever it comes from."""
+
+from typing import Protocol
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from ..scene import AnyNode, Camera, Format, Projection, Scene
+from ..scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER
+from ..scene.model import Fit
+from ..scene.output import lens_node
+from ..space.lens import FocusRange, angle_of_view, focal_pixels, focus_range, frame_distance, world_to_pixel
+from ..space.transform import length, rigid
+
+Array = NDArray[np.float64]
+
+
+class Segments(msgspec.Struct, frozen=True):
+    """Stretches of time that belong together; ``starts`` are the frames at which the second and later ones begin."""
+
+    starts: tuple[float, ...] = ()
+
+    def number(self, frames: Array) -> NDArray[np.int64]:
+        """Which segment each frame (N,) lies in, counted from 0."""
+        return np.searchsorted(np.array(self.starts, dtype=np.float64), frames, side="right").astype(np.int64)
+
+    def bounds(self, frame: float) -> tuple[float, float]:
+        """Where the segment of a frame begins and ends; the end belongs to the next one."""
+        number = int(self.number(np.array([frame]))[0])
+        edges = (-np.inf, *self.starts, np.inf)
+        return float(edges[number]), float(edges[number + 1])
+
+
+class CameraView(msgspec.Struct, frozen=True):
+    """What is seen at N frames, and how: all that renderer, readings, checks and exporters know of cameras.
+
+    ``pose`` (N, 4, 4) is the rigid world matrix of the lens, ``focal_px`` (N,) the focal length in pixels of a
+    ``width`` × ``height`` frame, ``focal_mm`` (N,) in millimetres of a ``sensor`` (N, 2) that is laid over the frame
+    as ``fit`` says. ``focus``, ``near`` and ``far`` (N,) are distances along the axis in units; what lies before
+    ``near`` or beyond ``far`` is not seen. ``f_stop`` (N,) is the aperture, ``shutter`` (N,) its opening in degrees,
+    and ``depth_of_field`` (N,) whether what is out of focus blurs. ``aim`` (N, 3) is the world point that is looked
+    at, None without one. ``segment`` (N,) numbers the ``segments``: no sample of a shutter reaches from one into
+    another.
+    """
+
+    frames: Array
+    pose: Array
+    focal_px: Array
+    focal_mm: Array
+    focus: Array
+    f_stop: Array
+    shutter: Array
+    depth_of_field: NDArray[np.bool_]
+    sensor: Array
+    fit: Fit
+    near: Array
+    far: Array
+    aim: Array | None
+    width: int
+    height: int
+    mm_per_unit: float
+    segments: Segments = Segments()
+
+    def __len__(self) -> int:
+        return len(self.frames)
+
+    @property
+    def segment(self) -> NDArray[np.int64]:
+        return self.segments.number(self.frames)
+
+    @property
+    def position(self) -> Array:
+        """Where the lens is, (N, 3)."""
+        return self.pose[:, :3, 3]
+
+    @property
+    def axis(self) -> Array:
+        """The direction of its axis, (N, 3)."""
+        return -self.pose[:, :3, 2]
+
+    def angles(self) -> tuple[Array, Array]:
+        """Horizontal and vertical angle of view in degrees, (N,) each."""
+        return (
+            np.degrees(angle_of_view(self.width, self.focal_px)),
+            np.degrees(angle_of_view(self.height, self.focal_px)),
+        )
+
+    def pixels(self, points: Array) -> tuple[Array, Array]:
+        """Pixel (N, 2) from the top-left corner and depth (N,) of world points (N, 3)."""
+        return world_to_pixel(points, self.pose, self.focal_px, self.width, self.height)
+
+    def subject(self) -> Array:
+        """World points (N, 3) of what it is about: the aim, or without one the point in focus."""
+        return self.aim if self.aim is not None else self.position + self.axis * self.focus[:, None]
+
+    def aim_distance(self) -> Array | None:
+        """Distance (N,) to what is aimed at, None where nothing is."""
+        return None if self.aim is None else length(self.aim - self.position)
+
+    def frame_distance(self, pixels_per_unit: float) -> Array:
+        """The distance (N,) at which artwork shows one to one."""
+        return frame_distance(self.focal_px, pixels_per_unit)
+
+    def focus_range(self, i: int = 0) -> FocusRange:
+        """What looks sharp at frame number ``i``."""
+        focus, focal, stop = float(self.focus[i]), float(self.focal_mm[i]), float(self.f_stop[i])
+        return focus_range(focus, focal, stop, float(self.sensor[i, 0]), self.mm_per_unit)
+
+    def aperture_radius(self) -> Array:
+        """How far from the middle of the lens light comes in, (N,) in units; 0 without depth of field.
+
+        The radius is f/2N, drawn as if the sensor were at f; focused nearer it is farther back, by s/(s − f), which
+        makes the blur circle that of a thin lens: (f²/N)·|d − s| / (d·(s − f)).
+        """
+        radius = np.zeros(len(self))
+        on = self.depth_of_field
+        focal, focus = self.focal_mm[on], self.focus[on] * self.mm_per_unit
+        radius[on] = focal / (2.0 * self.f_stop[on]) * focus / np.maximum(focus - focal, 0.1 * focal)
+        return radius / self.mm_per_unit
+
+    def shutter_open(self, i: int = 0) -> tuple[float, float]:
+        """When the shutter opens and closes about frame number ``i``, within the frame's own segment."""
+        frame, half = float(self.frames[i]), float(self.shutter[i]) / 720.0
+        first, last = self.segments.bounds(frame)
+        return max(frame - half, first), min(frame + half, last)
+
+
+class Scenery(Protocol):
+    """A scene at frames (N,), as far as a camera needs it. Arrays have N rows, or one where nothing changes."""
+
+    @property
+    def scene(self) -> Scene: ...
+
+    @property
+    def frames(self) -> Array: ...
+
+    def number(self, node: AnyNode, name: str) -> Array:
+        """A channel's values (N,)."""
+        ...
+
+    def pose_of(self, node_id: str) -> Array:
+        """World matrices (N, 4, 4)."""
+        ...
+
+    def aim(self, node_id: str) -> Array | None:
+        """The world point (N, 3) that a node looks at, or None."""
+        ...
+
+
+def camera_view(
+    there: Scenery, lens: str | None, output: Format | None = None, size: tuple[int, int] | None = None
+) -> CameraView:
+    """What is seen through a camera (None: what the output shows) in a format, or in the scene's own frame.
+
+    ``size`` is the picture's size in pixels where it is another. A projection is seen through as if it were the camera
+    that took its photograph. UnknownNodeError where there is no such camera.
+    """
+    node = lens_node(there.scene, lens)
+    if isinstance(node, Projection):
+        return _projector(there, node, size or (node.width, node.height))
+    settings = there.scene.settings
+    frame = output or settings
+    width, height = size or (frame.width, frame.height)
+    sensor = (node.sensor_width, node.sensor_height)
+    focal_mm = _rows(there, there.number(node, FOCAL))
+    return CameraView(
+        there.frames,
+        _pose(there, node),
+        focal_pixels(focal_mm, sensor, node.fit, settings, (width, height), output),
+        focal_mm,
+        _rows(there, there.number(node, FOCUS)),
+        _rows(there, there.number(node, APERTURE)),
+        _rows(there, there.number(node, SHUTTER)),
+        np.full(len(there.frames), node.depth_of_field),
+        np.broadcast_to(np.array(sensor), (len(there.frames), 2)),
+        node.fit,
+        _rows(there, there.number(node, NEAR)),
+        _rows(there, there.number(node, FAR)),
+        there.aim(node.id),
+        width,
+        height,
+        settings.mm_per_unit,
+    )
+
+
+def _projector(there: Scenery, node: Projection, size: tuple[int, int]) -> CameraView:
+    """A projection's: everything is in focus, at one moment."""
+    count = len(there.frames)
+    focal_mm = _rows(there, there.number(node, FOCAL))
+    sensor = (node.sensor_width, node.sensor_width * node.height / node.width)
+    return CameraView(
+        there.frames,
+        _pose(there, node),
+        focal_mm * (size[0] / node.sensor_width),
+        focal_mm,
+        np.full(count, np.inf),
+        np.full(count, np.inf),
+        np.zeros(count),
+        np.zeros(count, dtype=bool),
+        np.broadcast_to(np.array(sensor), (count, 2)),
+        "width",
+        np.zeros(count),
+        np.full(count, np.inf),
+        there.aim(node.id),
+        *size,
+        there.scene.settings.mm_per_unit,
+    )
+
+
+def _pose(there: Scenery, node: Camera | Projection) -> Array:
+    return np.broadcast_to(rigid(there.pose_of(node.id)), (len(there.frames), 4, 4))
+
+
+def _rows(there: Scenery, values: Array) -> Array:
+    return np.broadcast_to(values, there.frames.shape)
+
+
+def turn_speed(before: CameraView, after: CameraView, fps: float) -> float:
+    """How fast the lens turns between two moments (N = 1 each), in degrees per second; 0 across a cut."""
+    if before.segments.bounds(float(before.frames[0])) != after.segments.bounds(float(after.frames[0])):
+        return 0.0
+    a, b = before.axis[0], after.axis[0]
+    angle = float(np.degrees(np.arctan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))))
+    return angle / float(after.frames[0] - before.frames[0]) * fps
