@@ -101,7 +101,7 @@ def edited(scene: wh.Scene) -> None:
         keyed = channel_or_default(scene.node(node), channel).keys
         edit = wh.edits.set_key(scene, node, channel, 30.0, 0.5) if keyed else None
         new = edit or wh.edits.set_value(scene, node, channel, 0.5)
-        again += evaluate(new, frames, like=before).computed
+        again += evaluate(new, frames, previous=before).computed
         dependent += sum(any(each == node for each, _ in closure(new, [part])) for part in evaluation_order(new))
     parts = 4 * before.computed
     report(

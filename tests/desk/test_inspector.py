@@ -32,11 +32,11 @@ def test_a_light_is_turned_into_a_lamp_with_a_reach(window, qtbot):
     assert document.active.light == "point"
     assert "light.reach" in window.inspector.fields
     choose(window.inspector.properties["How it fades up to its reach"], "even")
-    qtbot.mouseClick(window.inspector.properties["throws"], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.inspector.properties["casts"], Qt.MouseButton.LeftButton)
     window.inspector.properties["softness"].edited.emit(0.7, False)
     light = document.active
     assert (light.falloff, light.shadow, light.softness) == ("even", False, 0.7)
-    # The second light throws no shadow of its own accord: one of a scene does.
+    # The second light casts no shadow of its own accord: one of a scene does.
     document.undo(), document.undo()
     window.actions_["set.point"].trigger()
     assert not document.active.shadow
@@ -82,7 +82,7 @@ def test_receivers_are_chosen_from_the_models(window, qtbot, monkeypatch):
     pick(monkeypatch, "Plane")
     qtbot.mouseClick(button(window, "nothing yet"), Qt.MouseButton.LeftButton)
     assert document.active.receivers == ("plane",)
-    assert document.undo_name == "Photo: throw it on Plane"
+    assert document.undo_name == "Photo: project it on Plane"
     document.undo()
     assert document.active.receivers == ()
 

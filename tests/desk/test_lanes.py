@@ -60,7 +60,7 @@ def test_copy_paste_duplicate_delete(window, lanes, mouse, qtbot):
     document = window.document
     document.select_keys([START, END])
     control = Qt.KeyboardModifier.ControlModifier
-    document.edit("Longer", lambda scene: wh.edits.move_keys(scene, [END], -40.0))
+    document.edit("Longer", lambda scene: wh.edits.move_keys(scene, [END], -40.0)[0])
     document.select_keys([START, END._replace(frame=8.0)])
     qtbot.keyClick(window, Qt.Key.Key_C, control)
     document.set_frame(20)

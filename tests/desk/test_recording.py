@@ -43,7 +43,7 @@ def test_pending_values_are_keyed_at_their_own_frame_or_let_go(rig):
 def test_locked_nodes_and_channels_refuse(rig):
     locked = wh.edits.change_node(rig, "card", locked=True)
     done = record(State(locked), {("card", "position.x"): 3.0}, 0.0, auto_key=True)
-    assert done.refused == ("Card is locked",)
+    assert done.locked == (("card", "position.x"),)
     assert done.state.scene is locked
     channel = wh.edits.lock_channel(rig, "card", "opacity", True)
     with pytest.raises(wh.SceneError, match="locked"):

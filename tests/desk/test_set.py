@@ -272,7 +272,7 @@ def test_a_model_with_motion_is_brought_in_and_timed(window, qtbot, tmp_path):
 
 @pytest.fixture
 def lane(window, art):
-    """A box with a photograph thrown on it."""
+    """A box with a photograph projected on it."""
     document = window.document
     window.actions_["set.box"].trigger()
     document.set_values("x", {("box", f"position.{a}"): v for a, v in zip("xyz", (0.4, 0.0, -6.0), strict=True)})

@@ -172,15 +172,15 @@ def test_an_edit_works_out_only_what_depends_on_it(rig):
     assert before.computed == len(scene.nodes) + 1
     for node, channel, count in (("card", "position.x", 2), ("turn", "position.x", 3), ("target", "position.y", 2)):
         edited = wh.edits.set_value(scene, node, channel, 1.5)
-        after, alone = evaluate(edited, [3.0, 9.0], like=before), evaluate(edited, [3.0, 9.0])
+        after, alone = evaluate(edited, [3.0, 9.0], previous=before), evaluate(edited, [3.0, 9.0])
         assert after.computed == count
         for each in edited.nodes:
             assert after.world(each.id).tobytes() == alone.world(each.id).tobytes()
     fed = wh.edits.set_value(scene, "card", "position.y", 4.0)
-    assert evaluate(fed, [3.0, 9.0], like=before).position("far")[0, 0] == 4.0
-    assert evaluate(scene, [3.0, 10.0], like=before).computed == before.computed
+    assert evaluate(fed, [3.0, 9.0], previous=before).position("far")[0, 0] == 4.0
+    assert evaluate(scene, [3.0, 10.0], previous=before).computed == before.computed
     gone = wh.edits.remove_nodes(scene, ["target"])
     assert (
-        evaluate(gone, [3.0, 9.0], like=before).world("cam").tobytes()
+        evaluate(gone, [3.0, 9.0], previous=before).world("cam").tobytes()
         == evaluate(gone, [3.0, 9.0]).world("cam").tobytes()
     )

@@ -10,7 +10,7 @@ import wild_heron as wh
 from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.binds import placing
 from wild_heron.motion.noise import gradient_noise
-from wild_heron.scene.dependencies import MAX_NESTED, excerpt
+from wild_heron.scene.dependencies import MAX_NESTED, subscene
 from wild_heron.scene.validate import validate, validate_change
 
 
@@ -51,10 +51,10 @@ def test_a_fault_of_a_solver_is_kept_to_its_node(monkeypatch):
 def test_faults_go_with_what_is_taken_over_and_end_when_it_is_mended():
     scene = huge_chain()
     before = evaluate(scene, [0.0])
-    other = evaluate(wh.edits.set_value(scene, "calm", "position.y", 1.0), [0.0], like=before)
+    other = evaluate(wh.edits.set_value(scene, "calm", "position.y", 1.0), [0.0], previous=before)
     assert other.faults == before.faults
     mended = wh.edits.remove_nodes(scene, [f"n{k}" for k in range(5, 40)])
-    assert evaluate(mended, [0.0], like=before).faults == {}
+    assert evaluate(mended, [0.0], previous=before).faults == {}
 
 
 @pytest.mark.parametrize(
@@ -77,7 +77,7 @@ def test_what_looks_elsewhere_may_be_followed_by_any_bind(first, last):
     assert here.faults == {}
     # The bind before it gives what it would give by itself.
     alone = evaluate(replace(scene, nodes=(*scene.nodes[:-1], replace(node, binds=(first,)))), here.frames)
-    assert here.part(("n", 1)).tobytes() == alone.world("n").tobytes()
+    assert here.at_stage(("n", 1)).tobytes() == alone.world("n").tobytes()
 
 
 def test_an_excerpt_keeps_what_feeds_channels_and_lets_later_binds_rest():
@@ -87,7 +87,7 @@ def test_an_excerpt_keeps_what_feeds_channels_and_lets_later_binds_rest():
         id="n", name="N", binds=(wh.Follow("t"), wh.Match("m")), channels=(wh.Channel("position.x", links=(link,)),)
     )
     nodes = (*(wh.Null(id=name, name=name) for name in ("far", "t", "m", "none")), desk, node)
-    part = excerpt(wh.Scene(nodes=nodes), (("n", 1),))
+    part = subscene(wh.Scene(nodes=nodes), (("n", 1),))
     assert {each.id for each in part.nodes} == {"t", "desk", "n"}
     assert [bind.on for bind in part.node("n").binds] == [True, False]
     assert part.node("desk").carrier is None

@@ -88,10 +88,10 @@ def test_a_ring_is_three_dials(stage):
     assert aim_error(here, camera, here.position("emblem")) < 1e-9
 
 
-@pytest.mark.parametrize(("over_shot", "way"), [(False, 0.5 * 239 / 24), (True, 0.5)])
-def test_a_drift_is_steady_and_its_variants_make_the_same_move(stage, over_shot, way):
+@pytest.mark.parametrize(("over_span", "way"), [(False, 0.5 * 239 / 24), (True, 0.5)])
+def test_a_drift_is_steady_and_its_variants_make_the_same_move(stage, over_span, way):
     before = evaluate(stage, 60.0).world("cam")[0]
-    scene, (_, _, camera) = rigs.drift(stage, "cam", 60.0, "x", 0.5, over_shot, turn=4.0)
+    scene, (_, _, camera) = rigs.drift(stage, "cam", 60.0, "x", 0.5, over_span, turn=4.0)
     here = evaluate(scene, FRAMES)
     assert here.world(camera)[60] == pytest.approx(before, abs=1e-5)
     steps = np.diff(here.position(camera), axis=0)
@@ -164,7 +164,7 @@ def test_a_held_size_is_held_within_a_tenth_of_a_pixel(stage, driver):
     else:
         scene = wh.edits.set_key(scene, camera, "position.z", 20, 6.0)
         scene = wh.edits.set_key(scene, camera, "position.z", 180, 19.0)
-    held, line = baking.hold_size(scene, camera, "emblem", rigs.Span(10.0, 200.0))
+    held, line = baking.hold_size(scene, camera, "emblem", rigs.FrameRange(10.0, 200.0))
     assert "Emblem keeps its size" in line
     here = evaluate(held, np.arange(10.0, 200.5, 0.25))
     view = here.camera(camera)

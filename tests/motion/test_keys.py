@@ -22,7 +22,7 @@ from wild_heron.motion.keys import (
     with_lengths,
     with_slopes,
 )
-from wild_heron.scene import Bezier, Cut, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
+from wild_heron.scene import Bezier, EasePart, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
 
 unit = st.floats(0.0, 1.0)
 slopes = st.floats(-20.0, 20.0)
@@ -188,7 +188,7 @@ def test_a_part_of_an_ease_is_that_part_of_it(ease, a, b):
     low, high = whole(np.array([a, b]))
     assume(abs(high - low) > 1e-3)
     t = np.linspace(0.0, 1.0, 50)
-    got = low + (high - low) * unit_ease(Cut(ease, a, b))(t)
+    got = low + (high - low) * unit_ease(EasePart(ease, a, b))(t)
     assert got == pytest.approx(whole(a + t * (b - a)), abs=1e-9)
 
 

@@ -250,12 +250,12 @@ def test_text_stays_sharp_when_it_is_seen_large(client):
 
 
 def photo_scene(*extra, receivers=("wall",), distance: float = 10.0, **photo) -> wh.Scene:
-    thrower = wh.Projection(
+    projector = wh.Projection(
         id="photo", name="Photo", source="photo.png", width=160, height=90, receivers=receivers,
         channels=channels(position_z=10.0, **photo),
     )  # fmt: skip
     wall = model("wall", wh.Plane(40, 40), "#808080")
-    return stage(wall, thrower, *extra, position_z=distance)
+    return stage(wall, projector, *extra, position_z=distance)
 
 
 @pytest.fixture

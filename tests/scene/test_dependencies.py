@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.scene.dependencies import closure, descendants, evaluation_order, pose
+from wild_heron.scene.dependencies import closure, descendants, evaluation_order, final_stage
 from wild_heron.scene.validate import validate
 
 
@@ -34,7 +34,7 @@ def test_every_node_comes_after_what_it_depends_on(scene):
     for node in scene.nodes:
         last = len(node.binds)
         assert all(place[target, 0] < place[node.id, last] for bind in node.binds for target in bind.targets)
-        assert node.carrier is None or place[pose(scene.node(node.carrier))] < place[node.id, 0]
+        assert node.carrier is None or place[final_stage(scene.node(node.carrier))] < place[node.id, 0]
     validate(scene)
 
 

@@ -75,14 +75,15 @@ def test_moving_keys_there_and_back_is_nothing(by):
     for frame in (0.0, 10.0, 17.0):
         scene = set_key(scene, "n", "position.x", frame, frame)
     refs = [KeyRef("n", "position.x", frame) for frame in (0.0, 10.0, 17.0)]
-    there = move_keys(scene, refs, by)
-    back = move_keys(there, [ref._replace(frame=ref.frame + by) for ref in refs], -by)
+    there, moved = move_keys(scene, refs, by)
+    assert set(moved) == {ref._replace(frame=ref.frame + by) for ref in refs}
+    back, _ = move_keys(there, moved, -by)
     assert back == scene
 
 
 def test_a_key_that_lands_on_another_replaces_it(rig):
     scene = set_key(rig, "turn", "rotation.y", 24.0, 10.0)
-    moved = move_keys(scene, [KeyRef("turn", "rotation.y", 24.0)], 24.0)
+    moved, _ = move_keys(scene, [KeyRef("turn", "rotation.y", 24.0)], 24.0)
     assert frames_of(moved) == [0.0, 48.0]
     assert moved.node("turn").channel("rotation.y").keys[1].value == 10.0
 

@@ -11,7 +11,8 @@ def everything() -> Any:
     """Every kind of node, artwork, solid, path, ground, bind, span, light, dial, link and formula."""
     spans = (
         wh.Hold(), wh.Linear(), wh.Flow(), wh.Flow("smooth"), wh.Handles(1.0, 0.4, -1.0, 0.3), wh.Steps(4),
-        wh.Bezier(0.1, 2.0, 0.9, -1.0), wh.Family("elastic"), wh.Spring(2.0, 0.4), wh.Cut(wh.Family("sine"), 0.1, 0.6),
+        wh.Bezier(0.1, 2.0, 0.9, -1.0), wh.Family("elastic"), wh.Spring(2.0, 0.4),
+        wh.EasePart(wh.Family("sine"), 0.1, 0.6),
     )  # fmt: skip
     keys = tuple(wh.Key(6.0 * k, float(k % 3), span) for k, span in enumerate(spans))
 

@@ -97,7 +97,7 @@ def _town(scene: Scene, art: Path) -> Scene:
 
 
 def _lights(scene: Scene) -> Scene:
-    """A warm key light from the upper left, which throws shadows, in a dusk that is blue."""
+    """A warm key light from the upper left, which casts shadows, in a dusk that is blue."""
     key = Light(id="key-light", name="Key light", shadow=True, softness=0.15, tint="#ffe2b4", colour="#f6e3b4")
     dusk = Light(id="dusk", name="Dusk", light="ambient", tint="#a9a6d8", colour="#8d7fa6")
     for light, values in (
@@ -111,7 +111,7 @@ def _lights(scene: Scene) -> Scene:
 
 
 def _lane(scene: Scene, art: Path) -> Scene:
-    """The market lane: plain walls behind the audience, a photograph thrown on them, and a camera that walks in.
+    """The market lane: plain walls behind the audience, a photograph projected on them, and a camera that walks in.
 
     It looks the other way, so that neither set is in the picture of the other.
     """

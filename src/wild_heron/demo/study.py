@@ -6,7 +6,7 @@ from ..evaluate import keying
 from ..evaluate.even_speed import even_speed
 from ..scene import AimAt, Bezier, Camera, Family, Flow, Linear, Marker, Null, Rate, Scene, Settings, Span, edits
 from ..scene.channels import POSITION
-from ..scene.edits import KeyRef
+from ..scene.edits import KeyRef, move_keys
 from .pieces import DUSK_HAZE, emblem, placed, street, with_layers
 
 LAST = 143
@@ -56,7 +56,7 @@ def _after(scene: Scene) -> Scene:
         scene = even_speed(scene, node, _FRAMES[0], _FRAMES[-1], _RUN)
         scene, keys = keying.stretch(scene, _keys(scene, node), _FRAMES[-1], 1.0 + _GOING / LAST)
         if node == "after-gaze":
-            scene, keys = keying.shift(scene, keys, -_LEAD)
+            scene, keys = move_keys(scene, keys, -_LEAD)
     return scene
 
 

@@ -6,8 +6,9 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from ..scene import FormulaError, channel_or_default, spec
 from ..scene.edits import KeyRef, lock_channel, remove_keys
-from ..scene.feeding import missing_reference
+from ..scene.links import missing_reference
 from .document import Document
+from .key_edits import edit_keys
 from .linking import dragged_place, fill_link_menu, show_wires_of, start_link_drag, take_link
 from .number_field import NumberField
 from .panel import popup_menu
@@ -35,7 +36,7 @@ def fed_mark(document: Document, node_id: str, name: str) -> str:
     """What feeds a channel: nothing (""), link, formula, or broken."""
     node = document.scene.node(node_id)
     channel = node.channel(name)
-    if channel is None or not channel.is_fed:
+    if channel is None or not channel.has_inputs:
         return ""
     if not channel.formula:
         return "link"
@@ -178,23 +179,27 @@ class ChannelField(NumberField):
         put = menu.addAction("Key now")
         put.triggered.connect(
             lambda: document.apply_recorded(
-                f"Key {self._label()}", key_now(document.state, [(node_id, name, self.value)], document.frame)
+                f"Key {self._label()}", key_now(document.state, [(node_id, name)], document.frame)
             )
         )
         put.setEnabled(not channel.locked)
         drop = menu.addAction("Delete the key here")
         drop.setEnabled(key is not None)
         drop.triggered.connect(
-            lambda: document.edit(
+            lambda: edit_keys(
+                document,
                 f"Delete key of {self._label()}",
+                [(node_id, name)],
                 lambda scene: remove_keys(scene, [KeyRef(node_id, name, document.frame)]),
             )
         )
         clear = menu.addAction("Delete all keys")
         clear.setEnabled(bool(channel.keys))
         clear.triggered.connect(
-            lambda: document.edit(
+            lambda: edit_keys(
+                document,
                 f"Delete all keys of {self._label()}",
+                [(node_id, name)],
                 lambda scene: remove_keys(scene, [KeyRef(node_id, name, key.frame) for key in channel.keys]),
             )
         )

@@ -11,7 +11,7 @@ from ..evaluate.posing import (
     delete_nodes,
     middle,
 )
-from ..scene import Camera, Channel, Picture, Scene, SceneError, specs
+from ..scene import Camera, Channel, Picture, Scene, specs
 from ..scene.channels import FOCAL, OPACITY, POSITION, ROTATION
 from ..scene.edits import (
     Clip,
@@ -21,6 +21,7 @@ from ..scene.edits import (
     duplicate,
     fresh_id,
     fresh_name,
+    left_alone,
     move_in_list,
     move_keys,
     neighbouring_key_frames,
@@ -31,6 +32,7 @@ from ..scene.edits import (
 from ..scene.output import output_camera
 from .document import Document
 from .inspector import release
+from .key_edits import edit_keys
 from .recording import discard_pending, in_scope, key_now, key_pending
 
 
@@ -126,7 +128,9 @@ class Commands(QObject):
         if self._keys_meant:
             refs = document.selected_keys
             count = len(refs)
-            document.edit(f"Delete {count} key{'' if count == 1 else 's'}", lambda scene: remove_keys(scene, refs))
+            edit_keys(
+                document, f"Delete {count} key{'' if count == 1 else 's'}", refs, lambda scene: remove_keys(scene, refs)
+            )
             return
         chosen = self._selected("delete")
         if chosen:
@@ -166,16 +170,11 @@ class Commands(QObject):
         self._paste(self._clip, self._document.frame, "Paste keys")
 
     def _paste(self, clip: Clip, frame: float, name: str) -> None:
-        pasted: tuple[KeyRef, ...] = ()
-
-        def change(scene: Scene) -> Scene:
-            nonlocal pasted
-            scene, pasted = paste_keys(scene, clip, frame)
-            return scene
-
-        if self._document.edit(name, change):
-            self._document.select_keys(pasted)
-            self._document.say(f"{name}: {len(pasted)} key{'' if len(pasted) == 1 else 's'} written")
+        if edit_keys(self._document, name, clip, lambda scene: paste_keys(scene, clip, frame)) and not left_alone(
+            self._document.scene, clip
+        ):
+            count = len(self._document.selected_keys)
+            self._document.say(f"{name}: {count} key{'' if count == 1 else 's'} written")
 
     def select_all(self) -> None:
         document = self._document
@@ -271,7 +270,7 @@ class Commands(QObject):
     def key_selected(self) -> None:
         """Key what is keyed already on the selected nodes; a node without keys gets its pose keyed."""
         document = self._document
-        channels: list[tuple[str, str, float]] = []
+        channels: list[tuple[str, str]] = []
         for node_id in self._selected("key"):
             node = document.scene.node(node_id)
             names = [channel.name for channel in node.channels if channel.keys]
@@ -279,13 +278,9 @@ class Commands(QObject):
             if not names:
                 extra = (FOCAL,) if isinstance(node, Camera) else (OPACITY,) if OPACITY in specs(node) else ()
                 names = [*POSITION, *ROTATION, *extra]
-            channels.extend((node_id, name, document.value(node_id, name)) for name in names)
-        if not channels:
-            return
-        try:
+            channels.extend((node_id, name) for name in names)
+        if channels:
             document.apply_recorded("Key now", key_now(document.state, channels, document.frame))
-        except SceneError as problem:
-            document.say(str(problem), True)
 
     def key_pending(self) -> None:
         document = self._document
@@ -305,11 +300,7 @@ class Commands(QObject):
         if not refs:
             document.say("Select keys in Lanes first.", True)
             return
-        moved = [KeyRef(ref.node, ref.channel, ref.frame + by) for ref in refs]
-        state = document.state
-        scene = move_keys(state.scene, refs, by)
-        if document.push("Move keys", state.with_scene(scene), "nudge keys"):
-            document.select_keys(moved)
+        edit_keys(document, "Move keys", refs, lambda scene: move_keys(scene, refs, by), "nudge keys")
 
     # The playhead
 

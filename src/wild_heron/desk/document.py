@@ -10,8 +10,8 @@ from PyQt6.QtCore import pyqtSignal
 from ..evaluate import Evaluation, evaluate
 from ..files.errors import FileError
 from ..files.permission import allow, allowed_folders, for_scene
-from ..scene import AnyNode, Scene, SceneError, channel_or_default, spec
-from ..scene.edits import KeyRef, change_node
+from ..scene import AnyNode, Scene, SceneError, spec
+from ..scene.edits import KeyRef, change_node, is_locked, left_alone
 from ..scene.output import with_output_camera
 from ..scene.validate import validate_change
 from .history import History
@@ -206,7 +206,7 @@ class Document(ShownScene):
         before = self._over_range
         try:
             validate_change(self.history.step.state.scene, scene)
-            found = evaluate(scene, frames, like=before)
+            found = evaluate(scene, frames, previous=before)
             faults = {
                 node: fault for node, fault in found.faults.items() if before is None or node not in before.faults
             }
@@ -264,7 +264,7 @@ class Document(ShownScene):
         found = {}
         for node_id in {node for node, _ in changes}:
             for name in in_scope(self.scene.node(node_id), self.scope):
-                if (node_id, name) not in changes and not channel_or_default(self.scene.node(node_id), name).locked:
+                if (node_id, name) not in changes and not is_locked(self.scene.node(node_id), name):
                     found[node_id, name] = self.value(node_id, name)
         return found
 
@@ -298,8 +298,8 @@ class Document(ShownScene):
         self.tell(name, recorded)
 
     def tell(self, name: str, recorded: Recorded) -> None:
-        if recorded.refused:
-            self.say("; ".join(recorded.refused) + ". Unlock it first.", True)
+        if recorded.locked:
+            self.say(left_alone(self.scene, recorded.locked), True)
         elif recorded.keys:
             count = len(recorded.keys)
             self.say(f"{name}: {count} key{'' if count == 1 else 's'} written.")

@@ -1,6 +1,6 @@
 """The Keys and Ease menus' side of the scene: many keys at once, each command one step."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QInputDialog, QWidget
@@ -10,7 +10,6 @@ from ..evaluate.even_speed import even_speed
 from ..motion.keys import continued
 from ..scene import (
     Bezier,
-    Channel,
     Family,
     Linear,
     Scene,
@@ -22,13 +21,15 @@ from ..scene import (
     span_label,
     specs,
 )
-from ..scene.channels import POSITION, ROTATION, SCALE
-from ..scene.edits import KeyRef, set_channel, set_spans
+from ..scene.channels import LENS, POSITION, ROTATION, SCALE
+from ..scene.edits import SAME_FRAME, KeyRef, left_alone, move_keys, set_beyond
+from ..scene.edits.keys import Side
+from ..scene.inputs import ChannelRef
 from ..scene.spans import Beyond
 from .document import Document
 from .ease.spans import selected_spans
+from .key_edits import Change, Meant, edit_keys
 
-Place = tuple[str, str]
 BEYOND: tuple[Beyond, ...] = ("hold", "go", "repeat", "offset", "swing")
 
 
@@ -47,7 +48,7 @@ class KeyCommands(QObject):
             self._document.say(f"Select the keys to {what} in Lanes first.", True)
         return refs
 
-    def places(self) -> list[Place]:
+    def places(self) -> list[ChannelRef]:
         """The channels of the selected keys, else the keyed ones of the selected nodes, else every keyed one."""
         document = self._document
         if document.selected_keys:
@@ -56,32 +57,24 @@ class KeyCommands(QObject):
         scene = document.scene
         return [(i, channel.name) for i in ids for channel in scene.node(i).channels if channel.keys]
 
-    def _edit(self, name: str, change: Callable[[Scene], tuple[Scene, tuple[KeyRef, ...]]]) -> None:
+    def _edit(self, name: str, meant: Meant, change: Change) -> bool:
         """One step, after which the keys that it moved are selected."""
-        moved: tuple[KeyRef, ...] = ()
-
-        def done(scene: Scene) -> Scene:
-            nonlocal moved
-            scene, moved = change(scene)
-            return scene
-
-        if self._document.edit(name, done) and moved:
-            self._document.select_keys(moved)
+        return edit_keys(self._document, name, meant, change)
 
     # Where keys are
 
     def reverse(self) -> None:
         refs = self._refs("reverse")
         if refs:
-            self._edit("Reverse keys", lambda scene: keying.reverse(scene, refs))
+            self._edit("Reverse keys", refs, lambda scene: keying.reverse(scene, refs))
 
     def insert(self) -> None:
         """A key more at the playhead on every channel that is meant, the curves unchanged."""
         document = self._document
         places, frame = self.places(), document.frame
-        before = document.scene
-        self._edit("Insert keys", lambda scene: keying.insert(scene, places, frame))
-        if document.scene is before:
+        if not self._edit("Insert keys", places, lambda scene: keying.insert(scene, places, frame)) and not left_alone(
+            document.scene, places
+        ):
             document.say("Nothing is keyed on both sides of the playhead.", True)
 
     def to_frames(self) -> None:
@@ -90,19 +83,19 @@ class KeyCommands(QObject):
             for node, name in self.places()
             for key in channel_or_default(self._document.scene.node(node), name).keys
         )
-        loose = [ref for ref in refs if abs(ref.frame - round(ref.frame)) > 1e-6]
+        loose = [ref for ref in refs if abs(ref.frame - round(ref.frame)) > SAME_FRAME]
         if not loose:
             self._document.say("Every key is on a frame.")
             return
         count = len(loose)
-        self._edit("Put keys on frames", lambda scene: keying.put_on_frames(scene, loose))
+        self._edit("Put keys on frames", loose, lambda scene: keying.put_on_frames(scene, loose))
         self._document.say(f"{count} key{'' if count == 1 else 's'} put on frames.")
 
     def ripple(self, by: float) -> None:
         """Move the selected keys, and with them every later key of their channels."""
         refs = self._refs("move")
         if refs:
-            self._edit("Move keys and later ones", lambda scene: keying.ripple(scene, refs, by))
+            self._edit("Move keys and later ones", refs, lambda scene: keying.ripple(scene, refs, by))
 
     def ask_stretch(self) -> None:
         """Stretch the selected keys by a typed factor or length, about the playhead, their middle, or an end."""
@@ -119,22 +112,19 @@ class KeyCommands(QObject):
             return
         frames, accepted = QInputDialog.getDouble(self._window, "Shift keys", "By frames:", 0.0, -1e6, 1e6, 2)
         if accepted and frames:
-            from ..scene.edits import move_keys
-
-            moved = [KeyRef(ref.node, ref.channel, ref.frame + frames) for ref in refs]
-            self._edit("Shift keys", lambda scene: (move_keys(scene, refs, frames), tuple(moved)))
+            self._edit("Shift keys", refs, lambda scene: move_keys(scene, refs, frames))
 
     # Values
 
     def hold_until(self) -> None:
         """Repeat the value at the playhead and hold it until there."""
         places, frame = self.places(), self._document.frame
-        self._document.edit("Hold until here", lambda scene: keying.hold_until(scene, places, frame))
+        self._edit("Hold until here", places, lambda scene: keying.hold_until(scene, places, frame))
 
     def jump(self) -> None:
         """Make the change at the playhead a jump."""
         places, frame = self.places(), self._document.frame
-        self._document.edit("Jump here", lambda scene: keying.jump(scene, places, frame))
+        self._edit("Jump here", places, lambda scene: keying.jump(scene, places, frame))
 
     # Copies
 
@@ -144,7 +134,7 @@ class KeyCommands(QObject):
         if node is None:
             document.say("Select the node whose pose to copy.", True)
             return
-        names = [*POSITION, *ROTATION, *SCALE, *(n for n in specs(node) if n.startswith("lens."))]
+        names = [*POSITION, *ROTATION, *SCALE, *(name for name in LENS if name in specs(node))]
         self._pose = {name: document.value(node.id, name) for name in names}
         document.say(f"The pose of {node.name} at frame {document.frame:g} is copied.")
 
@@ -184,22 +174,14 @@ class KeyCommands(QObject):
             document.say("Copy an ease first, then select the spans that take it.", True)
             return
 
-        def change(scene: Scene) -> Scene:
-            number, place = 0, None
-            for ref in refs:
-                number = number + 1 if (ref.node, ref.channel) == place else 0
-                place = (ref.node, ref.channel)
-                scene = set_spans(scene, [ref], eases[number % len(eases)])
-            return scene
-
-        document.edit("Paste eases", change)
+        self._edit("Paste eases", refs, lambda scene: keying.paste_spans(scene, refs, eases))
 
     # How a move goes
 
     def _shape(self, name: str, change: Callable[[Scene, frozenset[KeyRef]], Scene]) -> None:
         refs = self._refs(name.lower())
         if refs:
-            self._document.edit(name, lambda scene: change(scene, refs))
+            self._edit(name, refs, lambda scene: change(scene, refs))
 
     def match_speed(self) -> None:
         self._shape("Match speed", keying.match_speed)
@@ -242,28 +224,18 @@ class KeyCommands(QObject):
 
     # Beyond the ends
 
-    def set_beyond(self, place: Place, side: str, how: Beyond) -> None:
-        """What a channel does before its first or after its last key."""
-        document, (node, name) = self._document, place
-
-        def change(scene: Scene) -> Scene:
-            channel = channel_or_default(scene.node(node), name)
-            return set_channel(scene, node, with_beyond(channel, side, how))
-
-        where = "Before its first key" if side == "before" else "After its last key"
-        document.edit(f"{where} {document.label(node, name)} {continued(how)}", change)
+    def set_beyond(self, channels: Iterable[ChannelRef], side: Side, how: Beyond) -> None:
+        """What channels do before their first or after their last key."""
+        channels = tuple(channels)
+        where = "Before the first key" if side == "before" else "After the last key"
+        what = f" {self._document.label(*channels[0])}" if len(channels) == 1 else ""
+        name = f"{where}{what}: {continued(how)}"
+        self._edit(name, channels, lambda scene: set_beyond(scene, channels, how, [side]))
 
     def loop(self, how: Beyond) -> None:
         """The channels that are meant repeat after their last key, or hold again."""
-        places = self.places()
-
-        def change(scene: Scene) -> Scene:
-            for node, name in places:
-                channel = channel_or_default(scene.node(node), name)
-                scene = set_channel(scene, node, with_beyond(with_beyond(channel, "after", how), "before", how))
-            return scene
-
-        self._document.edit(f"Beyond its keys: {continued(how)}", change)
+        channels = self.places()
+        self._edit(f"Beyond its keys: {continued(how)}", channels, lambda scene: set_beyond(scene, channels, how))
 
     def paste_here(self, clip, offset: bool) -> None:  # type: ignore[no-untyped-def]
         """Lay copied keys onto the selected channels from the playhead on."""
@@ -272,17 +244,8 @@ class KeyCommands(QObject):
         if not places and document.selection:
             names = {name for _, name in clip}
             places = [(node, name) for node in document.selection for name in names]
-        try:
-            self._edit(
-                "Paste keys onto others",
-                lambda scene: keying.paste_onto(scene, clip, places, document.frame, offset),
-            )
-        except SceneError as problem:
-            document.say(str(problem), True)
-
-
-def with_beyond(channel: Channel, side: str, how: Beyond) -> Channel:
-    """The channel with another way of going on beyond one end."""
-    from msgspec.structs import replace
-
-    return replace(channel, before=how) if side == "before" else replace(channel, after=how)
+        self._edit(
+            "Paste keys onto others",
+            places,
+            lambda scene: keying.paste_onto(scene, clip, places, document.frame, offset),
+        )

@@ -8,17 +8,17 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from ..scene import Link, channel_or_default, edits
 from ..scene.edits import set_links
-from ..scene.feeding import fed_by, sources
+from ..scene.inputs import ChannelRef
+from ..scene.links import dependent_channels, sources
 from .document import Document
 from .theme import AMBER, DEEP, SKY, colour
 from .unexpected import painted
 
 MIME = "application/x-wild-heron-channel"
-Place = tuple[str, str]
 """A node's id and a channel's name."""
 
 
-def show_wires_of(widget: QWidget, place: Place) -> None:
+def show_wires_of(widget: QWidget, place: ChannelRef) -> None:
     """Let the window that a widget is in draw the wires of the channel that it stands for."""
     above: QWidget | None = widget.window()
     while above is not None and not isinstance(getattr(above, "wires", None), Wires):
@@ -28,7 +28,7 @@ def show_wires_of(widget: QWidget, place: Place) -> None:
         above.wires.add(place, widget)
 
 
-def start_link_drag(widget: QWidget, place: Place) -> None:
+def start_link_drag(widget: QWidget, place: ChannelRef) -> None:
     """Drag a channel's plug; what it is dropped on takes it as a link."""
     drag = QDrag(widget)
     data = QMimeData()
@@ -47,7 +47,7 @@ def start_link_drag(widget: QWidget, place: Place) -> None:
     drag.exec(Qt.DropAction.LinkAction)
 
 
-def dragged_place(data: QMimeData | None) -> Place | None:
+def dragged_place(data: QMimeData | None) -> ChannelRef | None:
     """The channel that is being dragged, if one is."""
     if data is None or not data.hasFormat(MIME):
         return None
@@ -55,7 +55,7 @@ def dragged_place(data: QMimeData | None) -> Place | None:
     return node, channel
 
 
-def take_link(document: Document, event: QDropEvent, target: Place) -> None:
+def take_link(document: Document, event: QDropEvent, target: ChannelRef) -> None:
     """Link the dropped channel to another, with fitting ranges."""
     source = dragged_place(event.mimeData())
     if source is None:
@@ -65,7 +65,7 @@ def take_link(document: Document, event: QDropEvent, target: Place) -> None:
     link_channels(document, source, target)
 
 
-def link_channels(document: Document, source: Place, target: Place) -> None:
+def link_channels(document: Document, source: ChannelRef, target: ChannelRef) -> None:
     """One channel feeds another from now on, as one step."""
     if source == target:
         document.say("A channel cannot feed itself: drop it on another.", True)
@@ -87,7 +87,7 @@ def link_text(document: Document, link: Link) -> str:
     return f"{source}: {link.low:g} … {link.high:g}  →  {link.out_low:g} … {link.out_high:g}"
 
 
-def fill_link_menu(menu: QMenu, document: Document, place: Place) -> None:
+def fill_link_menu(menu: QMenu, document: Document, place: ChannelRef) -> None:
     """What feeds a channel: links to change or take away, and dials to link from."""
     from .dialogs.link import LinkDialog
 
@@ -109,7 +109,7 @@ def fill_link_menu(menu: QMenu, document: Document, place: Place) -> None:
         menu.addAction("Drag the plug of another channel or dial here").setEnabled(False)
 
 
-def _linked(document: Document, source: Place, place: Place, checked: bool = False) -> None:
+def _linked(document: Document, source: ChannelRef, place: ChannelRef, checked: bool = False) -> None:
     link_channels(document, source, place)
 
 
@@ -119,25 +119,25 @@ class Wires(QWidget):
     def __init__(self, window: QWidget, document: Document) -> None:
         super().__init__(window)
         self._document = document
-        self._ends: dict[Place, list[QWidget]] = {}
+        self._ends: dict[ChannelRef, list[QWidget]] = {}
         self._nodes: QObject | None = None
-        self._hovered: Place | None = None
+        self._hovered: ChannelRef | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
         self.hide()
         window.installEventFilter(self)
 
-    def add(self, place: Place, widget: QWidget) -> None:
+    def add(self, place: ChannelRef, widget: QWidget) -> None:
         """A widget that stands for a channel while it exists."""
         self._ends.setdefault(place, []).append(widget)
         widget.installEventFilter(self)
         widget.destroyed.connect(lambda: self._gone(place))
 
-    def _gone(self, place: Place) -> None:
+    def _gone(self, place: ChannelRef) -> None:
         if self._hovered == place:
             self.show_for(None)
 
-    def _alive(self, place: Place) -> QWidget | None:
+    def _alive(self, place: ChannelRef) -> QWidget | None:
         kept = []
         for widget in self._ends.get(place, ()):
             try:
@@ -161,7 +161,7 @@ class Wires(QWidget):
                 self.show_for(None)
         return False
 
-    def show_for(self, place: Place | None) -> None:
+    def show_for(self, place: ChannelRef | None) -> None:
         """Draw the wires of a channel; None: of none."""
         self._hovered = place if place is not None and self.pairs(place) else None
         self.setVisible(self._hovered is not None)
@@ -170,7 +170,7 @@ class Wires(QWidget):
             self.raise_()
             self.update()
 
-    def pairs(self, place: Place) -> list[tuple[Place, Place]]:
+    def pairs(self, place: ChannelRef) -> list[tuple[ChannelRef, ChannelRef]]:
         """From and to of every link and formula that has to do with a channel."""
         scene = self._document.scene
         if place[0] not in scene:
@@ -178,9 +178,9 @@ class Wires(QWidget):
         node = scene.node(place[0])
         channel = node.channel(place[1])
         into = sources(scene, node, channel) if channel is not None else ()
-        return [*((each, place) for each in into), *((place, each) for each in fed_by(scene, *place))]
+        return [*((each, place) for each in into), *((place, each) for each in dependent_channels(scene, *place))]
 
-    def _spot(self, place: Place, leaving: bool) -> QPointF | None:
+    def _spot(self, place: ChannelRef, leaving: bool) -> QPointF | None:
         widget = self._alive(place)
         if widget is None or self._hovered is None:
             return None

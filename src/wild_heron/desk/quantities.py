@@ -5,7 +5,8 @@ import re
 
 import simpleeval
 
-from ..scene.channels import ChannelSpec, UnitName
+from ..scene.channels import ChannelSpec
+from ..scene.types import UnitName
 
 _OPERATORS = {
     node: operator

@@ -1,16 +1,19 @@
 """What a change to a channel becomes: a value, a key, or a pending value. Free of Qt."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Literal
 
 import msgspec
 import numpy as np
 
 from ..evaluate import evaluate
+from ..evaluate.channels import own_values as inverted
 from ..motion import evaluate_channel
-from ..scene import AnyNode, Scene, SceneError, channel_or_default, specs
-from ..scene.channels import POSITION, ROTATION
-from ..scene.edits import KeyRef, merge_keys, set_channel, set_key, set_value
+from ..scene import AnyNode, Channel, Scene, channel_or_default, specs
+from ..scene.channels import LENS, POSITION, ROTATION
+from ..scene.edits import KeyRef, change_keys, is_locked, set_channel, set_key, set_value
+from ..scene.edits.keys import moved_keys
+from ..scene.inputs import ChannelRef
 
 
 class Pending(msgspec.Struct, frozen=True):
@@ -54,21 +57,19 @@ class Recorded(msgspec.Struct, frozen=True):
     state: State
     keys: tuple[KeyRef, ...] = ()
     pending: int = 0
-    refused: tuple[str, ...] = ()
+    locked: tuple[ChannelRef, ...] = ()
+    """What was left alone."""
 
 
 def own_values(scene: Scene, changes: Mapping[tuple[str, str], float], frame: float) -> dict[tuple[str, str], float]:
-    """What channels' own values have to be so that, with what links add to them, they come to the wanted ones.
-
-    A formula decides what comes of a value, so where one does, the value is given as it is.
-    """
+    """What channels' keys have to come to, so that at the end of all stages they have the wanted values."""
     out = dict(changes)
     for (node_id, name), value in changes.items():
-        channel = scene.node(node_id).channel(name)
-        if channel is not None and channel.links and not channel.formula:
-            total = float(evaluate(scene, frame, []).value(node_id, name)[0])
-            own = float(evaluate_channel(channel, np.array([frame]))[0])
-            out[node_id, name] = value - (total - own)
+        node = scene.node(node_id)
+        channel = node.channel(name)
+        if channel is not None and channel.has_inputs:
+            here = evaluate(scene, frame, [])
+            out[node_id, name] = float(inverted(here, node, channel, np.array([value]))[0])
     return out
 
 
@@ -76,18 +77,22 @@ def record(state: State, changes: Mapping[tuple[str, str], float], frame: float,
     """Carry out changes of channels' values, by (node, channel), at a frame.
 
     With auto-key every changed channel gets a key. Without, a channel that has no keys takes the value, and one that
-    has becomes pending. Locked nodes and channels refuse.
+    has becomes pending. Locked nodes and channels are left alone.
     """
+    return _recorded(state, own_values(state.shown(frame), changes, frame), frame, auto_key)
+
+
+def _recorded(state: State, changes: Mapping[ChannelRef, float], frame: float, auto_key: bool) -> Recorded:
+    """The same for what the keys themselves have to come to."""
     scene, pending = state.scene, {(p.node, p.channel, p.frame): p for p in state.pending}
-    changes = own_values(state.shown(frame), changes, frame)
     keys: list[KeyRef] = []
-    refused: list[str] = []
+    locked: list[ChannelRef] = []
     waiting = 0
     for (node_id, name), value in changes.items():
         node = scene.node(node_id)
         channel = channel_or_default(node, name)
-        if node.locked or channel.locked:
-            refused.append(f"{node.name} is locked" if node.locked else f"{node.name} · {name} is locked")
+        if is_locked(node, name):
+            locked.append((node_id, name))
         elif auto_key:
             scene = set_key(scene, node_id, name, frame, value)
             pending.pop((node_id, name, frame), None)
@@ -97,7 +102,7 @@ def record(state: State, changes: Mapping[tuple[str, str], float], frame: float,
             waiting += 1
         else:
             scene = set_value(scene, node_id, name, value)
-    return Recorded(State(scene, tuple(pending.values())), tuple(keys), waiting, tuple(dict.fromkeys(refused)))
+    return Recorded(State(scene, tuple(pending.values())), tuple(keys), waiting, tuple(locked))
 
 
 Scope = Literal["changed", "pose", "lens", "everything"]
@@ -111,33 +116,35 @@ def in_scope(node: AnyNode, scope: Scope) -> list[str]:
         return []
     if scope == "everything":
         return list(specs(node))
-    lens = [name for name in specs(node) if name.startswith("lens.")] if scope == "lens" else []
+    lens = [name for name in LENS if name in specs(node)] if scope == "lens" else []
     return [*POSITION, *ROTATION, *lens]
 
 
 def without_keys(scene: Scene, before: Scene, refs: tuple[KeyRef, ...]) -> Scene:
     """The scene with just these keys as they were in an earlier one: gone, or with their old values and spans."""
-    for ref in refs:
-        if ref.node not in scene:
-            continue
-        channel = channel_or_default(scene.node(ref.node), ref.channel)
-        old = before.node(ref.node).channel(ref.channel) if ref.node in before else None
-        key = old.key_at(ref.frame) if old is not None else None
-        rest = [each for each in channel.keys if abs(each.frame - ref.frame) > 1e-6]
-        keys = merge_keys(rest, [key] if key is not None else [])
+
+    def change(node: AnyNode, channel: Channel, picked: list[int]) -> Channel:
+        old = before.node(node.id).channel(channel.name) if node.id in before else None
+        frames = [channel.keys[i].frame for i in picked]
+        again = [key for frame in frames if old is not None and (key := old.key_at(frame)) is not None]
+        keys = moved_keys(channel.keys, picked, again)
         value = old.value if old is not None and not keys else channel.value
-        scene = set_channel(scene, ref.node, msgspec.structs.replace(channel, keys=keys, value=value))
-    return scene
+        return msgspec.structs.replace(channel, keys=keys, value=value)
+
+    return change_keys(scene, refs, change)[0]
 
 
 def key_pending(state: State) -> Recorded:
-    """Turn every pending value into a key at its own frame."""
-    scene = state.scene
-    keys = []
+    """Turn every pending value into a key at its own frame. What is locked goes on waiting."""
+    scene, keys, waiting = state.scene, [], []
     for item in state.pending:
+        if is_locked(scene.node(item.node), item.channel):
+            waiting.append(item)
+            continue
         scene = set_key(scene, item.node, item.channel, item.frame, item.value)
         keys.append(KeyRef(item.node, item.channel, item.frame))
-    return Recorded(State(scene), tuple(keys))
+    locked = tuple((item.node, item.channel) for item in waiting)
+    return Recorded(State(scene, tuple(waiting)), tuple(keys), 0, locked)
 
 
 def discard_pending(state: State) -> State:
@@ -145,19 +152,11 @@ def discard_pending(state: State) -> State:
     return msgspec.structs.replace(state, pending=())
 
 
-def key_now(state: State, channels: list[tuple[str, str, float]], frame: float) -> Recorded:
-    """Key channels at their present values, whatever auto-key says. SceneError where all of them are locked."""
+def key_now(state: State, channels: Iterable[ChannelRef], frame: float) -> Recorded:
+    """Key channels where they are now, whatever auto-key says. Locked ones are left alone."""
     shown = state.shown(frame)
-
-    def own(node: str, name: str, value: float) -> float:
-        channel = channel_or_default(shown.node(node), name)
-        return float(evaluate_channel(channel, np.array([frame]))[0]) if channel.formula else value
-
-    free = {
-        (node, name): own(node, name, value)
-        for node, name, value in channels
-        if not state.scene.node(node).locked and not channel_or_default(state.scene.node(node), name).locked
+    own = {
+        (node, name): float(evaluate_channel(channel_or_default(shown.node(node), name), np.array([frame]))[0])
+        for node, name in channels
     }
-    if channels and not free:
-        raise SceneError("Every one of these channels is locked.")
-    return record(state, free, frame, auto_key=True)
+    return _recorded(state, own, frame, auto_key=True)

@@ -127,8 +127,8 @@ class SetCommands(QObject):
         self._add(kind.capitalize(), lambda id_, name: Model(id=id_, name=name, shape=shape), self._in_front())
 
     def add_light(self, kind: str) -> None:
-        """A light; a directional one falls from the upper left and throws shadows if no other does."""
-        throws = kind != "ambient" and not any(
+        """A light; a directional one falls from the upper left and casts shadows if no other does."""
+        casts = kind != "ambient" and not any(
             isinstance(node, Light) and node.shadow for node in self._document.scene.nodes
         )
         name = {"ambient": "Light all over", "directional": "Key light", "point": "Lamp"}[kind]
@@ -137,7 +137,7 @@ class SetCommands(QObject):
             values = dict(zip(ROTATION, (-42.0, -34.0, 0.0), strict=True)) | {POSITION[1]: 6.0}
         elif kind == "point":
             values = self._in_front()
-        self._add(name, lambda id_, label: Light(id=id_, name=label, light=kind, shadow=throws), values)  # type: ignore[arg-type]
+        self._add(name, lambda id_, label: Light(id=id_, name=label, light=kind, shadow=casts), values)  # type: ignore[arg-type]
 
     # Places
 

@@ -166,7 +166,7 @@ class ShownScene(QObject):
         if known is None or known[0] is not scene or known[1] != self._frame:
             found = self._ahead.look_up(scene, self._frame)
             if found is None:
-                found = evaluate(scene, self._frame, like=known[2] if known is not None else None)
+                found = evaluate(scene, self._frame, previous=known[2] if known is not None else None)
             self._here = (scene, self._frame, found)
             if not self.in_gesture and self._proposed is None:
                 self._ahead.ask(scene, self._frame)

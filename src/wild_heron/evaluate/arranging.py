@@ -8,8 +8,8 @@ from typing import Literal
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import AnyNode, Logo, Model, Picture, Scene, SceneError
 from ..scene.channels import ANCHOR, POSITION, SCALE, channel_or_default
 from ..scene.dependencies import descendants
@@ -18,7 +18,6 @@ from .evaluation import Evaluation, evaluate
 from .extent import corners, local_bounds
 from .posing import depth_of, values_for_depth, values_for_pose
 
-Array = NDArray[np.float64]
 Changes = dict[tuple[str, str], float]
 Line = Literal["x", "y", "depth"]
 Spacing = Literal["even", "perspective"]

@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..motion.thinning import thinned
 from ..scene import AnyNode, Camera, Channel, Curve, Key, Path, RidePath, Scene, SceneError, specs
 from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE, channel_or_default
@@ -14,6 +14,7 @@ from ..scene.edits import (
     add_bind,
     add_node,
     change_node,
+    check_unlocked,
     duplicate,
     fresh_id,
     fresh_name,
@@ -25,9 +26,7 @@ from ..space.path import fitted, track
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length
 from .evaluation import Evaluation, evaluate
-from .rigs import Span, whole
-
-Array = NDArray[np.float64]
+from .rigs import FrameRange, whole
 
 
 class Tolerance(NamedTuple):
@@ -38,7 +37,7 @@ class Tolerance(NamedTuple):
     share: float = 1e-4
 
 
-def _frames(span: Span) -> Array:
+def _frames(span: FrameRange) -> Array:
     """Whole frames of a span, and its ends."""
     inside = np.arange(np.ceil(span.first), np.floor(span.last) + 1.0)
     return np.unique(np.concatenate([[span.first], inside, [span.last]]))
@@ -72,7 +71,9 @@ def _tolerance(name: str, values: Array, allowed: Tolerance) -> float:
 
 
 def _keyed(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array], allowed: Tolerance) -> Scene:
-    """The node's channels as keys through the curves; one that does not change is a value."""
+    """The node's channels as keys through the curves; one that does not change is a value. SceneError where one is
+    locked."""
+    check_unlocked(scene.node(node_id), curves)
     for name, values in curves.items():
         keys = thinned(frames, values, _tolerance(name, values, allowed))
         keys = tuple(msgspec.structs.replace(key, value=round(key.value, 10)) for key in keys)
@@ -82,7 +83,7 @@ def _keyed(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array
 
 
 def dissolve(
-    scene: Scene, node_ids: Iterable[str], span: Span | None = None, allowed: Tolerance | None = None,
+    scene: Scene, node_ids: Iterable[str], span: FrameRange | None = None, allowed: Tolerance | None = None,
     keep: bool = False,
 ) -> tuple[Scene, tuple[str, ...]]:  # fmt: skip
     """Nodes taken off their rigs, with as few keys of their own as keep to the same motion at every frame.
@@ -103,7 +104,7 @@ def dissolve(
         near = np.radians([float(here.value(node_id, name)[0]) for name in ROTATION])
         curves = _curves(node, frames, here.world(node_id), near)
         known = specs(msgspec.structs.replace(node, binds=()))
-        fed = [channel.name for channel in node.channels if channel.is_fed and channel.name in known]
+        fed = [channel.name for channel in node.channels if channel.has_inputs and channel.name in known]
         curves |= {name: here.value(node_id, name) for name in fed if name not in curves}
         scene = change_node(scene, taken[node_id], carrier=None, binds=())
         scene = _keyed(scene, taken[node_id], frames, curves, allowed)
@@ -133,7 +134,7 @@ def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.01) -> tuple[S
     """
     node = scene.node(node_id)
     channels = [channel_or_default(node, name) for name in POSITION]
-    if any(channel.is_fed for channel in channels):
+    if any(channel.has_inputs for channel in channels):
         raise SceneError(f"{node.name}'s position is fed by links or formulas: dissolve its rig first.")
     key_frames = sorted({key.frame for channel in channels for key in channel.keys})
     if len(key_frames) < 2:
@@ -173,7 +174,7 @@ def _progress(curve: Curve, points: Array, guess: Array) -> Array:
     return np.maximum.accumulate(share)
 
 
-def lower_to_keys(scene: Scene, node_id: str, span: Span | None = None, tolerance: float = 0.002) -> Scene:
+def lower_to_keys(scene: Scene, node_id: str, span: FrameRange | None = None, tolerance: float = 0.002) -> Scene:
     """The way back: position keys in place of a ride along a path. The path stays."""
     node = scene.node(node_id)
     bind = next((each for each in node.binds if isinstance(each, RidePath)), None)
@@ -181,7 +182,7 @@ def lower_to_keys(scene: Scene, node_id: str, span: Span | None = None, toleranc
         raise SceneError(f"{node.name} rides no path.")
     progress = channel_or_default(node, f"{bind.id}.progress")
     ends = [key.frame for key in progress.keys]
-    span = span or (Span(ends[0], ends[-1]) if len(ends) > 1 else whole(scene))
+    span = span or (FrameRange(ends[0], ends[-1]) if len(ends) > 1 else whole(scene))
     frames = _frames(span)
     here = evaluate(scene, frames, [node_id, *([node.carrier] if node.carrier else [])])
     points = apply(_to_carrier(here, node), here.position(node_id))
@@ -207,7 +208,7 @@ def _to_carrier(here: Evaluation, node: AnyNode) -> Array:
 # Hold size
 
 
-def hold_size(scene: Scene, camera_id: str, subject_id: str, span: Span | None = None) -> tuple[Scene, str]:
+def hold_size(scene: Scene, camera_id: str, subject_id: str, span: FrameRange | None = None) -> tuple[Scene, str]:
     """A subject's size in frame kept over a span as it is at the start; also a line that says what was written.
 
     Where the focal length is keyed, the camera's position is written, along its line to the subject; else the focal
@@ -244,7 +245,8 @@ def hold_size(scene: Scene, camera_id: str, subject_id: str, span: Span | None =
 
 
 def _spliced(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array], tolerance: float) -> Scene:
-    """Keys through curves in place of those that lie in their span."""
+    """Keys through curves in place of those that lie in their span. SceneError where a channel is locked."""
+    check_unlocked(scene.node(node_id), curves)
     for name, values in curves.items():
         channel = channel_or_default(scene.node(node_id), name)
         keys = thinned(frames, values, tolerance)

@@ -4,11 +4,10 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import AnyNode, Camera, Null, Path, Scene, specs
 from .cameras import CameraView
 from .evaluation import Evaluation, evaluate
-
-Array = NDArray[np.float64]
 
 _WORDS = ("name", "colour", "locked", "channels", "binds", "dials", "carrier", "rotation_order")
 """What of a node does not show by itself: what its channels and relations come to does."""
@@ -26,7 +25,7 @@ def changed_frames(old: Scene, new: Scene, frames: Array, camera: str | None = N
     if _looks(old) != _looks(new):
         return ~nothing
     before = evaluate(old, frames)
-    after = evaluate(new, frames, like=before)
+    after = evaluate(new, frames, previous=before)
     changed = _seen_differently(before.camera(camera), after.camera(camera))
     for node in new.nodes:
         if isinstance(node, Null | Path | Camera) or node.hidden:
@@ -70,7 +69,7 @@ def _differs(before: Evaluation, after: Evaluation, node: AnyNode) -> NDArray[np
     for name in specs(node):
         if "." in name and name.partition(".")[0] in ("position", "rotation", "scale", "dial"):
             continue
-        if old.channel(name) is node.channel(name) and not (node.channel(name) and node.channel(name).is_fed):  # type: ignore[union-attr]
+        if old.channel(name) is node.channel(name) and not (node.channel(name) and node.channel(name).has_inputs):  # type: ignore[union-attr]
             continue
         if name in specs(old):
             changed = changed | (before.value(node.id, name) != after.value(node.id, name))

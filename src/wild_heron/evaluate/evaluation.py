@@ -10,22 +10,20 @@ from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..motion import evaluate_channel
+from ..arrays import Array
 from ..scene import AnyNode, Bind, Channel, Format, LoopError, Scene, SceneError, spec, specs
 from ..scene.channels import ANCHOR, POSITION, ROTATION, SCALE
-from ..scene.dependencies import Part, closure, evaluation_order, needs, pose, spot
-from ..scene.feeding import Place, fed_anew, feeds
+from ..scene.dependencies import PoseStage, closure, evaluation_order, final_stage, needs, position_stage
+from ..scene.inputs import ChannelRef
+from ..scene.links import affected_nodes, channel_inputs
 from ..scene.lookup import nodes_by_id
 from ..space.rotation import euler_to_quaternion
 from ..space.transform import compose, product
 from .binds import bound
 from .binds.aiming import target_of
 from .cameras import CameraView, camera_view
-from .feeding import fed
-
-Array = NDArray[np.float64]
+from .channels import channel_values
 
 FARTHEST_FRAME = 2_000_000.0
 
@@ -34,85 +32,93 @@ class Evaluation:
     """The scene at an array of frames. Made by :func:`evaluate`."""
 
     def __init__(
-        self, scene: Scene, frames: Array, wanted: Iterable[Part] | None = None, like: "Evaluation | None" = None
+        self,
+        scene: Scene,
+        frames: Array,
+        wanted: Iterable[PoseStage] | None = None,
+        previous: "Evaluation | None" = None,
     ) -> None:
         self.scene = scene
         self.frames = frames
         self.faults: dict[str, str] = {}
         """By node id, why a node stands still: something of it cannot be worked out at these frames."""
         self._nodes = nodes_by_id(scene)
-        self._values: dict[Place, Array] = {}
-        self._parts: dict[Part, Array] = {}
-        order, kept = evaluation_order(scene), self._taken_over(like)
+        self._values: dict[ChannelRef, Array] = {}
+        self._stages: dict[PoseStage, Array] = {}
+        order, kept = evaluation_order(scene), self._taken_over(previous)
         needed = None if wanted is None else closure(scene, wanted)
-        due = [part for part in order if part not in kept and (needed is None or part in needed)]
+        due = [stage for stage in order if stage not in kept and (needed is None or stage in needed)]
         self.computed = len(due)
-        """How many parts had to be worked out, rather than taken over from another evaluation."""
+        """How many stages had to be worked out, rather than taken over from another evaluation."""
         with np.errstate(all="ignore"):
             self._work_out(due)
 
-    def _work_out(self, due: list[Part]) -> None:
+    def _work_out(self, due: list[PoseStage]) -> None:
         try:
-            for part in due:
-                self._parts[part] = self._part(part)
-            if all_finite([self._parts[part] for part in due]):
+            for stage in due:
+                self._stages[stage] = self._stage(stage)
+            if all_finite([self._stages[stage] for stage in due]):
                 return
         except LoopError:
             raise
         except Exception:
             pass  # Whatever it is, it is found again, by itself, in what follows.
-        for part in due:
-            self._parts[part] = self._sound_part(part)
+        for stage in due:
+            self._stages[stage] = self._sound_stage(stage)
 
-    def _sound_part(self, part: Part) -> Array:
-        """A part that is finite at every frame. Where it cannot be worked out the node stays as it was before it."""
-        node, stage = self._nodes[part[0]], part[1]
-        if stage:
-            before = self._parts[node.id, stage - 1]
+    def _sound_stage(self, stage: PoseStage) -> Array:
+        """A stage that is finite at every frame. Where it cannot be worked out the node stays as it was before it."""
+        node, number = self._nodes[stage[0]], stage[1]
+        if number:
+            before = self._stages[node.id, number - 1]
         else:
             before = np.eye(4)[None] if node.carrier is None else self.pose_of(node.carrier)
         try:
-            made = self._part(part)
+            made = self._stage(stage)
         except LoopError:
             raise
         except Exception as problem:
-            self._fault(node, node.binds[stage - 1].label if stage else "its place", problem)
+            self._fault(node, node.binds[number - 1].label if number else "its place", problem)
             return before
         sound = np.asarray(np.isfinite(made).all(axis=(1, 2)))
         if sound.all():
             return made
-        self._fault(node, node.binds[stage - 1].label if stage else "its place", None)
+        self._fault(node, node.binds[number - 1].label if number else "its place", None)
         return np.where(sound[:, None, None], made, before)
 
     def _fault(self, node: AnyNode, what: str, problem: Exception | None) -> None:
         self.faults.setdefault(node.id, f"{node.name} stands still: {what} {_reason(problem)}")
 
-    def _taken_over(self, like: "Evaluation | None") -> set[Part]:
+    def _taken_over(self, previous: "Evaluation | None") -> set[PoseStage]:
         """Take over what an evaluation of another scene at the same frames has, where nothing of it differs."""
-        if like is None or like.scene.settings != self.scene.settings or not np.array_equal(like.frames, self.frames):
+        if (
+            previous is None
+            or previous.scene.settings != self.scene.settings
+            or not np.array_equal(previous.frames, self.frames)
+        ):
             return set()
-        changed = {node.id for node in self.scene.nodes if like._nodes.get(node.id) is not node}
-        changed |= like._nodes.keys() - self._nodes.keys()
-        changed = fed_anew(self.scene, changed)
-        self._values = {place: values for place, values in like._values.items() if place[0] not in changed}
-        kept: set[Part] = set()
-        for part in evaluation_order(self.scene):
-            same = part[0] not in changed and part in like._parts
-            if same and all(each in kept for each in needs(self._nodes, part)):
-                kept.add(part)
-                self._parts[part] = like._parts[part]
+        changed = {node.id for node in self.scene.nodes if previous._nodes.get(node.id) is not node}
+        changed |= previous._nodes.keys() - self._nodes.keys()
+        changed = affected_nodes(self.scene, changed)
+        self._values = {place: values for place, values in previous._values.items() if place[0] not in changed}
+        kept: set[PoseStage] = set()
+        for stage in evaluation_order(self.scene):
+            same = stage[0] not in changed and stage in previous._stages
+            if same and all(each in kept for each in needs(self._nodes, stage)):
+                kept.add(stage)
+                self._stages[stage] = previous._stages[stage]
         nodes = {node_id for node_id, _ in kept}
-        self.faults = {node_id: fault for node_id, fault in like.faults.items() if node_id in nodes}
+        self.faults = {node_id: fault for node_id, fault in previous.faults.items() if node_id in nodes}
         return kept
 
     @staticmethod
-    def elsewhere(scene: Scene, frames: Array, parts: Iterable[Part]) -> "Evaluation":
-        """A scene at other frames, as far as the given parts need it: what binds look at other moments with."""
-        return Evaluation(scene, frames, parts)
+    def elsewhere(scene: Scene, frames: Array, stages: Iterable[PoseStage]) -> "Evaluation":
+        """A scene at other frames, as far as the given stages need it: what binds look at other moments with."""
+        return Evaluation(scene, frames, stages)
 
-    def part(self, part: Part) -> Array:
+    def at_stage(self, stage: PoseStage) -> Array:
         """World matrices (N, 4, 4) or (1, 4, 4) of a node after so many of its binds."""
-        return self._parts[part]
+        return self._stages[stage]
 
     def at(self, i: int) -> "Evaluation":
         """The evaluation of frame number ``i`` alone: the same bits as if it had been asked for by itself."""
@@ -120,7 +126,7 @@ class Evaluation:
         one.computed = 0
         one.scene, one.frames, one._nodes, one.faults = self.scene, self.frames[i : i + 1], self._nodes, self.faults
         one._values = {place: _row(values, i) for place, values in self._values.items()}
-        one._parts = {part: _row(matrices, i) for part, matrices in self._parts.items()}
+        one._stages = {stage: _row(matrices, i) for stage, matrices in self._stages.items()}
         return one
 
     def __len__(self) -> int:
@@ -139,11 +145,11 @@ class Evaluation:
 
     def pose_of(self, node_id: str) -> Array:
         """World matrices (N, 4, 4), or (1, 4, 4) where the node is known to stand still."""
-        return self._parts[pose(self._nodes[node_id])]
+        return self._stages[final_stage(self._nodes[node_id])]
 
-    def spot_of(self, node_id: str) -> Array:
+    def position_of(self, node_id: str) -> Array:
         """World positions (N, 3) or (1, 3) of the node's origin, known before everything that only turns it."""
-        return self._parts[spot(self._nodes[node_id])][:, :3, 3]
+        return self._stages[position_stage(self._nodes[node_id])][:, :3, 3]
 
     def node(self, node_id: str) -> AnyNode:
         return self._nodes[node_id]
@@ -195,7 +201,7 @@ class Evaluation:
             channel = node.channel(name)
             if channel is None:
                 known = np.array([spec(node, name).default])
-            elif not channel.is_fed and not channel.keys:
+            elif not channel.is_animated:
                 known = np.array([channel.value])
             else:
                 known = self._sound_value(node, channel)
@@ -205,11 +211,9 @@ class Evaluation:
     def _sound_value(self, node: AnyNode, channel: Channel) -> Array:
         """A channel's finite values. Where it cannot be worked out it has the value that it has without keys."""
         try:
-            if channel.is_fed:
-                self._feed_first(node, channel)
-                made = fed(self, node, channel)
-            else:
-                made = evaluate_channel(channel, self.frames)
+            if channel.has_inputs:
+                self._inputs_first(node, channel)
+            made = channel_values(self, node, channel)
         except LoopError:
             raise
         except Exception as problem:
@@ -221,13 +225,14 @@ class Evaluation:
         self._fault(node, spec(node, channel.name).label, None)
         return np.where(sound, made, channel.value)
 
-    def _feed_first(self, node: AnyNode, channel: Channel) -> None:
-        """Work out what feeds a channel, from the far end of the chain on: it may be longer than Python's stack."""
-        known = feeds(self.scene)
+    def _inputs_first(self, node: AnyNode, channel: Channel) -> None:
+        """Work out what goes into a channel, from the far end of the chain on: it may be longer than Python's
+        stack."""
+        known = channel_inputs(self.scene)
         if node.id not in self._nodes:
             return  # A node looked at by itself, outside any scene.
-        stack: list[Place] = [(node.id, channel.name)]
-        under_way: set[Place] = set()
+        stack: list[ChannelRef] = [(node.id, channel.name)]
+        under_way: set[ChannelRef] = set()
         while stack:
             place = stack[-1]
             under_way.add(place)
@@ -247,23 +252,23 @@ class Evaluation:
 
     def vector(self, node: AnyNode, names: tuple[str, ...]) -> Array:
         """Channels as (N, K), or (1, K) where none of them ever changes."""
-        parts = [self._value(node, name) for name in names]
-        out = np.empty((max(len(part) for part in parts), len(names)))
-        for k, part in enumerate(parts):
-            out[:, k] = part
+        columns = [self._value(node, name) for name in names]
+        out = np.empty((max(len(column) for column in columns), len(names)))
+        for k, column in enumerate(columns):
+            out[:, k] = column
         return out
 
     def rotation(self, node: AnyNode) -> Array:
         """The node's own rotation as quaternions (N, 4) or (1, 4)."""
         return euler_to_quaternion(np.radians(self.vector(node, ROTATION)), node.rotation_order)
 
-    def _part(self, part: Part) -> Array:
-        node, stage = self._nodes[part[0]], part[1]
-        if stage == 0:
+    def _stage(self, stage: PoseStage) -> Array:
+        node, number = self._nodes[stage[0]], stage[1]
+        if number == 0:
             return self._place(node)
-        world = self._parts[part[0], stage - 1]
-        bind: Bind = node.binds[stage - 1]
-        return bound(self, node, bind, stage, world) if bind.on else world
+        world = self._stages[stage[0], number - 1]
+        bind: Bind = node.binds[number - 1]
+        return bound(self, node, bind, number, world) if bind.on else world
 
     def _place(self, node: AnyNode) -> Array:
         still = _still_parts(node).local
@@ -323,27 +328,27 @@ class _StillParts(NamedTuple):
 def _still_parts(node: AnyNode) -> _StillParts:
     # Most of a scene stands still, and a node never changes: what was worked out for it once holds for every frame
     # and every later scene.
-    keyed = {channel.name for channel in node.channels if channel.keys or channel.is_fed}
+    keyed = {channel.name for channel in node.channels if channel.is_animated}
     alone = Evaluation(Scene(), np.zeros(1))
-    parts = _StillParts(
+    stages = _StillParts(
         None if keyed.intersection(POSITION) else alone.vector(node, POSITION),
         None if keyed.intersection(ROTATION) else alone.rotation(node),
         None if keyed.intersection(SCALE) else alone.vector(node, SCALE),
     )
-    if parts.position is None or parts.quaternion is None or parts.scale is None:
-        return parts
-    return parts._replace(local=compose(parts.position, parts.quaternion, parts.scale))
+    if stages.position is None or stages.quaternion is None or stages.scale is None:
+        return stages
+    return stages._replace(local=compose(stages.position, stages.quaternion, stages.scale))
 
 
 def evaluate(
     scene: Scene,
     frames: Iterable[float] | float,
     nodes: Iterable[str] | None = None,
-    like: Evaluation | None = None,
+    previous: Evaluation | None = None,
 ) -> Evaluation:
     """Evaluate the scene at frames (N,), for all nodes or for the given ids and what they depend on.
 
-    What did not change since ``like``, an evaluation of an earlier scene at the same frames, is taken over from it.
+    What did not change since ``previous``, an evaluation of an earlier scene at the same frames, is taken over from it.
 
     Raises LoopError for a scene whose nodes depend on themselves, SceneError for a relation to a missing node, and
     ValueError for a frame that is not finite, or too far away. What cannot be worked out is in ``faults``.
@@ -355,7 +360,9 @@ def evaluate(
         raise ValueError("frames must be finite numbers")
     if array.size and float(np.abs(array).max()) > FARTHEST_FRAME:
         raise ValueError(f"frames must lie between {-FARTHEST_FRAME:g} and {FARTHEST_FRAME:g}")
-    return Evaluation(scene, array, None if nodes is None else [pose(scene.node(node_id)) for node_id in nodes], like)
+    return Evaluation(
+        scene, array, None if nodes is None else [final_stage(scene.node(node_id)) for node_id in nodes], previous
+    )
 
 
 __all__ = ["Evaluation", "evaluate"]

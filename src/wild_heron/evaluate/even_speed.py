@@ -3,15 +3,13 @@
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..motion import unit_ease
 from ..scene import Channel, Handles, Key, Linear, Scene, SceneError, Span, channel_or_default
 from ..scene.channels import POSITION
-from ..scene.edits import SAME_FRAME, merge_keys, set_channel
+from ..scene.edits import SAME_FRAME, check_unlocked, merge_keys, set_channel
 from .evaluation import evaluate
-
-Array = NDArray[np.float64]
 
 _EVEN = 0.002
 _DEEPEST = 8
@@ -21,12 +19,11 @@ def even_speed(scene: Scene, node_id: str, first: float, last: float, ease: Span
     """A node's position keys between two of them retimed by the length of the way, so that it goes at one speed, or,
     with an ease, by it over the whole run. The way itself stays; keys are added where a curve needs them.
 
-    SceneError where there are no keys at both ends, or no way between them.
+    SceneError where there are no keys at both ends, no way between them, or an axis is locked.
     """
     node = scene.node(node_id)
+    check_unlocked(node, POSITION)
     channels = [channel_or_default(node, name) for name in POSITION]
-    if any(channel.locked for channel in channels):
-        raise SceneError(f"{node.name}'s position is locked.")
     frames = sorted({k.frame for c in channels for k in c.keys if first - SAME_FRAME <= k.frame <= last + SAME_FRAME})
     if len(frames) < 2:
         raise SceneError(f"{node.name} needs two position keys for an even speed between them.")

@@ -3,8 +3,8 @@
 from itertools import product
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import (
     AnyNode,
     Box,
@@ -22,8 +22,6 @@ from ..scene import (
     Torus,
 )
 from .evaluation import Evaluation
-
-Array = NDArray[np.float64]
 
 
 def local_bounds(node: AnyNode, settings: Settings) -> tuple[Array, Array]:

@@ -1,6 +1,6 @@
 """Edits of keys on several channels at once that need to know their curves: every one is a step of its own.
 
-Keys are given as references; what is not there is passed over.
+Keys are given as references; what is not there is passed over, and what is locked is left alone.
 """
 
 from collections.abc import Callable, Iterable, Sequence
@@ -8,85 +8,41 @@ from typing import Literal
 
 import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from ..motion import evaluate_channel
 from ..motion.keys import by_hand, reversed_keys, slopes_at, stretched, with_key, with_slopes
-from ..scene import Family, Flow, Handles, Hold, Key, Scene, SceneError, channel_or_default
-from ..scene.edits import SAME_FRAME, KeyRef, merge_keys, set_channel
-from ..scene.edits.keys import Clip
-
-Array = NDArray[np.float64]
-Keys = tuple[Key, ...]
-Place = tuple[str, str]
+from ..scene import AnyNode, Channel, Family, Flow, Handles, Hold, Key, Scene, SceneError, Span, spec
+from ..scene.edits import SAME_FRAME, KeyRef, change_channels, change_keys, merge_keys
+from ..scene.edits.keys import Clip, Keys, moved_keys, shifted_keys, with_keys
+from ..scene.inputs import ChannelRef
 
 SOFT_LANDING = Family("quint", "out")
 
 
-def grouped(scene: Scene, refs: Iterable[KeyRef]) -> dict[Place, list[int]]:
-    """The numbers of the keys that are meant, by channel."""
-    frames: dict[Place, list[float]] = {}
-    for ref in refs:
-        frames.setdefault((ref.node, ref.channel), []).append(ref.frame)
-    found: dict[Place, list[int]] = {}
-    for (node, name), wanted in frames.items():
-        channel = scene.node(node).channel(name) if node in scene else None
-        if channel is None:
-            continue
-        starts = np.array([key.frame for key in channel.keys])
-        hits = {int(np.abs(starts - frame).argmin()) for frame in wanted if len(starts)}
-        kept = sorted(k for k in hits if min(abs(starts[k] - f) for f in wanted) <= SAME_FRAME)
-        if kept:
-            found[node, name] = kept
-    return found
-
-
-def _each(
+def reshape(
     scene: Scene, refs: Iterable[KeyRef], change: Callable[[Keys, list[int]], Keys]
 ) -> tuple[Scene, tuple[KeyRef, ...]]:
-    """Every channel's keys changed, given which of them are meant; returns the scene and where they are now, where
-    ``change`` moved only those."""
-    meant: list[KeyRef] = []
-    for (node, name), picked in grouped(scene, refs).items():
-        channel = channel_or_default(scene.node(node), name)
-        if channel.locked or scene.node(node).locked:
-            continue
-        keys = change(channel.keys, picked)
-        scene = set_channel(scene, node, replace(channel, keys=keys))
-        old = {key.frame for i, key in enumerate(channel.keys) if i not in picked}
-        meant += [KeyRef(node, name, key.frame) for key in keys if key.frame not in old]
-    return scene, tuple(meant)
-
-
-def _moved(keys: Keys, picked: list[int], new: Sequence[Key]) -> Keys:
-    """Some keys replaced by others, which win where they land on one that stays."""
-    return merge_keys([key for i, key in enumerate(keys) if i not in picked], new)
+    """Every channel's keys changed, given which of them are meant, and where those are now."""
+    return change_keys(scene, refs, lambda node, channel, picked: with_keys(channel, change(channel.keys, picked)))
 
 
 def reverse(scene: Scene, refs: Iterable[KeyRef]) -> tuple[Scene, tuple[KeyRef, ...]]:
     """The keys of each channel run backwards between the first and last that is meant."""
 
     def change(keys: Keys, picked: list[int]) -> Keys:
-        return _moved(keys, picked, reversed_keys(tuple(keys[i] for i in picked)))
+        return moved_keys(keys, picked, reversed_keys(tuple(keys[i] for i in picked)))
 
-    return _each(scene, refs, change)
+    return reshape(scene, refs, change)
 
 
 def stretch(scene: Scene, refs: Iterable[KeyRef], about: float, factor: float) -> tuple[Scene, tuple[KeyRef, ...]]:
     """The keys' times multiplied about a frame. SceneError for a factor that is not above 0."""
     if not factor > 0.0 or not np.isfinite(factor):
         raise SceneError("Keys can be stretched by a factor above 0.")
-    return _each(
-        scene, refs, lambda keys, picked: _moved(keys, picked, stretched(tuple(keys[i] for i in picked), about, factor))
-    )
-
-
-def shift(scene: Scene, refs: Iterable[KeyRef], by: float) -> tuple[Scene, tuple[KeyRef, ...]]:
-    """The keys moved in time."""
-    return _each(
+    return reshape(
         scene,
         refs,
-        lambda keys, picked: _moved(keys, picked, [replace(keys[i], frame=keys[i].frame + by) for i in picked]),
+        lambda keys, picked: moved_keys(keys, picked, stretched(tuple(keys[i] for i in picked), about, factor)),
     )
 
 
@@ -101,9 +57,9 @@ def ripple(scene: Scene, refs: Iterable[KeyRef], by: float) -> tuple[Scene, tupl
 
     def change(keys: Keys, picked: list[int]) -> Keys:
         moving = list(range(picked[0], len(keys)))
-        return _moved(keys, moving, [replace(keys[i], frame=keys[i].frame + by) for i in moving])
+        return moved_keys(keys, moving, [replace(keys[i], frame=keys[i].frame + by) for i in moving])
 
-    return _each(scene, refs, change)
+    return reshape(scene, refs, change)
 
 
 def put_on_frames(scene: Scene, refs: Iterable[KeyRef]) -> tuple[Scene, tuple[KeyRef, ...]]:
@@ -114,79 +70,90 @@ def put_on_frames(scene: Scene, refs: Iterable[KeyRef]) -> tuple[Scene, tuple[Ke
         placed: dict[float, Key] = {}
         for i in by_distance:
             placed[float(round(keys[i].frame))] = replace(keys[i], frame=float(round(keys[i].frame)))
-        return _moved(keys, picked, list(placed.values()))
+        return moved_keys(keys, picked, list(placed.values()))
 
-    return _each(scene, refs, change)
+    return reshape(scene, refs, change)
 
 
-def hold_until(scene: Scene, places: Iterable[Place], frame: float) -> Scene:
+def hold_until(scene: Scene, channels: Iterable[ChannelRef], frame: float) -> Scene:
     """At a frame, the value of the key before repeated, and held until there, in one step."""
-    for node, name in places:
-        channel = channel_or_default(scene.node(node), name)
+
+    def change(node: AnyNode, channel: Channel) -> Channel:
         before = [key for key in channel.keys if key.frame < frame - SAME_FRAME]
-        if not before or channel.locked:
-            continue
-        last = before[-1]
-        here = channel.key_at(frame)
-        span = here.span if here else last.span
-        new = [replace(last, span=Hold()), Key(frame, last.value, span)]
-        scene = set_channel(scene, node, replace(channel, keys=merge_keys(channel.keys, new)))
-    return scene
+        if not before:
+            return channel
+        last, now = before[-1], channel.key_at(frame)
+        new = [replace(last, span=Hold()), Key(frame, last.value, now.span if now else last.span)]
+        return with_keys(channel, merge_keys(channel.keys, new))
+
+    return change_channels(scene, channels, change)
 
 
-def jump(scene: Scene, places: Iterable[Place], frame: float) -> Scene:
+def jump(scene: Scene, channels: Iterable[ChannelRef], frame: float) -> Scene:
     """The change of the span at a frame made all at once there: what was stays until the frame before."""
-    for node, name in places:
-        channel = channel_or_default(scene.node(node), name)
+
+    def change(node: AnyNode, channel: Channel) -> Channel:
         at = sum(key.frame < frame - SAME_FRAME for key in channel.keys) - 1
-        if at < 0 or at + 1 >= len(channel.keys) or channel.locked:
-            continue
+        if at < 0 or at + 1 >= len(channel.keys):
+            return channel
         left, right = channel.keys[at], channel.keys[at + 1]
         new = [replace(left, span=Hold())]
         if abs(right.frame - frame) > SAME_FRAME:
             new.append(Key(frame, right.value, Hold()))
-        scene = set_channel(scene, node, replace(channel, keys=merge_keys(channel.keys, new)))
-    return scene
+        return with_keys(channel, merge_keys(channel.keys, new))
+
+    return change_channels(scene, channels, change)
 
 
-def insert(scene: Scene, places: Iterable[Place], frame: float) -> tuple[Scene, tuple[KeyRef, ...]]:
+def insert(scene: Scene, channels: Iterable[ChannelRef], frame: float) -> tuple[Scene, tuple[KeyRef, ...]]:
     """A key more on each keyed channel at a frame, the curves unchanged."""
     added = []
-    for node, name in places:
-        channel = channel_or_default(scene.node(node), name)
+
+    def change(node: AnyNode, channel: Channel) -> Channel:
         keys = with_key(channel.keys, frame)
-        if keys != channel.keys and not channel.locked:
-            scene = set_channel(scene, node, replace(channel, keys=keys))
-            added.append(KeyRef(node, name, frame))
-    return scene, tuple(added)
+        if keys == channel.keys:
+            return channel
+        added.append(KeyRef(node.id, channel.name, frame))
+        return with_keys(channel, keys)
+
+    return change_channels(scene, channels, change), tuple(added)
 
 
 def paste_onto(
-    scene: Scene, clip: Clip, places: Sequence[Place], frame: float, offset: bool
+    scene: Scene, clip: Clip, channels: Sequence[ChannelRef], frame: float, offset: bool
 ) -> tuple[Scene, tuple[KeyRef, ...]]:
     """A clip's channels laid onto others, in turn, from a frame on. With ``offset`` they start from the value that the
     channel has there. SceneError where there are no channels, or of another unit."""
-    from ..scene import spec
-
-    if not clip or not places:
+    if not clip or not channels:
         raise SceneError("Copy keys first, then choose the channels that take them.")
-    pasted = []
-    for k, (node, name) in enumerate(places):
-        (from_node, from_name), keys = list(clip.items())[k % len(clip)]
-        target = scene.node(node)
-        if from_node in scene and spec(scene.node(from_node), from_name).unit != spec(target, name).unit:
-            raise SceneError(f"{target.name} · {spec(target, name).label} is counted in another unit.")
-        channel = channel_or_default(target, name)
-        here = float(evaluate_channel(channel, np.array([frame]))[0])
-        shift = here - keys[0].value if offset else 0.0
-        known = spec(target, name)
-        new = [
-            replace(key, frame=key.frame + frame, value=min(max(key.value + shift, known.low), known.high))
-            for key in keys
-        ]
-        scene = set_channel(scene, node, replace(channel, keys=merge_keys(channel.keys, new)))
-        pasted += [KeyRef(node, name, key.frame) for key in new]
-    return scene, tuple(pasted)
+    sources = list(clip.items())
+    given = {ref: sources[k % len(sources)] for k, ref in enumerate(channels)}
+    pasted: list[KeyRef] = []
+
+    def change(node: AnyNode, channel: Channel) -> Channel:
+        (from_node, from_name), keys = given[node.id, channel.name]
+        known = spec(node, channel.name)
+        if from_node in scene and spec(scene.node(from_node), from_name).unit != known.unit:
+            raise SceneError(f"{node.name} · {known.label} is counted in another unit.")
+        rise = float(evaluate_channel(channel, np.array([frame]))[0]) - keys[0].value if offset else 0.0
+        new = [replace(key, value=min(max(key.value + rise, known.low), known.high)) for key in keys]
+        placed = shifted_keys(new, frame)
+        pasted.extend(KeyRef(node.id, channel.name, key.frame) for key in placed)
+        return with_keys(channel, merge_keys(channel.keys, placed))
+
+    return change_channels(scene, channels, change), tuple(pasted)
+
+
+def paste_spans(scene: Scene, refs: Iterable[KeyRef], spans: Sequence[Span]) -> Scene:
+    """Spans shaped by others, in turn on each channel."""
+
+    def change(keys: Keys, picked: list[int]) -> Keys:
+        out = list(keys)
+        for number, i in enumerate(picked):
+            out[i] = replace(keys[i], span=spans[number % len(spans)])
+        return tuple(out)
+
+    return reshape(scene, refs, change)[0]
 
 
 # The shape of a move
@@ -203,7 +170,7 @@ def match_speed(scene: Scene, refs: Iterable[KeyRef]) -> Scene:
                 keys = with_slopes(keys, i, mean, mean)
         return keys
 
-    return _each(scene, refs, change)[0]
+    return reshape(scene, refs, change)[0]
 
 
 def run_through(scene: Scene, refs: Iterable[KeyRef]) -> Scene:
@@ -222,7 +189,7 @@ def run_through(scene: Scene, refs: Iterable[KeyRef]) -> Scene:
         span = Handles(start, 1.0 / 3.0, 2.0 * secant - start, 1.0 / 3.0)
         return (*keys[: i - 1], replace(left, span=span), *keys[i:])
 
-    return _each(scene, refs, change)[0]
+    return reshape(scene, refs, change)[0]
 
 
 def soft_landing(scene: Scene, refs: Iterable[KeyRef]) -> Scene:
@@ -232,7 +199,7 @@ def soft_landing(scene: Scene, refs: Iterable[KeyRef]) -> Scene:
         i = max(picked[-1], 1)
         return (*keys[: i - 1], replace(keys[i - 1], span=SOFT_LANDING), *keys[i:]) if i < len(keys) else keys
 
-    return _each(scene, refs, change)[0]
+    return reshape(scene, refs, change)[0]
 
 
 def change_speeds(scene: Scene, refs: Iterable[KeyRef], by: float) -> Scene:
@@ -245,7 +212,7 @@ def change_speeds(scene: Scene, refs: Iterable[KeyRef], by: float) -> Scene:
             keys = with_slopes(keys, i, into + by, out + by)
         return keys
 
-    return _each(scene, refs, change)[0]
+    return reshape(scene, refs, change)[0]
 
 
 Style = Literal["flat", "smooth", "broken", "auto", "auto smooth"]
@@ -269,4 +236,4 @@ def set_style(scene: Scene, refs: Iterable[KeyRef], style: Style) -> Scene:
                 keys = tuple(replace(key, span=flow) if k in (i - 1, i) else key for k, key in enumerate(keys))
         return keys
 
-    return _each(scene, refs, change)[0]
+    return reshape(scene, refs, change)[0]

@@ -4,8 +4,8 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import AimAt, AnyNode, Camera, Channel, FaceCamera, Key, Null, Scene, SceneError, Span
 from ..scene.channels import POSITION, ROTATION, SCALE, channel_or_default
 from ..scene.dependencies import descendants
@@ -16,7 +16,6 @@ from ..space.transform import apply, decompose, invert, length
 from .binds.aiming import target_of
 from .evaluation import evaluate
 
-Array = NDArray[np.float64]
 Values = dict[str, float]
 
 _SAME = 1e-9

@@ -9,8 +9,8 @@ from typing import Literal, NamedTuple
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import (
     AimAt,
     Channel,
@@ -44,21 +44,20 @@ from ..scene.edits import (
 from .evaluation import evaluate
 from .posing import add_null_at, give_carrier, middle, values_for_pose
 
-Array = NDArray[np.float64]
 Built = tuple[Scene, tuple[str, ...]]
 _REED, _SKY = "#8fbf9f", "#7fb2c9"
 _DIGITS = 6
 
 
-class Span(NamedTuple):
+class FrameRange(NamedTuple):
     """The frames over which a rig moves."""
 
     first: float
     last: float
 
 
-def whole(scene: Scene) -> Span:
-    return Span(float(scene.settings.first), float(scene.settings.last))
+def whole(scene: Scene) -> FrameRange:
+    return FrameRange(float(scene.settings.first), float(scene.settings.last))
 
 
 def _null(scene: Scene, name: str, point: Array, carrier: str | None, frame: float) -> tuple[Scene, str]:
@@ -95,7 +94,7 @@ def _centre(scene: Scene, camera: str, targets: Sequence[str], frame: float) -> 
     return np.asarray(evaluate(scene, frame, [camera]).camera(camera).subject()[0])
 
 
-def _round(centre: Array, lens: Array) -> tuple[float, float, float]:
+def _about(centre: Array, lens: Array) -> tuple[float, float, float]:
     """Turn about y, lift over the horizon (degrees) and distance of a lens about a centre."""
     away = lens - centre
     distance = float(np.linalg.norm(away))
@@ -106,7 +105,7 @@ def _round(centre: Array, lens: Array) -> tuple[float, float, float]:
 
 
 def orbit(
-    scene: Scene, camera: str, targets: Sequence[str], frame: float, turns: float = 0.0, span: Span | None = None
+    scene: Scene, camera: str, targets: Sequence[str], frame: float, turns: float = 0.0, span: FrameRange | None = None
 ) -> Built:
     """A null at the middle with the camera out on an arm: its y angle turns, the lift's x angle lifts, the arm's z is
     the distance, and the camera's own x angle tilts.
@@ -114,7 +113,7 @@ def orbit(
     With ``turns`` it goes round that often over the span, evenly; a whole number of turns loops.
     """
     centre = _centre(scene, camera, targets, frame)
-    turn, rise, distance = _round(centre, _lens(scene, camera, frame))
+    turn, rise, distance = _about(centre, _lens(scene, camera, frame))
     name = scene.node(targets[0]).name if len(targets) == 1 else scene.node(camera).name
     scene, pivot = _null(scene, f"{name} orbit", centre, None, frame)
     scene = _put(scene, pivot, rotation_y=turn)
@@ -128,7 +127,7 @@ def orbit(
     return scene, (pivot, lift, camera)
 
 
-def _turned(scene: Scene, node: str, start: float, turns: float, span: Span) -> Scene:
+def _turned(scene: Scene, node: str, start: float, turns: float, span: FrameRange) -> Scene:
     """Even turns over a span. A loop's last frame is one step short of its first."""
     end = span.last + (1.0 if turns == int(turns) else 0.0)
     scene = set_key(scene, node, ROTATION[1], span.first, start, Linear())
@@ -139,7 +138,7 @@ def base_turn_arm(scene: Scene, camera: str, targets: Sequence[str], frame: floa
     """A base that moves everything, a turn that rotates without moving, an arm that pushes in and out (along its z),
     and an aim that travels with the base."""
     centre = _centre(scene, camera, targets, frame)
-    turn, rise, distance = _round(centre, _lens(scene, camera, frame))
+    turn, rise, distance = _about(centre, _lens(scene, camera, frame))
     scene, base = _null(scene, "Base", centre * np.array([1.0, 0.0, 1.0]), None, frame)
     scene, pivot = _null(scene, "Turn", centre, base, frame)
     scene = _put(scene, pivot, rotation_y=turn, rotation_x=-rise)
@@ -191,17 +190,17 @@ def drift(
     frame: float,
     axis: Axis = "x",
     speed: float = 0.5,
-    over_shot: bool = False,
+    over_span: bool = False,
     turn: float = 0.0,
-    span: Span | None = None,
+    span: FrameRange | None = None,
 ) -> Built:
     """A carrier that travels steadily along an axis of the camera's view, and turns slowly as it does.
 
-    ``speed`` in units per second, or over the whole span with ``over_shot``; ``turn`` in degrees over the span.
+    ``speed`` in units per second, or over the whole span with ``over_span``; ``turn`` in degrees over the span.
     """
     span = span or whole(scene)
     seconds = (span.last - span.first) / scene.settings.rate.fps
-    way = speed if over_shot else speed * seconds
+    way = speed if over_span else speed * seconds
     here = evaluate(scene, frame, [camera])
     pose = here.camera(camera).pose[0]
     scene, carrier = _null(scene, f"{scene.node(camera).name} drift", pose[:3, 3], scene.node(camera).carrier, frame)
@@ -264,7 +263,7 @@ def crane(scene: Scene, camera: str, targets: Sequence[str], frame: float) -> Bu
     """
     lens = _lens(scene, camera, frame)
     centre = _centre(scene, camera, targets, frame)
-    turn, _, _ = _round(centre, lens)
+    turn, _, _ = _about(centre, lens)
     back = np.array([np.sin(np.radians(turn)), 0.0, np.cos(np.radians(turn))])
     reach = max(4.0, 0.5 * float(np.linalg.norm((lens - centre)[[0, 2]])))
     foot = lens + back * reach
@@ -283,7 +282,7 @@ def crane(scene: Scene, camera: str, targets: Sequence[str], frame: float) -> Bu
 
 
 def path_ride(
-    scene: Scene, camera: str, path: str | None, frame: float, aim: str | None = None, span: Span | None = None
+    scene: Scene, camera: str, path: str | None, frame: float, aim: str | None = None, span: FrameRange | None = None
 ) -> Built:
     """The camera on a path from end to end over the span, looking along it or at a node. Without a path it gets a
     circle round what it looks at."""
@@ -333,7 +332,7 @@ def follow(
 ) -> Built:  # fmt: skip
     """The camera follows a node and looks at it."""
     frame = float(scene.settings.first)
-    turn, rise, _ = _round(middle(scene, [target], frame), _lens(scene, camera, frame))
+    turn, rise, _ = _about(middle(scene, [target], frame), _lens(scene, camera, frame))
     scene = _free(scene, camera)
     scene, bind = add_bind(scene, camera, Follow(target, way))
     values = {"nearest": nearest, "farthest": max(farthest, nearest), "half_life": lag}
@@ -345,7 +344,7 @@ def follow(
 
 
 def hop_over(
-    scene: Scene, camera: str, subject: str, other: str | None, frame: float, span: Span | None = None
+    scene: Scene, camera: str, subject: str, other: str | None, frame: float, span: FrameRange | None = None
 ) -> Built:
     """From one side of a subject to the other over its top, at a kept distance, the aim going from end to end.
 
@@ -354,7 +353,7 @@ def hop_over(
     """
     span = span or whole(scene)
     centre = middle(scene, [subject], frame)
-    turn, rise, distance = _round(centre, _lens(scene, camera, frame))
+    turn, rise, distance = _about(centre, _lens(scene, camera, frame))
     scene, pivot = _null(scene, f"Hop over {scene.node(subject).name}", centre, None, frame)
     scene = _put(scene, pivot, rotation_y=turn)
     scene, swing = _null(scene, "Hop", centre, pivot, frame)

@@ -43,12 +43,12 @@ def _digest(scene_path: Path) -> str:
     return hashlib.blake2b(os.fsencode(os.path.realpath(scene_path)), digest_size=8).hexdigest()
 
 
-def write_autosave(scene: Scene, path: Path, like: Path | None = None) -> None:
-    """Write an autosave, whole or not at all, to be read by those who may read the file ``like``."""
+def write_autosave(scene: Scene, path: Path, mode_of: Path | None = None) -> None:
+    """Write an autosave, whole or not at all, to be read by those who may read the file ``mode_of``."""
     mode = 0o600
     try:
-        if like is not None and like.exists():
-            mode = stat.S_IMODE(like.stat().st_mode)
+        if mode_of is not None and mode_of.exists():
+            mode = stat.S_IMODE(mode_of.stat().st_mode)
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileError(path, f"could not be autosaved: {error.strerror}.", "Save the scene elsewhere.") from error

@@ -6,11 +6,9 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Array, Pixels
 from ..space.mesh import Mesh
 from ..space.rotation import quaternion_to_matrix, slerp
-
-Array = NDArray[np.float64]
-Pixels = NDArray[np.uint8]
 
 
 class PictureInfo(msgspec.Struct, frozen=True):

@@ -10,11 +10,9 @@ from pathlib import Path
 
 import numpy as np
 import platformdirs
-from numpy.typing import NDArray
 
+from ..arrays import Pixels
 from .regular import open_regular
-
-Pixels = NDArray[np.uint8]
 
 LIMIT_BYTES = 2 * 1024 * 1024 * 1024
 _HEADER = struct.Struct("<4sII")

@@ -3,12 +3,10 @@
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
+from ..arrays import Pixels
 from .kinds import FONTS
-
-Pixels = NDArray[np.uint8]
 
 
 def fitted(pixels: Pixels, limit: int) -> Pixels:

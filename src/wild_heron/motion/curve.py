@@ -12,12 +12,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene.model import Channel, Key
 from ..scene.spans import Beyond, Bezier, Flow, Handles, Hold, Linear, Span
 from .easing import UnitEase, bezier_exact, unit_ease
 from .flow import monotone_slopes, smooth_slopes
-
-Array = NDArray[np.float64]
 
 _CUTS = 16  # pieces per bezier span
 _NEWTON_STEPS = 3

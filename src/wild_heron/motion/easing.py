@@ -7,11 +7,10 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..scene.spans import Bezier, Cut, Family, Flow, Handles, Hold, Linear, Span, Spring, Steps
+from ..arrays import Array
+from ..scene.spans import Bezier, EasePart, Family, Flow, Handles, Hold, Linear, Span, Spring, Steps
 
-Array = NDArray[np.float64]
 UnitEase = Callable[[Array], Array]
 
 _BACK = 1.70158
@@ -126,7 +125,7 @@ def spring(span: Spring) -> UnitEase:
     return lambda t: np.where(t >= 1.0, 1.0, swing(t) / end)
 
 
-def cut(span: Cut) -> UnitEase:
+def cut(span: EasePart) -> UnitEase:
     """The part of an ease between two shares of its time, stretched to 0–1 both ways. Where the whole has the same
     value at both, there is nothing to stretch: it holds."""
     whole = unit_ease(span.of)
@@ -172,7 +171,7 @@ def unit_ease(span: Span) -> UnitEase:
             return lambda t: t
         case Spring():
             return spring(span)
-        case Cut():
+        case EasePart():
             return cut(span)
         case Steps():
             return steps(span)

@@ -1,9 +1,8 @@
 """Filters over time that give the same result wherever they are looked at."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
 
 _LN2 = float(np.log(2.0))
 

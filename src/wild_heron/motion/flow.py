@@ -1,9 +1,8 @@
 """Slopes for flow spans: monotone piecewise cubic interpolation."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
 
 
 def monotone_slopes(frames: Array, values: Array) -> Array:

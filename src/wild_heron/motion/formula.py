@@ -4,12 +4,11 @@ import ast
 from collections.abc import Callable, Mapping
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene.formulas import parsed, quoted
 from .noise import gradient_noise
 
-Array = NDArray[np.float64]
 Lookup = Callable[[str, str], Array]
 
 

@@ -6,10 +6,10 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
-from ..scene import Beyond, Bezier, Cut, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
+from ..scene import Beyond, Bezier, EasePart, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
+from ..scene.model import SAME_FRAME
 from .curve import Curve, end_slopes
 
-SAME_FRAME = 1e-6
 _THIRD = 1.0 / 3.0
 _LONGEST = 4.0 / 3.0
 _AT_ONCE = Steps(1, "start")
@@ -29,9 +29,9 @@ def split(span: Span, share: float, length: float, low: float, high: float) -> t
         return _split_cubic(as_handles(span, length, low, high), share, length, low, high)
     curve = Curve((Key(0.0, 0.0, span), Key(1.0, 1.0)))
     value = low + (high - low) * float(_at(curve, share))
-    whole = span if isinstance(span, Cut) else Cut(span, 0.0, 1.0)
+    whole = span if isinstance(span, EasePart) else EasePart(span, 0.0, 1.0)
     middle = whole.start + (whole.end - whole.start) * share
-    return Cut(whole.of, whole.start, middle), value, Cut(whole.of, middle, whole.end)
+    return EasePart(whole.of, whole.start, middle), value, EasePart(whole.of, middle, whole.end)
 
 
 def _at(curve: Curve, frame: float) -> float:
@@ -120,13 +120,13 @@ def with_key(keys: tuple[Key, ...], frame: float) -> tuple[Key, ...]:
 
 
 def _is_stepped(span: Span) -> bool:
-    return (isinstance(span, Steps) and span != _AT_ONCE) or (isinstance(span, Cut) and isinstance(span.of, Steps))
+    return (isinstance(span, Steps) and span != _AT_ONCE) or (isinstance(span, EasePart) and isinstance(span.of, Steps))
 
 
 def stairs(left: Key, right: Key) -> tuple[Key, ...]:
     """A stepped span as keys that hold, one for each step; two for a first one that jumps, as the key before it must
     stay what the span before runs to."""
-    whole = left.span if isinstance(left.span, Cut) else Cut(left.span, 0.0, 1.0)  # type: ignore[arg-type]
+    whole = left.span if isinstance(left.span, EasePart) else EasePart(left.span, 0.0, 1.0)  # type: ignore[arg-type]
     assert isinstance(whole.of, Steps)
     count = whole.of.count
     inside = [k / count for k in range(count) if whole.start < k / count < whole.end]
@@ -157,10 +157,10 @@ def mirrored(span: Span) -> Span:
             return Family(name, {"in": "out", "out": "in"}.get(direction, direction))  # type: ignore[arg-type]
         case Handles(out_slope, out_length, in_slope, in_length):
             return Handles(-in_slope, in_length, -out_slope, out_length)
-        case Cut(of, start, end) if not isinstance(of, Spring):
+        case EasePart(of, start, end) if not isinstance(of, Spring):
             back = mirrored(of)
             assert isinstance(back, Linear | Bezier | Steps | Family)
-            return Cut(back, 1.0 - end, 1.0 - start)
+            return EasePart(back, 1.0 - end, 1.0 - start)
     return span
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
 
 
 def _hashed(cells: NDArray[np.int64], seed: NDArray[np.uint64]) -> Array:

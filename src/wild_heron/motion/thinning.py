@@ -1,11 +1,9 @@
 """Few keys in place of many values: the longest cubic spans that stay within a tolerance."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import Bezier, Hold, Key, Linear, Span
-
-Array = NDArray[np.float64]
 
 _THIRD = 1.0 / 3.0
 _STEEPEST = 90.0

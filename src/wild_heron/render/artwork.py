@@ -11,8 +11,8 @@ from typing import NamedTuple
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Pixels
 from ..files.artwork import resolve
 from ..files.drafts import Drafts
 from ..files.errors import FileError
@@ -22,8 +22,6 @@ from ..files.stand_in import placeholder
 from ..log import log
 from ..scene import Gradient, Layer, Movie, Picture, Sequence, Solid, Text
 from .loading import Loader
-
-Pixels = NDArray[np.uint8]
 
 TEXTURE_BYTES = 1536 * 1024 * 1024
 _SIDE = 8192

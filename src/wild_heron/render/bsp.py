@@ -9,9 +9,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
 
 _RELATIVE_TOLERANCE = 1e-7
 

@@ -14,8 +14,8 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Pixels
 from ..scene import Scene
 from .messages import (
     SLOT_BYTES,
@@ -31,8 +31,6 @@ from .messages import (
     Request,
     SetScene,
 )
-
-Pixels = NDArray[np.uint8]
 
 
 class RenderClient:

@@ -16,16 +16,14 @@ from typing import Protocol
 import av
 import av.error
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image
 
+from ..arrays import Pixels
 from ..files.errors import FileError, why
 from ..files.sessions import Session, clear_stale
 from ..scene import Scene, SceneError
 from .messages import MAX_SIDE, FrameRequest, ThroughLens
 from .stream import FrameStream
-
-Pixels = NDArray[np.uint8]
 
 MOVIE_SUFFIXES = (".mp4", ".webm")
 _QUEUE = 4

@@ -3,13 +3,11 @@
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..evaluate import CameraView
 from ..scene.channels import FARTHEST_CLIP, NEAREST_CLIP
 from .messages import FreeView
-
-Array = NDArray[np.float64]
 
 NEAR = 1e-3
 _DEEPEST = 2e-4

@@ -4,7 +4,6 @@ from typing import NamedTuple
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
 from ..evaluate import Evaluation
 from ..files.contents import Material
@@ -13,8 +12,6 @@ from ..scene.artwork import rgb
 from ..scene.channels import RELIEF
 from ..space.ground import Field, ground_mesh
 from .meshes import GpuPart, GpuSolid
-
-Array = NDArray[np.float64]
 
 
 class _Laid(NamedTuple):

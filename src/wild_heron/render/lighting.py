@@ -5,14 +5,12 @@ from typing import NamedTuple
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..evaluate import Evaluation
 from ..scene import Distance, Light
 from ..scene.channels import REACH, STRENGTH
 from .shaders import MAX_LIGHTS
-
-Array = NDArray[np.float64]
 
 _MAP_SIDE = 2048
 _KINDS = {"none": 0.0, "even": 1.0, "square": 2.0}
@@ -23,7 +21,7 @@ _TAPS, _FEW_TAPS = 16, 6
 
 class Lighting(NamedTuple):
     """Ambient light (3,), and per light where it is or where it lies (n, 4), its colour and reach (n, 4), and its
-    falloff and whether it throws shadows (n, 4). ``key`` is the shadow's light, or None."""
+    falloff and whether it casts shadows (n, 4). ``key`` is the shadow's light, or None."""
 
     ambient: Array
     place: Array
@@ -63,15 +61,15 @@ def lighting(evaluation: Evaluation, i: int, hidden: set[str]) -> Lighting:
         if light.light == "ambient":
             ambient = ambient + colour
             continue
-        throws = light.shadow and key is None and strength > 0.0
-        key = light if throws else key
+        casts = light.shadow and key is None and strength > 0.0
+        key = light if casts else key
         if light.light == "directional":
             back = world[:3, 2] / max(float(np.linalg.norm(world[:3, 2])), 1e-12)
             place = np.array([*back, 0.0])
         else:
             place = np.array([*world[:3, 3], 1.0])
         reach = float(evaluation.value(light.id, REACH)[i])
-        kind = np.array([_KINDS[light.falloff], float(throws), 0.0, 0.0])
+        kind = np.array([_KINDS[light.falloff], float(casts), 0.0, 0.0])
         rows.append((strength, place, np.array([*colour, reach]), kind))
     rows.sort(key=lambda row: -row[0])
     rows = rows[:MAX_LIGHTS]
@@ -127,7 +125,7 @@ class ShadowMap:
     ) -> None:
         """Draw the map unless it shows ``state`` already.
 
-        ``spheres`` (n, 4) bound what throws and takes shadows; ``draw`` draws that with a clip matrix. Soft edges are
+        ``spheres`` (n, 4) bound what casts and takes shadows; ``draw`` draws that with a clip matrix. Soft edges are
         coarser unless the frame is ``final``.
         """
         self.taps = _TAPS if final else _FEW_TAPS

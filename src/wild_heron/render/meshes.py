@@ -6,8 +6,8 @@ from pathlib import Path
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..files.artwork import resolve
 from ..files.contents import Material, ModelContents, SolidData
 from ..files.errors import FileError
@@ -16,8 +16,6 @@ from ..files.simple_solids import simple, stand_in_for
 from ..log import log
 from ..scene import ImageFile, Logo, Model, ModelFile
 from .loading import Loader
-
-Array = NDArray[np.float64]
 
 
 @dataclass

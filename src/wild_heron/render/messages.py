@@ -15,13 +15,13 @@ class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
 
     ``stretch``: instead of the picture, how far the first projection's photograph is stretched on what receives it.
     Red is 0.5 + log₂(output pixels to a photograph pixel) / 8, green whether it is received, alpha whether there is
-    a receiver. Without ``thrown`` no photographs are thrown. ``camera`` may be a projection.
+    a receiver. Without ``projected`` no photographs are projected. ``camera`` may be a projection.
     """
 
     camera: str | None = None
     format: str | None = None
     stretch: bool = False
-    thrown: bool = True
+    projected: bool = True
 
 
 class FreeView(msgspec.Struct, frozen=True, tag="free"):

@@ -6,8 +6,8 @@ from typing import NamedTuple, Protocol
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..evaluate import Evaluation
 from ..motion.timing import source_frame
 from ..scene import AnyNode, Distance, Movie, Picture, Scene, Sequence
@@ -19,8 +19,6 @@ from .blurring import LEAST
 from .bsp import DrawOrder, Piece
 from .eye import NEAR, WHOLE_DEPTH, Eye
 from .lighting import Lighting, ShadowMap, set_haze, set_light
-
-Array = NDArray[np.float64]
 
 _MAX_CORNERS = 64
 FARTHEST = 1e12
@@ -69,9 +67,7 @@ class StillPictures:
         )
         opacity, blur = (float(evaluation.value(node.id, name)[i]) for name in (OPACITY, BLUR))
         found = (placed, opacity, blur)
-        own = (node.channel(name) for name in (OPACITY, BLUR, *ANCHOR))
-        fixed = not any(channel is not None and (channel.keys or channel.is_fed) for channel in own)
-        if fixed and evaluation.is_still(node.id):
+        if not any(map(node.is_animated, (OPACITY, BLUR, *ANCHOR))) and evaluation.is_still(node.id):
             self._known[node.id] = found
         return found
 

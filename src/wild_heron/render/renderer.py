@@ -5,7 +5,6 @@ from pathlib import Path
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
 from ..evaluate import CameraView, Evaluation, evaluate
 from ..files.reader import Reader
@@ -17,8 +16,6 @@ from .frames import Frames
 from .messages import FrameRequest, FreeView
 from .sampling import lens_points, pixel_offsets, shutter_times
 from .stage import Drawing, Overtaken, Report, Stage
-
-Array = NDArray[np.float64]
 
 __all__ = ["Overtaken", "Renderer"]
 

@@ -1,9 +1,8 @@
 """Where the samples of a frame lie: in time inside the shutter, on the lens, and inside a pixel."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
 
 
 def shutter_times(opens: float, closes: float, samples: int) -> Array:

@@ -23,14 +23,14 @@ uniform vec3 ambient;
 uniform int light_count;
 uniform vec4 light_place[MAX_LIGHTS];   // to the light and 0, or where it is and 1
 uniform vec4 light_colour[MAX_LIGHTS];  // linear, times strength; reach
-uniform vec4 light_kind[MAX_LIGHTS];    // falloff 0 none, 1 even, 2 square; whether it throws shadows
+uniform vec4 light_kind[MAX_LIGHTS];    // falloff 0 none, 1 even, 2 square; whether it casts shadows
 uniform vec3 lit_from;
 uniform float gloss;
 uniform sampler2DShadow shadow_map;
 uniform mat4 shadow_clip;
 uniform int shadow_taps;                // up to 16
 uniform vec4 shadow_soft;               // radius in the map's own coordinates, depth bias, push along the normal,
-                                        // and the depth within which what throws a shadow counts as touching
+                                        // and the depth within which what casts a shadow counts as touching
 
 vec3 to_linear(vec3 c) {{
     return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c));
@@ -177,22 +177,23 @@ void main() {
 
 
 def solid_fragment(textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool) -> str:
-    """A model's surface, with up to four photographs thrown on it, or how far the first of them is stretched."""
+    """A model's surface, with up to four photographs projected on it, or how far the first of them is stretched."""
     uniforms = "".join(
-        f"uniform mat4 thrown_{k}; uniform sampler2D photo_{k}; uniform sampler2D reach_{k};\n"
-        f"uniform vec4 photo_size_{k}; uniform vec4 thrower_{k};\n"
+        f"uniform mat4 projected_{k}; uniform sampler2D photo_{k}; uniform sampler2D reach_{k};\n"
+        f"uniform vec4 photo_size_{k}; uniform vec4 projector_{k};\n"
         for k in range(projections)
     )
     # A photograph shows its own colours, as it was lit when it was taken.
-    throws = "".join(
-        f"    {{ vec3 p; float seen = received(thrown_{k}, reach_{k}, thrower_{k}.xyz, photo_size_{k}, facing, p);\n"
-        f"      vec4 photo = texture(photo_{k}, p.xy) * (seen * thrower_{k}.w);\n"
+    photographs = "".join(
+        f"    {{ vec3 p; float seen = received(projected_{k}, reach_{k}, projector_{k}.xyz,"
+        f" photo_size_{k}, facing, p);\n"
+        f"      vec4 photo = texture(photo_{k}, p.xy) * (seen * projector_{k}.w);\n"
         f"      colour = vec4(photo.rgb + colour.rgb * (1.0 - photo.a), colour.a); }}\n"
         for k in range(projections)
     )
     measure = (
         """
-    vec3 p; float seen = received(thrown_0, reach_0, thrower_0.xyz, photo_size_0, facing, p);
+    vec3 p; float seen = received(projected_0, reach_0, projector_0.xyz, photo_size_0, facing, p);
     vec2 dx = dFdx(p.xy) * photo_size_0.xy, dy = dFdy(p.xy) * photo_size_0.xy;
     // The smaller singular value: photograph pixels to an output pixel, along the most stretched direction.
     float sum = dot(dx, dx) + dot(dy, dy), area = dx.x * dy.y - dx.y * dy.x;
@@ -200,7 +201,7 @@ def solid_fragment(textured: bool, hazed: bool, lit: bool, projections: int, str
     result = vec4(clamp(log2(1.0 / least) / 8.0 + 0.5, 0.0, 1.0), seen > 0.5 ? 1.0 : 0.0, 0.0, 1.0);"""
         if stretch
         else f"""
-{throws}    result = {"hazed(colour, at)" if hazed else "colour"};"""
+{photographs}    result = {"hazed(colour, at)" if hazed else "colour"};"""
     )
     return f"""
 #version 330
@@ -214,18 +215,18 @@ uniform sampler2D artwork;
 out vec4 result;
 {_HAZE if hazed else ""}{_LIGHT if lit else ""}{uniforms}
 // Where a photograph falls: its place in it, and how far it is received there.
-float received(mat4 thrown, sampler2D reach, vec3 thrower, vec4 size, vec3 facing, out vec3 p) {{
-    vec4 q = thrown * vec4(at, 1.0);
+float received(mat4 projected, sampler2D reach, vec3 projector, vec4 size, vec3 facing, out vec3 p) {{
+    vec4 q = projected * vec4(at, 1.0);
     p = q.xyz / max(q.w, 1e-6) * 0.5 + 0.5;
     vec2 rim = clamp(0.5 + min(p.xy, 1.0 - p.xy) * size.xy, 0.0, 1.0);
-    float ahead = step(1e-6, q.w) * smoothstep(0.0, 0.05, dot(facing, normalize(thrower - at)));
+    float ahead = step(1e-6, q.w) * smoothstep(0.0, 0.05, dot(facing, normalize(projector - at)));
     // What it meets first receives it: four depths, weighed by how near each is, for an edge without steps.
     vec2 cell = p.xy * size.zw - 0.5;
     vec2 part = fract(cell);
     vec2 first = (floor(cell) + 0.5) / size.zw;
     vec4 depths = vec4(texture(reach, first).r, texture(reach, first + vec2(1.0, 0.0) / size.zw).r,
                        texture(reach, first + vec2(0.0, 1.0) / size.zw).r, texture(reach, first + 1.0 / size.zw).r);
-    float bias = 0.0006 + 0.002 * (1.0 - abs(dot(facing, normalize(thrower - at))));
+    float bias = 0.0006 + 0.002 * (1.0 - abs(dot(facing, normalize(projector - at))));
     vec4 met = step(vec4(p.z - bias), depths);
     return ahead * rim.x * rim.y * mix(mix(met.x, met.y, part.x), mix(met.z, met.w, part.x), part.y);
 }}

@@ -1,11 +1,11 @@
-"""Drawing models, logos and grounds, with the photographs that are thrown on them."""
+"""Drawing models, logos and grounds, with the photographs that are projected on them."""
 
 from typing import NamedTuple
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..evaluate import Evaluation
 from ..motion.timing import source_seconds
 from ..scene import Distance, Ground, Logo, Model, ModelFile
@@ -14,9 +14,7 @@ from . import shaders
 from .eye import WHOLE_DEPTH, Eye
 from .lighting import Lighting, ShadowMap, set_haze, set_light
 from .meshes import GpuPart, GpuSolid
-from .throwing import Thrown
-
-Array = NDArray[np.float64]
+from .projecting import ProjectedPhoto
 
 _SMALL_PIXELS = 90.0
 
@@ -113,13 +111,13 @@ class SolidPainter:
         lights: Lighting,
         shadow: ShadowMap | None,
         distance: Distance | None,
-        thrown: list[Thrown],
+        projected: list[ProjectedPhoto],
         stretch: bool = False,
         draft: bool = False,
     ) -> None:
         """Draw one solid; blending and depth are set by whoever calls. ``draft``: with fewer faces if it has many."""
         node = placed.node
-        own = [each for each in thrown if node.id in each.receivers][: 1 if stretch else shaders.MAX_PROJECTIONS]
+        own = [each for each in projected if node.id in each.receivers][: 1 if stretch else shaders.MAX_PROJECTIONS]
         if stretch and not own:
             return
         hazed = distance is not None and node.takes_haze and not stretch

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..evaluate import CameraView, Evaluation
 from ..files.permission import for_scene
 from ..files.reader import Reader
@@ -32,11 +32,8 @@ from .pictures import (
     depth_at,
     place_pictures,
 )
+from .projecting import ProjectedPhoto, ReachMaps, photograph, projector_eye, strength_of
 from .solids import PlacedSolid, SolidPainter, in_view, is_small, place
-from .throwing import ReachMaps, Thrown, photograph, projector_eye, strength_of
-
-Array = NDArray[np.float64]
-
 
 CLIP_PLANES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0 and 1, OpenGL 3.0
 
@@ -118,12 +115,12 @@ class Stage:
         self._versions[version] = (scene, base, StillPictures())
         self.use(version)
         used = [(node, base) for scene, base, _ in self._versions.values() for node in scene.nodes]
-        throwers = [(node, base) for node, base in used if isinstance(node, Projection)]
+        projections = [(node, base) for node, base in used if isinstance(node, Projection)]
         pictures = [(node, base) for node, base in used if isinstance(node, Picture)]
-        self.artwork.drop_unused([*pictures, *((photograph(node), base) for node, base in throwers)])
+        self.artwork.drop_unused([*pictures, *((photograph(node), base) for node, base in projections)])
         self.meshes.drop_unused([(node, base) for node, base in used if isinstance(node, Model | Logo)])
         self.grounds.drop_unused({node.id for node, _ in used if isinstance(node, Ground)})
-        self._reach.drop_unused({node.id for node, _ in throwers})
+        self._reach.drop_unused({node.id for node, _ in projections})
 
     def use(self, version: int) -> None:
         """Draw one of the versions; KeyError where there is none of this number."""
@@ -160,7 +157,7 @@ class Stage:
             radii = spheres[: len(solids), 3]
             eye = eye.ranged(float((depths - radii).min()), float((depths + radii).max()))
         paint = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, drawing)
-        thrown = self._thrown(evaluation, i, hidden, solids, spheres[: len(solids)], drawing)
+        projected = self._projected(evaluation, i, hidden, solids, spheres[: len(solids)], drawing)
         seen = [solid for solid in solids if in_view(solid, eye)]
         artworks = self._blurred(pictures, artworks)
         frame = (
@@ -173,9 +170,9 @@ class Stage:
         paint = paint._replace(distance=distance, drafts=not drawing.final)
         with self._clipped(eye):
             if drawing.stretch:
-                self._draw_solids(seen, eye, paint, thrown, stretch=True)
+                self._draw_solids(seen, eye, paint, projected, stretch=True)
             else:
-                self._draw_all(seen, pictures, artworks, eye, paint, thrown, frame.size)
+                self._draw_all(seen, pictures, artworks, eye, paint, projected, frame.size)
         if frame is not target:
             self.context.copy_framebuffer(target, frame)
 
@@ -225,7 +222,7 @@ class Stage:
         return out
 
     def _artworks(self, pictures: list[PlacedPicture], eye: Eye, drawing: Drawing) -> list[Artwork | None]:
-        """What the pictures show; nothing is read for those that are neither in view nor throw a shadow."""
+        """What the pictures show; nothing is read for those that are neither in view nor cast a shadow."""
         needed, wanted = [], []
         for k, picture in enumerate(pictures):
             if picture.in_view or picture.node.takes_light:
@@ -267,17 +264,17 @@ class Stage:
         if lights.key is None or not (solids or shaded):
             return Paint(_without_key(lights), self._idle_shadow(bool(solids or shaded)), None)
         chosen = [*range(len(solids)), *(len(solids) + k for k in shaded)]
-        throwing = [pictures[k] for k in shaded]
+        casting = [pictures[k] for k in shaded]
         shown = [artworks[k] for k in shaded]
         state = _state(solids) + b"".join(
             picture.placed.tobytes() + str((id(art), picture.opacity)).encode()
-            for picture, art in zip(throwing, shown, strict=True)
+            for picture, art in zip(casting, shown, strict=True)
         )
 
         def depths(clip: Array) -> None:
             self._depth_only()
             self._solids.depths([solid for solid in solids if solid.is_solid], clip)
-            self._pictures.depths(throwing, shown, clip)
+            self._pictures.depths(casting, shown, clip)
 
         shadow = self._shadow_map()
         shadow.update(lights.key, evaluation.world(lights.key.id)[i], spheres[chosen], state, drawing.final, depths)
@@ -289,10 +286,10 @@ class Stage:
         return self._shadow
 
     def _idle_shadow(self, needed: bool) -> ShadowMap | None:
-        # A shader that may look a shadow up has to be given a map, even where no light throws one.
+        # A shader that may look a shadow up has to be given a map, even where no light casts one.
         return self._shadow_map() if needed else None
 
-    def _thrown(
+    def _projected(
         self,
         evaluation: Evaluation,
         i: int,
@@ -300,13 +297,13 @@ class Stage:
         solids: list[PlacedSolid],
         spheres: Array,
         drawing: Drawing,
-    ) -> list[Thrown]:
+    ) -> list[ProjectedPhoto]:
         nodes = [
             node
             for node in self.scene.nodes
             if isinstance(node, Projection) and node.receivers and (node.id not in hidden or drawing.stretch)
         ]
-        if not nodes or not solids or (isinstance(drawing.view, ThroughLens) and not drawing.view.thrown):
+        if not nodes or not solids or (isinstance(drawing.view, ThroughLens) and not drawing.view.projected):
             return []
         wanted = [Want(photograph(node), 0, 1.0) for node in nodes]
         photos = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
@@ -330,7 +327,7 @@ class Stage:
             strength = 1.0 if drawing.stretch else strength_of(evaluation, i, node)
             receivers = frozenset(node.receivers)
             size = (node.width, node.height)
-            out.append(Thrown(receivers, clip, eye.position, strength, photo.texture, reach, size))
+            out.append(ProjectedPhoto(receivers, clip, eye.position, strength, photo.texture, reach, size))
         return out
 
     def _depth_only(self) -> None:
@@ -339,7 +336,7 @@ class Stage:
         self.context.depth_func = "<"
 
     def _draw_solids(
-        self, solids: list[PlacedSolid], eye: Eye, paint: Paint, thrown: list[Thrown], stretch: bool = False
+        self, solids: list[PlacedSolid], eye: Eye, paint: Paint, projected: list[ProjectedPhoto], stretch: bool = False
     ) -> None:
         """Draw solids that hide each other, the nearest first."""
         gl = self.context
@@ -348,7 +345,7 @@ class Stage:
         gl.depth_func = "<"
         for solid in sorted(solids, key=lambda solid: float(eye.depth(solid.middle))):
             small = paint.drafts and is_small(solid, eye)
-            self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown, stretch, small)
+            self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, projected, stretch, small)
 
     def _draw_all(
         self,
@@ -357,7 +354,7 @@ class Stage:
         artworks: list[Artwork | None],
         eye: Eye,
         paint: Paint,
-        thrown: list[Thrown],
+        projected: list[ProjectedPhoto],
         size: tuple[int, int],
     ) -> None:
         gl = self.context
@@ -370,26 +367,26 @@ class Stage:
             return
         opaque = [solid for solid in solids if solid.is_solid]
         clear = sorted((s for s in solids if not s.is_solid), key=lambda s: float(eye.depth(s.middle)))
-        self._draw_solids(opaque, eye, paint, thrown)
+        self._draw_solids(opaque, eye, paint, projected)
         gl.enable(moderngl.BLEND)
         gl.depth_func = "<="
         for each, depth in zip(shown, centres(shown, eye), strict=True):
             while clear and float(eye.depth(clear[-1].middle)) > depth:
-                self._draw_clear(clear.pop(), eye, paint, thrown)
+                self._draw_clear(clear.pop(), eye, paint, projected)
             frame.depth_mask = False
             self._pictures.draw(each, eye, paint, size)
         while clear:
-            self._draw_clear(clear.pop(), eye, paint, thrown)
+            self._draw_clear(clear.pop(), eye, paint, projected)
         frame.depth_mask = True
 
-    def _draw_clear(self, solid: PlacedSolid, eye: Eye, paint: Paint, thrown: list[Thrown]) -> None:
+    def _draw_clear(self, solid: PlacedSolid, eye: Eye, paint: Paint, projected: list[ProjectedPhoto]) -> None:
         """Draw a solid that is seen through: its nearest surface alone."""
         frame = self.context.fbo
         frame.depth_mask = True
         self.context.depth_func = "<"
         self._solids.depths([solid], eye.clip, eye.seen_depth)
         self.context.depth_func = "<="
-        self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, thrown)
+        self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, projected)
 
     def _draw_flat(self, shown: list[Shown], eye: Eye, paint: Paint, size: tuple[int, int]) -> None:
         """Draw pictures alone: what is opaque fills first, from front to back."""

@@ -6,15 +6,12 @@ from multiprocessing.connection import wait as wait_for_any
 from pathlib import Path
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Pixels
 from ..files.permission import allowed_folders
 from ..scene import Scene
 from .client import RenderClient
 from .messages import Drawn, Failed, FrameRequest, Loading, ProcessEnded, Refused, RenderError
-
-Pixels = NDArray[np.uint8]
 
 _SLOTS = 3
 _MAX_RESTARTS = 2

@@ -1,4 +1,4 @@
-"""How far a camera may travel: where a thrown photograph is stretched, or missing, over a whole move."""
+"""How far a camera may travel: where a projected photograph is stretched, or missing, over a whole move."""
 
 from collections.abc import Callable
 from pathlib import Path
@@ -7,11 +7,10 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import Scene
 from .messages import FrameRequest, ThroughLens
 from .stream import FrameStream
-
-Array = NDArray[np.float64]
 
 _WIDTH = 480
 

@@ -18,9 +18,9 @@ from .artwork import (
 from .binds import AimAt, Bind, DropAndRoll, FaceCamera, Follow, Limit, Match, Opposite, RideGround, RidePath
 from .channels import ChannelSpec, channel_or_default, spec, specs
 from .errors import LoopError, SceneError, UnknownNodeError
-from .feeds import Dial, Link
 from .formulas import FormulaError
 from .grounds import HeightMap, Surface, Wave, Waves
+from .inputs import Dial, Link
 from .labels import aim_label, bind_label
 from .model import (
     AnyNode,
@@ -50,8 +50,8 @@ from .spans import (
     DEFAULT_SPAN,
     Beyond,
     Bezier,
-    Cut,
     Ease,
+    EasePart,
     Family,
     Flow,
     Handles,
@@ -81,12 +81,12 @@ __all__ = [
     "CirclePath",
     "Cone",
     "Curve",
-    "Cut",
     "Cylinder",
     "Dial",
     "Distance",
     "DropAndRoll",
     "Ease",
+    "EasePart",
     "EllipsePath",
     "FaceCamera",
     "Family",

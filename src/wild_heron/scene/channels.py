@@ -7,7 +7,7 @@ import msgspec
 
 from .binds import AimAt, Bind, DropAndRoll, Follow, Limit, Match, Opposite, RideGround, RidePath
 from .errors import SceneError
-from .feeds import Dial
+from .inputs import Dial
 from .model import AnyNode, Channel
 from .types import UnitName
 
@@ -31,6 +31,7 @@ FOCAL = "lens.focal"
 FOCUS = "lens.focus"
 APERTURE = "lens.f_stop"
 SHUTTER = "lens.shutter"
+LENS = (FOCAL, FOCUS, APERTURE, SHUTTER)
 NEAR = "lens.near"
 FAR = "lens.far"
 NEAREST_CLIP, FARTHEST_CLIP = 1e-3, 1e6

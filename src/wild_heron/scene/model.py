@@ -12,9 +12,9 @@ from msgspec import Meta
 from .artwork import Artwork, ImageFile, Source, Text, Tone
 from .binds import AimAt, Bind
 from .errors import UnknownNodeError
-from .feeds import Dial, Link
 from .formulas import MAX_LENGTH
 from .grounds import Surface, Waves
+from .inputs import Dial, Link
 from .paths import CirclePath, Curve
 from .rates import Rate
 from .solids import Shape
@@ -26,6 +26,9 @@ Pixels = Annotated[int, Meta(ge=1, le=65_536)]
 Fit = Literal["width", "height", "cover", "contain"]
 RotationOrder = Literal["xyz", "xzy", "yxz", "yzx", "zxy", "zyx"]
 
+
+SAME_FRAME = 1e-6
+"""Frames that differ by no more are one."""
 
 MAX_KEYS = 100_000
 """Of one channel."""
@@ -55,13 +58,18 @@ class Channel(msgspec.Struct, frozen=True, gc=False, forbid_unknown_fields=True,
     formula: Annotated[str, Meta(max_length=MAX_LENGTH)] = ""
 
     @property
-    def is_fed(self) -> bool:
+    def has_inputs(self) -> bool:
         """Whether something else than its own keys has a say in it."""
         return bool(self.links or self.formula)
 
+    @property
+    def is_animated(self) -> bool:
+        """Whether it may change over time."""
+        return bool(self.keys) or self.has_inputs
+
     def key_at(self, frame: float) -> Key | None:
-        at = bisect_left(self.keys, frame - 1e-6, key=lambda key: key.frame)
-        return self.keys[at] if at < len(self.keys) and abs(self.keys[at].frame - frame) < 1e-6 else None
+        at = bisect_left(self.keys, frame - SAME_FRAME, key=lambda key: key.frame)
+        return self.keys[at] if at < len(self.keys) and abs(self.keys[at].frame - frame) <= SAME_FRAME else None
 
 
 class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
@@ -83,6 +91,11 @@ class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def channel(self, name: str) -> Channel | None:
         """The stored channel, or None where it sits unkeyed at its default."""
         return next((channel for channel in self.channels if channel.name == name), None)
+
+    def is_animated(self, name: str) -> bool:
+        """Whether a channel may change over time."""
+        channel = self.channel(name)
+        return channel is not None and channel.is_animated
 
     @property
     def aim(self) -> AimAt | None:
@@ -147,7 +160,7 @@ class Light(Node, frozen=True, kw_only=True, tag_field="kind", tag="light", cach
     """A light. A directional one shines along its −Z from everywhere, a point from where it is, ambient all over.
 
     ``falloff`` says how a point light fades up to its reach: not at all, evenly, or with the square of the distance.
-    ``shadow``: it throws shadows, whose edges are ``softness`` units wide; one light of a scene does.
+    ``shadow``: it casts shadows, whose edges are ``softness`` units wide; one light of a scene does.
     """
 
     kind: ClassVar[str] = "light"
@@ -160,7 +173,7 @@ class Light(Node, frozen=True, kw_only=True, tag_field="kind", tag="light", cach
 
 
 class Projection(Node, frozen=True, kw_only=True, tag_field="kind", tag="projection", cache_hash=True):
-    """A photograph thrown on models as from a slide projector that looks down its −Z.
+    """A photograph projected on models as from a slide projector that looks down its −Z.
 
     The lens is as wide as the photograph: the angle of view across it follows from focal length and sensor width.
     What the photograph does not reach, or reaches only behind something else, keeps its own colour.

@@ -89,7 +89,7 @@ Ease = Linear | Bezier | Steps | Family | Spring
 """What is the same curve between any two keys."""
 
 
-class Cut(msgspec.Struct, frozen=True, gc=False, tag="cut", forbid_unknown_fields=True):
+class EasePart(msgspec.Struct, frozen=True, gc=False, tag="cut", forbid_unknown_fields=True):
     """A part of an ease, from one share of its time to another: what a key put into it leaves on either side."""
 
     of: Ease
@@ -101,7 +101,7 @@ class Cut(msgspec.Struct, frozen=True, gc=False, tag="cut", forbid_unknown_field
             raise ValueError("a part of an ease must end after it starts")
 
 
-Span = Hold | Linear | Flow | Handles | Bezier | Steps | Family | Spring | Cut
+Span = Hold | Linear | Flow | Handles | Bezier | Steps | Family | Spring | EasePart
 Beyond = Literal["hold", "go", "repeat", "offset", "swing"]
 """What a channel does before its first and after its last key: hold, keep going at the speed it has there, repeat,
 repeat with offset, or run back and forth."""
@@ -127,7 +127,7 @@ def span_label(span: Span) -> str:
             return "by hand"
         case Spring():
             return "spring"
-        case Cut(of):
+        case EasePart(of):
             return f"part of {span_label(of)}"
         case Steps(count, jump):
             return f"{count} steps" + ("" if jump == "end" else f", jump {jump}")

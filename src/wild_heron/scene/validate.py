@@ -9,7 +9,7 @@ from .binds import FaceCamera, RideGround, RidePath, named_nodes
 from .channels import spec
 from .dependencies import evaluation_order
 from .errors import SceneError
-from .feeding import check_feeds
+from .links import check_links
 from .lookup import nodes_by_id
 from .model import AnyNode, Camera, Channel, Ground, Marker, Model, Path, Projection, Scene
 from .output import lost_output
@@ -39,7 +39,7 @@ def validate(scene: Scene) -> None:
     _validate_sums(scene)
     try:
         evaluation_order(scene)
-        check_feeds(scene)
+        check_links(scene)
     except SceneError as problem:
         raise SceneError(f"$.scene.nodes: {problem}") from problem
 
@@ -68,7 +68,7 @@ def validate_change(old: Scene, new: Scene) -> None:
         _validate_camera(new)
     _validate_sums(new)
     evaluation_order(new)
-    check_feeds(new)
+    check_links(new)
 
 
 def _held_node(old: AnyNode | None, new: AnyNode) -> None:

@@ -11,11 +11,9 @@ from collections.abc import Callable
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from .transform import cross, frame, length
-
-Array = NDArray[np.float64]
 
 POLE_CONE = np.radians(8.0)
 _SIN_CONE = float(np.sin(POLE_CONE))

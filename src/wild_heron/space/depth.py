@@ -1,9 +1,8 @@
 """Moving a node in depth."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
 
 
 def along_ray(lens: Array, point: Array, factor: float) -> Array:

@@ -10,9 +10,8 @@ from numpy.typing import NDArray
 from shapely.geometry import LineString, MultiPolygon, Polygon
 from shapely.ops import polygonize
 
+from ..arrays import Array
 from .mesh import Mesh
-
-Array = NDArray[np.float64]
 
 _BEVEL_STEPS = 3
 _CREASE = np.cos(np.radians(32.0))

@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene.grounds import HeightMap, Surface, Waves
 
 if TYPE_CHECKING:
     from scipy.interpolate import RectBivariateSpline
 
-Array = NDArray[np.float64]
 
 _PROBES = 96
 _PROBED_AT_ONCE = 4096
@@ -118,33 +118,35 @@ class Hit(NamedTuple):
     normal: Array
 
 
-def meet_field(field: Field, origin: Array, way: Array, seconds: Array, factor: Array) -> Hit:
+def intersect_field(field: Field, origin: Array, direction: Array, seconds: Array, factor: Array) -> Hit:
     """Where lines (N, 3) + s·(N, 3), s of any sign, meet a ground's surface in its own space, nearest to s = 0.
 
     Upright lines are solved exactly; others are probed over the ground's size, then bisected.
     """
-    upright = (way[:, 0] == 0.0) & (way[:, 2] == 0.0)
+    upright = (direction[:, 0] == 0.0) & (direction[:, 2] == 0.0)
     straight = relief(field, origin[:, 0], origin[:, 2], seconds, factor)
-    distance = np.where(upright, (straight.height - origin[:, 1]) / np.where(way[:, 1] == 0.0, np.nan, way[:, 1]), 0.0)
+    distance = np.where(
+        upright, (straight.height - origin[:, 1]) / np.where(direction[:, 1] == 0.0, np.nan, direction[:, 1]), 0.0
+    )
     leaning = np.flatnonzero(~upright)
     if leaning.size:
-        distance[leaning] = _probed(field, origin[leaning], way[leaning], seconds[leaning], factor[leaning])
-    at = origin + np.where(np.isfinite(distance), distance, 0.0)[:, None] * way
+        distance[leaning] = _probed(field, origin[leaning], direction[leaning], seconds[leaning], factor[leaning])
+    at = origin + np.where(np.isfinite(distance), distance, 0.0)[:, None] * direction
     found = relief(field, at[:, 0], at[:, 2], seconds, factor)
     normal = np.stack([-found.along_x, np.ones_like(found.height), -found.along_z], axis=1)
     size = np.sqrt(normal[:, 0] ** 2 + 1.0 + normal[:, 2] ** 2)
     return Hit(distance, normal / size[:, None])
 
 
-def _probed(field: Field, origin: Array, way: Array, seconds: Array, factor: Array) -> Array:
+def _probed(field: Field, origin: Array, direction: Array, seconds: Array, factor: Array) -> Array:
     if len(origin) > _PROBED_AT_ONCE:
         parts = [slice(k, k + _PROBED_AT_ONCE) for k in range(0, len(origin), _PROBED_AT_ONCE)]
-        return np.concatenate([_probed(field, origin[k], way[k], seconds[k], factor[k]) for k in parts])
-    reach = 2.0 * float(np.hypot(field.width, field.depth)) / np.sqrt((way * way).sum(axis=1))
+        return np.concatenate([_probed(field, origin[k], direction[k], seconds[k], factor[k]) for k in parts])
+    reach = 2.0 * float(np.hypot(field.width, field.depth)) / np.sqrt((direction * direction).sum(axis=1))
     steps = np.linspace(-1.0, 1.0, 2 * _PROBES + 1)[None, :] * reach[:, None]
 
     def above(s: Array) -> Array:
-        at = origin[:, None, :] + s[..., None] * way[:, None, :]
+        at = origin[:, None, :] + s[..., None] * direction[:, None, :]
         found = relief(field, at[..., 0], at[..., 2], seconds[:, None], factor[:, None])
         return np.asarray(at[..., 1] - found.height)
 
@@ -164,9 +166,9 @@ def _probed(field: Field, origin: Array, way: Array, seconds: Array, factor: Arr
 _CHUNK = 200_000
 
 
-def meet_mesh(corners: Array, origin: Array, way: Array) -> Hit:
-    """Where lines (N, 3) + s·(N, 3), s of any sign, meet triangles (F, 3, 3), highest against the way: the surface
-    that something coming from −way lands on (Möller and Trumbore 1997)."""
+def intersect_mesh(corners: Array, origin: Array, direction: Array) -> Hit:
+    """Where lines (N, 3) + s·(N, 3), s of any sign, meet triangles (F, 3, 3), highest against the direction: the
+    surface that something coming from −direction lands on (Möller and Trumbore 1997)."""
     best = np.full(len(origin), np.inf)
     normal = np.zeros((len(origin), 3))
     a, ab, ac = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
@@ -174,7 +176,7 @@ def meet_mesh(corners: Array, origin: Array, way: Array) -> Hit:
     size = np.maximum(np.linalg.norm(across, axis=1), 1e-300)
     for start in range(0, len(origin), max(1, _CHUNK // max(len(corners), 1))):
         rows = slice(start, start + max(1, _CHUNK // max(len(corners), 1)))
-        o, d = origin[rows, None], way[rows, None]
+        o, d = origin[rows, None], direction[rows, None]
         det = -(d * across[None]).sum(axis=2)
         good = np.abs(det) > 1e-12 * size[None]
         safe = np.where(good, det, 1.0)
@@ -190,7 +192,7 @@ def meet_mesh(corners: Array, origin: Array, way: Array) -> Hit:
         best[rows] = s[np.arange(len(k)), k]
         found = across[k] / size[k, None]
         # The side that is met.
-        facing = (found * way[rows]).sum(axis=1) > 0.0
+        facing = (found * direction[rows]).sum(axis=1) > 0.0
         normal[rows] = np.where(facing[:, None], -found, found)
     return Hit(np.where(np.isfinite(best), best, np.nan), normal)
 

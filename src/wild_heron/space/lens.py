@@ -2,11 +2,9 @@
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene.model import Fit, Format, Settings
-
-Array = NDArray[np.float64]
 
 
 def fit_scale(width: float, height: float, inner_width: float, inner_height: float, fit: Fit) -> float:

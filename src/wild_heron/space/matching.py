@@ -8,11 +8,9 @@ lens pointed, and its pixels to be square.
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from .lens import world_to_pixel
-
-Array = NDArray[np.float64]
 
 _FOCAL_LENGTHS = 24
 _TRIED = 6

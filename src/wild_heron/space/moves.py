@@ -4,11 +4,9 @@ import math
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from .rotation import axis_quaternion, quaternion_to_matrix
-
-Array = NDArray[np.float64]
 
 
 class Moves(msgspec.Struct, frozen=True):

@@ -3,12 +3,10 @@
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene.paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, ThroughPath
 from .transform import cross, length
-
-Array = NDArray[np.float64]
 
 _SAMPLES = 64
 """Samples to a piece, for length and frames; fewer where there are many pieces, down to"""

@@ -4,13 +4,11 @@ from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..scene import SceneError
 from ..scene.paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, PathPoint, ThroughPath
 from .path import pieces, track
-
-Array = NDArray[np.float64]
 
 
 class Grip(NamedTuple):

@@ -5,9 +5,9 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
+
 Vector = tuple[float, float, float]
 Slope = Callable[[int, float, float, float], tuple[Vector, Vector]]
 """Of a frame's number and a point: the nearest surface point straight below or above it, and the normal there."""

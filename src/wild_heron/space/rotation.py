@@ -5,9 +5,8 @@ evaluated alone or among others.
 """
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ..arrays import Array
 
 AXES = "xyz"
 

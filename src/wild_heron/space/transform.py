@@ -1,11 +1,9 @@
 """Affine transforms: position, rotation and scale as 4×4 matrices acting on column vectors."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from .rotation import matrix_to_quaternion, quaternion_to_matrix
-
-Array = NDArray[np.float64]
 
 
 def compose(position: Array, quaternion: Array, scale: Array) -> Array:

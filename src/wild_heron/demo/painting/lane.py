@@ -1,4 +1,4 @@
-"""A painted "photograph" of a market lane at dusk, in true perspective, to be thrown on plain walls.
+"""A painted "photograph" of a market lane at dusk, in true perspective, to be projected on plain walls.
 
 The lane is 6 units wide, 5 high and 20 long. It was taken from the middle of its open end, 1.7 units above the ground,
 with a 24 mm lens on a sensor 36 mm wide, so that a projection with that lens in that place fits.
@@ -137,7 +137,7 @@ def _houses(c: Canvas, side: float, far: float, chance: Random) -> None:
 
 
 def _awning(c: Canvas, side: float, middle: float, cloth: tuple[str, str]) -> None:
-    """Stripes painted flat on the wall, so that the plain wall they are thrown on is where they are."""
+    """Stripes painted flat on the wall, so that the plain wall they are projected on is where they are."""
     stripes = 8
     low, high, half = 1.75, 2.45, 0.95
     for k in range(stripes):

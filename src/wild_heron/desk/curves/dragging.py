@@ -2,17 +2,16 @@
 
 from typing import NamedTuple
 
-from msgspec.structs import replace
 from PyQt6.QtCore import QPointF
 
 from ...evaluate import keying
 from ...motion.keys import slopes_at, with_lengths, with_slopes
-from ...scene import Channel, Scene, SceneError, channel_or_default, spec
-from ...scene.edits import KeyRef, merge_keys, set_channel
+from ...scene.edits import KeyRef, move_keys
+from ...scene.edits.keys import Keys
+from ...scene.inputs import ChannelRef
 from ..document import Document
+from ..key_edits import drag_keys
 from .scale import Shown
-
-Place = tuple[str, str]
 
 
 class HandleSpot(NamedTuple):
@@ -23,7 +22,7 @@ class HandleSpot(NamedTuple):
     at: QPointF
 
 
-class Grabbed(NamedTuple):
+class GrabbedCurve(NamedTuple):
     """The keys that are dragged, the frame of the one under the pointer, and the curve that it is on."""
 
     frame: float
@@ -33,62 +32,35 @@ class Grabbed(NamedTuple):
 
 def drag_speeds(document: Document, refs: frozenset[KeyRef], by: float) -> None:
     """The speeds at keys changed by as much, in units per second; the keys stay."""
-    document.begin("Change speeds")
-    base = document.gesture_base
     fps = document.settings.rate.fps
-    document.preview(base.with_scene(keying.change_speeds(base.scene, refs, by / fps)))
+    drag_keys(document, "Change speeds", refs, lambda scene: keying.change_speeds(scene, refs, by / fps))
 
 
-def drag_keys(
-    document: Document, grabbed: Grabbed, step: tuple[float, float], units: dict[Place, float], free: bool
+def drag_curve(
+    document: Document, grabbed: GrabbedCurve, step: tuple[float, float], units: dict[ChannelRef, float], free: bool
 ) -> None:
     """Keys moved by frames, unless ``free`` to whole ones, and by a value times the unit of each channel."""
-    document.begin("Move keys")
-    base = document.gesture_base
+    refs = grabbed.refs
     frames = step[0] if free else round(grabbed.frame + step[0]) - grabbed.frame
-    scene, moved = base.scene, list[KeyRef]()
-    by_place: dict[Place, set[float]] = {}
-    for each in grabbed.refs:
-        by_place.setdefault((each.node, each.channel), set()).add(each.frame)
-    for (node, name), picked in by_place.items():
-        channel = _unlocked(document, scene, node, name)
-        known, rise = spec(scene.node(node), name), step[1] * units.get((node, name), 1.0)
-        new = [
-            replace(key, frame=key.frame + frames, value=min(max(key.value + rise, known.low), known.high))
-            for key in channel.keys
-            if key.frame in picked
-        ]
-        rest = [key for key in channel.keys if key.frame not in picked]
-        scene = set_channel(scene, node, replace(channel, keys=merge_keys(rest, new)))
-        moved += [KeyRef(node, name, key.frame) for key in new]
-    document.preview(base.with_scene(scene))
-    document.select_keys(moved)
+    rises = {(ref.node, ref.channel): step[1] * units.get((ref.node, ref.channel), 1.0) for ref in refs}
+    drag_keys(document, "Move keys", refs, lambda scene: move_keys(scene, refs, frames, rises))
 
 
 def drag_handle(document: Document, handle: HandleSpot, frames: float, rise: float, broken: bool) -> None:
     """A handle's bead put so many frames and units from its key: slope and length of that side; the other side follows
     where both were of one slope, unless it is broken."""
-    document.begin("Shape the curve")
-    base = document.gesture_base
-    node, name, frame = handle.ref
-    channel = _unlocked(document, base.scene, node, name)
-    keys = channel.keys
-    index = next(i for i, key in enumerate(keys) if key.frame == frame)
     side = -1.0 if handle.side == "in" else 1.0
     reach = max(frames * side, 1e-3)
     slope = rise * side / reach
-    into, out = slopes_at(keys, index)
-    smooth = not broken and abs(into - out) <= 1e-3 * max(abs(into), abs(out), 1e-3)
-    other = slope if smooth else None
-    keys = with_slopes(keys, index, slope if side < 0 else other, slope if side > 0 else other)
-    first = index - 1 if side < 0 else index
-    share = reach / (keys[first + 1].frame - keys[first].frame)
-    keys = with_lengths(keys, index, share if side < 0 else None, share if side > 0 else None)
-    document.preview(base.with_scene(set_channel(base.scene, node, replace(channel, keys=keys))))
 
+    def change(keys: Keys, picked: list[int]) -> Keys:
+        index = picked[0]
+        into, out = slopes_at(keys, index)
+        smooth = not broken and abs(into - out) <= 1e-3 * max(abs(into), abs(out), 1e-3)
+        other = slope if smooth else None
+        keys = with_slopes(keys, index, slope if side < 0 else other, slope if side > 0 else other)
+        first = index - 1 if side < 0 else index
+        share = reach / (keys[first + 1].frame - keys[first].frame)
+        return with_lengths(keys, index, share if side < 0 else None, share if side > 0 else None)
 
-def _unlocked(document: Document, scene: Scene, node: str, name: str) -> Channel:
-    channel = channel_or_default(scene.node(node), name)
-    if channel.locked or scene.node(node).locked:
-        raise SceneError(f"{document.label(node, name)} is locked. Unlock it first.")
-    return channel
+    drag_keys(document, "Shape the curve", [handle.ref], lambda scene: keying.reshape(scene, [handle.ref], change)[0])

@@ -7,10 +7,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from ...evaluate import keying
 from ...motion.keys import lengths_at, slopes_at, with_lengths, with_slopes
-from ...scene import Channel, Key, Scene, SceneError, channel_or_default, spec
-from ...scene.channels import ChannelSpec, UnitName
-from ...scene.edits import KeyRef, merge_keys, set_channel
+from ...scene import Channel, Key, Scene, spec
+from ...scene.channels import ChannelSpec
+from ...scene.edits import SAME_FRAME, KeyRef, is_locked, left_alone
+from ...scene.edits.keys import Keys, moved_keys
+from ...scene.types import UnitName
 from ..document import Document
+from ..key_edits import drag_keys, edit_keys
 from ..number_field import NumberField
 from ..panel import label
 from ..theme import LINE, PANEL, font
@@ -110,7 +113,7 @@ class CurvesPanel(QWidget):
         channel = self._document.scene.node(ref.node).channel(ref.channel)
         if channel is None:
             return None
-        index = next((i for i, key in enumerate(channel.keys) if abs(key.frame - ref.frame) < 1e-6), None)
+        index = next((i for i, key in enumerate(channel.keys) if abs(key.frame - ref.frame) <= SAME_FRAME), None)
         return None if index is None else (ref, channel, index)
 
     def refresh(self) -> None:
@@ -134,53 +137,45 @@ class CurvesPanel(QWidget):
             field = self.fields[name]
             if name not in _UNITS and field.spec.unit != unit.unit:
                 field.spec = replace(field.spec, unit=unit.unit, nudge=unit.nudge)
-            field.show_value(value, locked=channel.locked)
+            field.show_value(value, locked=is_locked(self._document.scene.node(ref.node), ref.channel))
 
     def put(self, name: str, value: float, merge: str = "") -> None:
         """Change one number of the selected key."""
         document, found = self._document, self._key()
         if found is None:
             return
-        ref, _, index = found
-        base = document.gesture_base
-        fps = document.settings.rate.fps
-        moved = ref
+        ref = found[0]
+        fps, known = document.settings.rate.fps, spec(document.scene.node(ref.node), ref.channel)
 
-        def changed(scene: Scene) -> Scene:
-            nonlocal moved
-            channel = channel_or_default(scene.node(ref.node), ref.channel)
-            at = next((i for i, key in enumerate(channel.keys) if abs(key.frame - ref.frame) < 1e-6), index)
-            keys = channel.keys
-            if name in ("into", "out"):
-                slopes = {"into" if name == "into" else "out": value / fps}
-                keys = with_slopes(keys, at, slopes.get("into"), slopes.get("out"))
-            elif name in ("length_in", "length_out"):
-                keys = with_lengths(keys, at, *((value, None) if name == "length_in" else (None, value)))
-            else:
-                known = spec(scene.node(ref.node), ref.channel)
-                key = keys[at]
-                new = (
-                    Key(value, key.value, key.span)
-                    if name == "frame"
-                    else Key(key.frame, min(max(value, known.low), known.high), key.span)
-                )
-                keys = merge_keys([each for i, each in enumerate(keys) if i != at], [new])
-                moved = KeyRef(ref.node, ref.channel, new.frame)
-            return set_channel(scene, ref.node, replace(channel, keys=keys))
+        def changed(keys: Keys, picked: list[int]) -> Keys:
+            at = picked[0]
+            key = keys[at]
+            match name:
+                case "into":
+                    return with_slopes(keys, at, value / fps, None)
+                case "out":
+                    return with_slopes(keys, at, None, value / fps)
+                case "length_in":
+                    return with_lengths(keys, at, value, None)
+                case "length_out":
+                    return with_lengths(keys, at, None, value)
+                case "frame":
+                    return moved_keys(keys, picked, [Key(value, key.value, key.span)])
+            return moved_keys(keys, picked, [Key(key.frame, min(max(value, known.low), known.high), key.span)])
 
-        try:
-            state = base.with_scene(changed(base.scene))
-        except (SceneError, ValueError) as problem:
-            document.say(str(problem), True)
-            return
-        if document.in_gesture:
-            document.preview(state)
+        def change(scene: Scene) -> tuple[Scene, list[KeyRef]]:
+            scene, _ = keying.reshape(scene, [ref], changed)
+            return scene, [ref._replace(frame=value) if name == "frame" else ref]
+
+        if is_locked(document.scene.node(ref.node), ref.channel):
+            document.say(left_alone(document.scene, [ref[:2]]), True)
+        elif document.in_gesture:
+            drag_keys(document, f"Key {name}", [ref], change)
         else:
-            document.push(f"Key {name}", state, merge)
-        document.select_keys([moved])
+            edit_keys(document, f"Key {name}", [ref], change, merge)
 
-    def set_style(self, style: str) -> None:
+    def set_style(self, style: keying.Style) -> None:
         """Make the handles of the selected keys flat, smooth, broken or automatic."""
         refs = self._document.selected_keys
         if refs:
-            self._document.edit(f"Handles: {style}", lambda scene: keying.set_style(scene, refs, style))
+            edit_keys(self._document, f"Handles: {style}", refs, lambda scene: keying.set_style(scene, refs, style))

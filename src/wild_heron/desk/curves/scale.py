@@ -4,15 +4,13 @@ from functools import lru_cache
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...motion import evaluate_channel
 from ...motion.curve import speed
 from ...scene import Channel, Scene, spec, specs
-from ...scene.channels import UnitName
 from ...scene.edits import KeyRef
-
-Array = NDArray[np.float64]
+from ...scene.types import UnitName
 
 MOST = 24
 """How many curves are drawn at once."""

@@ -8,13 +8,13 @@ from PyQt6.QtWidgets import QWidget
 
 from ...evaluate import keying
 from ...motion.keys import by_hand, slopes_at
-from ...scene import Scene, SceneError
 from ...scene.edits import KeyRef
 from ..document import Document
+from ..key_edits import edit_keys
 from ..lanes.axis import LABELS, RULER, TimeAxis
 from ..lanes.ruler import Ruler
 from ..unexpected import painted
-from .dragging import Grabbed, HandleSpot, drag_handle, drag_keys, drag_speeds
+from .dragging import GrabbedCurve, HandleSpot, drag_curve, drag_handle, drag_speeds
 from .painting import CurvesPainter
 from .scale import Shown, ValueAxis, curves_of, drawn, framing
 
@@ -215,7 +215,7 @@ class CurvesView(QWidget):
             elif ref not in chosen:
                 self.document.select_keys([ref])
             if ref in self.document.selected_keys:
-                self._start(("keys", at, Grabbed(ref.frame, self.document.selected_keys, shown)))
+                self._start(("keys", at, GrabbedCurve(ref.frame, self.document.selected_keys, shown)))
             return
         if not extend:
             self.document.select_keys(())
@@ -272,17 +272,14 @@ class CurvesView(QWidget):
                 # One axis: the one along which it went further.
                 offset = QPointF(offset.x(), 0) if abs(offset.x()) > abs(offset.y()) else QPointF(0, offset.y())
             free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            try:
-                step = (offset.x() / self.time.pixels_per_frame, -offset.y() / self.values.pixels_per_value)
-                if isinstance(what, HandleSpot):
-                    self._put_handle(what, what.at + offset, free)
-                elif isinstance(what, Grabbed) and self.speeds:
-                    drag_speeds(self.document, what.refs, step[1] * what.shown.units(self.normal)[1])
-                elif isinstance(what, Grabbed):
-                    units = {(each.node, each.channel): each.units(self.normal)[1] for each in self.ghost}
-                    drag_keys(self.document, what, step, units, free)
-            except SceneError as problem:
-                self.document.say(str(problem), True)
+            step = (offset.x() / self.time.pixels_per_frame, -offset.y() / self.values.pixels_per_value)
+            if isinstance(what, HandleSpot):
+                self._put_handle(what, what.at + offset, free)
+            elif isinstance(what, GrabbedCurve) and self.speeds:
+                drag_speeds(self.document, what.refs, step[1] * what.shown.units(self.normal)[1])
+            elif isinstance(what, GrabbedCurve):
+                units = {(each.node, each.channel): each.units(self.normal)[1] for each in self.ghost}
+                drag_curve(self.document, what, step, units, free)
 
     def _put_handle(self, handle: HandleSpot, to: QPointF, broken: bool) -> None:
         """A bead put at a pixel."""
@@ -327,15 +324,8 @@ class CurvesView(QWidget):
             return
         frame = self.time.frame(at.x())
         frame = frame if event.modifiers() & Qt.KeyboardModifier.AltModifier else float(round(frame))
-        place, added = (shown.node, shown.channel), ()
-
-        def change(scene: Scene) -> Scene:
-            nonlocal added
-            scene, added = keying.insert(scene, [place], frame)
-            return scene
-
-        if self.document.edit("Insert a key", change):
-            self.document.select_keys(added)
+        place = (shown.node, shown.channel)
+        edit_keys(self.document, "Insert a key", [place], lambda scene: keying.insert(scene, [place], frame))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
@@ -343,7 +333,7 @@ class CurvesView(QWidget):
             self._drag, self.box, self.ghost = None, None, []
             if kind in ("keys", "handle"):
                 self.document.cancel()
-                if isinstance(what, Grabbed):
+                if isinstance(what, GrabbedCurve):
                     self.document.select_keys(what.refs)
             elif kind == "ruler":
                 self.ruler.cancel()

@@ -9,9 +9,10 @@ from types import MappingProxyType
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from ...arrays import Pixels
 from ...files.artwork import files_of
 from ...files.errors import FileError
-from ...render.export import ExportJob, Pixels, export
+from ...render.export import ExportJob, export
 from ...render.messages import RenderError
 from ...scene import Scene, SceneError
 from ..document import Document

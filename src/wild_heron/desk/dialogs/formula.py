@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from ...evaluate import evaluate
-from ...evaluate.feeding import formula_problem
+from ...evaluate.channels import formula_problem
 from ...scene import FormulaError, Scene, SceneError, channel_or_default, spec
 from ...scene.edits import readable, set_formula
 from ...scene.formulas import FUNCTIONS, NAMES

@@ -12,7 +12,6 @@ from ...scene import Scene, SceneError
 from ..document import Document
 from ..panel import label
 from ..preview_cache import PreviewCache
-from ..render_link import FrameRequest
 from .exporting import ExportingDialog, Held
 
 

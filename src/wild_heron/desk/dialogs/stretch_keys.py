@@ -1,5 +1,7 @@
 """Stretching keys by a number, while the views show what comes of it."""
 
+from functools import partial
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -16,6 +18,7 @@ from ...evaluate import keying
 from ...scene import SceneError
 from ...scene.channels import ChannelSpec
 from ..document import Document
+from ..key_edits import edit_keys
 from ..number_field import NumberField
 from ..panel import label
 
@@ -120,9 +123,8 @@ class StretchKeysDialog(QDialog):
         """Make it, as one step."""
         document, about = self._document, self._about()
         document.propose(None)
-        scene, moved = keying.stretch(document.scene, self._refs, about, self.factor)
-        if document.edit("Stretch keys", lambda old: scene):
-            document.select_keys(moved)
+        stretched = partial(keying.stretch, refs=self._refs, about=about, factor=self.factor)
+        edit_keys(document, "Stretch keys", self._refs, stretched)
         self.accept()
 
     def done(self, result: int) -> None:

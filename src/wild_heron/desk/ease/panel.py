@@ -23,7 +23,7 @@ from ...files.errors import FileError
 from ...motion.keys import strengths
 from ...scene import (
     Bezier,
-    Cut,
+    EasePart,
     Family,
     Flow,
     Handles,
@@ -256,7 +256,7 @@ class EasePanel(QFrame):
 
     def _for_new(self) -> None:
         current = self.current()
-        if current is None or isinstance(current, Cut | Handles):
+        if current is None or isinstance(current, EasePart | Handles):
             self._document.say("Select one span whose ease new keys should have.", True)
             return
         self._document.edit(

@@ -5,6 +5,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...scene import Span, span_label
 from ...scene.edits import set_spans
 from ..document import Document
+from ..key_edits import drag_keys, edit_keys
 from .spans import selected_spans
 
 
@@ -15,10 +16,9 @@ def apply_ease(document: Document, span: Span) -> None:
         document.say("Select keys or spans in Lanes first.", True)
         return
     if document.in_gesture:
-        base = document.gesture_base
-        document.preview(base.with_scene(set_spans(base.scene, refs, span)))
+        drag_keys(document, "", refs, lambda scene: set_spans(scene, refs, span))
     else:
-        document.edit(f"Ease: {span_label(span)}", lambda scene: set_spans(scene, refs, span))
+        edit_keys(document, f"Ease: {span_label(span)}", refs, lambda scene: set_spans(scene, refs, span))
 
 
 class EaseTrial(QObject):

@@ -29,7 +29,7 @@ def light_rows(rows: Rows, node: Light) -> None:
     if node.light != "ambient":
         rows.widgets(
             "Shadow",
-            rows.switch(rows.field("shadow", "shadow"), "throws", "It throws shadows; one light of a scene does"),
+            rows.switch(rows.field("shadow", "shadow"), "casts", "It casts shadows; one light of a scene does"),
             rows.number(rows.field("softness", "softness"), spec("softness", "units", 0, 1000, 0.05, 0.2)),
             label("soft edge", "soft", 11),
         )
@@ -59,9 +59,11 @@ def projection_rows(rows: Rows, node: Projection) -> None:
             choices.addAction("Add a plane, box or model first").setEnabled(False)
         choices.exec(button.mapToGlobal(QPoint(0, button.height())))
 
-    button = word_button(text if len(text) < 30 else f"{len(names)} models", "What the photograph is thrown on", menu)
+    button = word_button(
+        text if len(text) < 30 else f"{len(names)} models", "What the photograph is projected on", menu
+    )
     button.setToolTip(text)
-    rows.widgets("Thrown on", button, spans=(3,))
+    rows.widgets("Projected on", button, spans=(3,))
     file = label(f"{node.source.rpartition('/')[2]}   {node.width} × {node.height}", "soft", 11)
     file.setToolTip(node.source)
     file.setMinimumWidth(20)
@@ -73,6 +75,6 @@ def _receive(rows: Rows, node: Projection, model: str, on: bool) -> None:
     kept = tuple(each for each in node.receivers if each != model)
     receivers = (*kept, model) if on else kept
     rows.document.edit(
-        f"{node.name}: {'throw it on' if on else 'take it off'} {name}",
+        f"{node.name}: {'project it on' if on else 'take it off'} {name}",
         lambda scene: change_node(scene, node.id, receivers=receivers),
     )

@@ -9,10 +9,12 @@ from PyQt6.QtGui import QFont, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from ...scene import AnyNode, Scene
-from ...scene.channels import ChannelSpec, UnitName
+from ...scene.channels import ChannelSpec
 from ...scene.edits import KeyRef, remove_keys, replace_node
+from ...scene.types import UnitName
 from ..channel_field import ChannelField, channel_mark
 from ..document import Document
+from ..key_edits import edit_keys
 from ..panel import label
 from ..property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
 from ..recording import key_now
@@ -112,10 +114,11 @@ class Rows:
             if (channel := node.channel(name)) and channel.key_at(document.frame)
         ]
         if here and not any(channel_mark(document, node_id, name) == "pending" for name in names):
-            document.edit(f"Delete keys: {node.name} · {title.lower()}", lambda scene: remove_keys(scene, here))
+            name = f"Delete keys: {node.name} · {title.lower()}"
+            edit_keys(document, name, here, lambda scene: remove_keys(scene, here))
             return
-        values = [(node_id, name, document.value(node_id, name)) for name in names]
-        document.apply_recorded(f"Key {node.name} · {title.lower()}", key_now(document.state, values, document.frame))
+        channels = [(node_id, name) for name in names]
+        document.apply_recorded(f"Key {node.name} · {title.lower()}", key_now(document.state, channels, document.frame))
 
     def heading(self, text: str, *buttons: QWidget) -> None:
         """A line over rows that belong together, with what can be done to all of them at its right."""

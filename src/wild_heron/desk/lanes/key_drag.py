@@ -2,10 +2,10 @@
 
 from typing import NamedTuple
 
-from ...scene import Scene, SceneError
+from ...scene import Scene
 from ...scene.edits import KeyRef, copy_keys, move_keys, paste_keys
 from ..document import Document
-from ..recording import State
+from ..key_edits import drag_keys
 from .axis import TimeAxis
 from .ruler import Ruler
 from .shapes import lanes_of
@@ -33,18 +33,13 @@ class KeyDrag:
         document, refs = self._document, grabbed.refs
         wanted = grabbed.frame + pixels / axis.pixels_per_frame
         by = (wanted if free else self._snapped(wanted, refs, axis)) - grabbed.frame
-        document.begin("Duplicate keys" if grabbed.copies else "Move keys")
-        base = document.gesture_base
-        try:
-            if grabbed.copies:
-                start = min(ref.frame for ref in refs)
-                scene, _ = paste_keys(base.scene, copy_keys(base.scene, refs), start + by)
-            else:
-                scene = move_keys(base.scene, refs, by)
-        except SceneError as problem:
-            document.say(str(problem), True)
-            return
-        document.preview(State(scene, base.pending), [KeyRef(ref.node, ref.channel, ref.frame + by) for ref in refs])
+        if grabbed.copies:
+            start = min(ref.frame for ref in refs)
+            drag_keys(
+                document, "Duplicate keys", refs, lambda scene: paste_keys(scene, copy_keys(scene, refs), start + by)
+            )
+        else:
+            drag_keys(document, "Move keys", refs, lambda scene: move_keys(scene, refs, by))
 
     def _snapped(self, wanted: float, refs: frozenset[KeyRef], axis: TimeAxis) -> float:
         """The nearest frame; or a marker, the playhead, or another key between frames nearby."""

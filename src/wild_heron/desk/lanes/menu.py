@@ -1,13 +1,18 @@
 """What can be done to a lane, by a right click on it."""
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint
 
 from ...motion.keys import continued
 from ...scene import Scene, channel_or_default
-from ...scene.edits import lock_channel, set_channel
-from ..key_commands import BEYOND, with_beyond
+from ...scene.edits import lock_channel, set_beyond
+from ...scene.edits.keys import SIDES, Side
+from ...scene.inputs import ChannelRef
+from ...scene.spans import Beyond
+from ..key_commands import BEYOND
+from ..key_edits import edit_keys
 from ..panel import popup_menu
 from .shapes import Lane
 
@@ -27,14 +32,14 @@ def lane_menu(view: "LanesView", lane: Lane, at: QPoint) -> None:
         menu.addAction("Fold all").triggered.connect(lambda: _fold_all(view, others))
         menu.addAction("Open all").triggered.connect(lambda: _fold_all(view, frozenset()))
     places = sorted({(ref.node, ref.channel) for ref in refs})
-    for side, words in (("before", "Before the first key"), ("after", "After the last key")):
+    for side, words in zip(SIDES, ("Before the first key", "After the last key"), strict=True):
         menu.addSeparator() if side == "before" else None
         sub = menu.addMenu(words)
         for how in BEYOND:
             action = sub.addAction(continued(how))
             action.setCheckable(True)
             action.setChecked(not lane.is_sum and getattr(lane.data, side) == how)
-            action.triggered.connect(lambda checked, side=side, how=how: _set_beyond(view, places, side, how))
+            action.triggered.connect(partial(_set_beyond, view, places, side, how))
     menu.addSeparator()
     lock = menu.addAction("Locked")
     lock.setCheckable(True)
@@ -48,18 +53,14 @@ def _fold_all(view: "LanesView", nodes: frozenset[str]) -> None:
     view.refresh()
 
 
-def _set_beyond(view: "LanesView", places, side, how) -> None:  # type: ignore[no-untyped-def]
-    def change(scene: Scene) -> Scene:
-        for node, name in places:
-            channel = channel_or_default(scene.node(node), name)
-            scene = set_channel(scene, node, with_beyond(channel, side, how))
-        return scene
-
+def _set_beyond(view: "LanesView", channels: list[ChannelRef], side: Side, how: Beyond, checked: bool = False) -> None:
     where = "Before the first key" if side == "before" else "After the last key"
-    view.document.edit(f"{where}: {continued(how)}", change)
+    edit_keys(
+        view.document, f"{where}: {continued(how)}", channels, lambda scene: set_beyond(scene, channels, how, [side])
+    )
 
 
-def _lock(view: "LanesView", places, on: bool) -> None:  # type: ignore[no-untyped-def]
+def _lock(view: "LanesView", places: list[ChannelRef], on: bool) -> None:
     def change(scene: Scene) -> Scene:
         for node, name in places:
             scene = lock_channel(scene, node, name, on)

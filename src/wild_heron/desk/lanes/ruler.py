@@ -1,6 +1,6 @@
 """The ruler of Lanes and Curves: frames, the played range, markers, the bar over selected keys, the playhead."""
 
-from collections.abc import Callable
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -9,9 +9,10 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ...evaluate import keying
-from ...scene import Marker, Scene, SceneError
-from ...scene.edits import KeyRef, move_marker, set_marker
+from ...scene import Marker
+from ...scene.edits import KeyRef, left_alone, move_keys, move_marker, set_marker
 from ..document import Document
+from ..key_edits import drag_keys
 from ..theme import AMBER, DEEP, LINE, REED, RUST, SOFT, colour, elided, font
 from .axis import LABELS, RULER, TimeAxis
 
@@ -93,18 +94,15 @@ class Ruler:
             return
         wanted = held.frame + (at.x() - start.x()) / axis.pixels_per_frame
         wanted = wanted if keys & Qt.KeyboardModifier.AltModifier else self.snapped(wanted, axis)
-        try:
-            if held.what == "marker":
-                self._move_marker(held.frame, wanted)
-            elif held.what == "bar":
-                first = keying.extent(held.refs)[0]
-                by = (at.x() - start.x()) / axis.pixels_per_frame
-                by = by if keys & Qt.KeyboardModifier.AltModifier else self.snapped(first + by, axis) - first
-                self._put("Move keys", lambda scene: keying.shift(scene, held.refs, by))
-            else:
-                self._stretch(held, wanted, keys)
-        except SceneError as problem:
-            document.say(str(problem), True)
+        if held.what == "marker":
+            self._move_marker(held.frame, wanted)
+        elif held.what == "bar":
+            first = keying.extent(held.refs)[0]
+            by = (at.x() - start.x()) / axis.pixels_per_frame
+            by = by if keys & Qt.KeyboardModifier.AltModifier else self.snapped(first + by, axis) - first
+            drag_keys(document, "Move keys", held.refs, lambda scene: move_keys(scene, held.refs, by))
+        else:
+            self._stretch(held, wanted, keys)
 
     def _move_marker(self, frame: float, to: float) -> None:
         document = self.document
@@ -123,17 +121,14 @@ class Ruler:
         elif keys & Qt.KeyboardModifier.ControlModifier:
             about = self.document.frame
         if abs(held.frame - about) < 1e-9:
-            raise SceneError("That end is what it would be stretched about. Drag the other end, or move the playhead.")
+            what = "That end is what it would be stretched about. Drag the other end, or move the playhead."
+            self.document.say(what, True)
+            return
         factor = max((wanted - about) / (held.frame - about), 1e-3)
-        self._put("Stretch keys", lambda scene: keying.stretch(scene, held.refs, about, factor))
-        self.document.say(f"Stretched to {factor * 100:.1f} %: {(last - first) * factor:.4g} frames")
-
-    def _put(self, name: str, change: Callable[[Scene], tuple[Scene, tuple[KeyRef, ...]]]) -> None:
-        document = self.document
-        document.begin(name)
-        base = document.gesture_base
-        scene, moved = change(base.scene)
-        document.preview(base.with_scene(scene), moved)
+        stretch = partial(keying.stretch, refs=held.refs, about=about, factor=factor)
+        drag_keys(self.document, "Stretch keys", held.refs, stretch)
+        if not left_alone(self.document.scene, {(ref.node, ref.channel) for ref in held.refs}):
+            self.document.say(f"Stretched to {factor * 100:.1f} %: {(last - first) * factor:.4g} frames")
 
     def release(self) -> None:
         held, self.held = self.held, None

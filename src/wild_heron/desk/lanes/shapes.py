@@ -7,12 +7,11 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...motion import evaluate_channel
 from ...scene import AnyNode, Channel, Key, Scene, specs
 from ...scene.edits import KeyRef
 from .axis import TimeAxis
-
-Array = NDArray[np.float64]
 
 _SAMPLE_PIXELS = 2.0
 _MANY = 3

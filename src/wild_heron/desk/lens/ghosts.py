@@ -8,7 +8,7 @@ from PyQt6.QtGui import QImage, QPainter
 
 from ...render.messages import FrameRequest
 from ...scene import Scene
-from ...scene.dependencies import closure, pose
+from ...scene.dependencies import closure, final_stage
 from ...scene.edits import neighbouring_key_frames
 from ..document import Document
 from ..render_link import RenderLink
@@ -55,7 +55,7 @@ class Ghosts(QObject):
         if any(channel.keys for i in document.selection for channel in document.scene.node(i).channels):
             return document.selection
         camera = document.camera
-        return {part[0] for part in closure(document.scene, [pose(camera)])} if camera is not None else ()
+        return {part[0] for part in closure(document.scene, [final_stage(camera)])} if camera is not None else ()
 
     def ask(self, wish: FrameRequest) -> None:
         """Ask for the ghosts of what a wish of the Lens shows."""

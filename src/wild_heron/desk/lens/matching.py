@@ -107,7 +107,7 @@ class MatchView(QWidget):
             return
         self._link.set_scene(self._document.shown, self._document.base)
         rect, ratio = self.picture_rect, self.devicePixelRatioF() * 0.75
-        view = ThroughLens(node.id, thrown=False)
+        view = ThroughLens(node.id, projected=False)
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
         self._link.want("lens", FrameRequest(self._document.frame, view, width, height))
         self.update()
@@ -206,7 +206,7 @@ class MatchView(QWidget):
         p.drawRoundedRect(box, 5, 5)
         p.setPen(colour(TEXT))
         p.setFont(font(12))
-        p.drawText(box, Qt.AlignmentFlag.AlignCenter, "Choose in the inspector what the photograph is thrown on.")
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, "Choose in the inspector what the photograph is projected on.")
 
     # Dragging
 

@@ -347,7 +347,7 @@ class LensPanel(Panel):
         self.refresh()
 
     def show_stretch(self, on: bool) -> None:
-        """Show how far thrown photographs are stretched, in place of the picture."""
+        """Show how far projected photographs are stretched, in place of the picture."""
         if on and not any(isinstance(node, Projection) for node in self._document.scene.nodes):
             self._document.say("There is no photo projection. Set ▸ Bring in as ▸ Photo projection.", True)
             on = False

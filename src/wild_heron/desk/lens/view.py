@@ -93,7 +93,7 @@ class LensView(QWidget):
         self.bare: list[str] | None = None
         """The sides that show bare background; None while artwork is still being read."""
         self.stretch = False
-        """Whether false colours show how far thrown photographs are stretched."""
+        """Whether false colours show how far projected photographs are stretched."""
         self.stretched: tuple[float, float] | None = None
         """The parts of all receivers in the picture that are stretched beyond twice, and that receive nothing."""
         self.cache: PreviewCache | None = None

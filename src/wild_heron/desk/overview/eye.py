@@ -5,9 +5,8 @@ from functools import lru_cache
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from ...arrays import Array
 
 _FOCAL = 1.15  # focal length of the free view, in widths of the picture
 _AXES = {

@@ -5,15 +5,13 @@ Each handle changes exactly one channel, so that one number stays one move.
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...evaluate import Evaluation
 from ...scene import AnyNode
 from ...scene.channels import POSITION, ROTATION
 from ...space.rotation import AXES, axis_quaternion, quaternion_to_matrix
 from .eye import Eye
-
-Array = NDArray[np.float64]
 
 _STALK = 62.0
 _ARC = 40.0

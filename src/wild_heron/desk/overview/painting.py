@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
+from ...arrays import Array
 from ...evaluate import Evaluation, evaluate
 from ...evaluate.extent import corners as box_corners
 from ...scene import AnyNode, Camera, Ground, Light, Logo, Model, Path, Picture, Projection, Scene
@@ -18,8 +19,6 @@ from ..theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
 from .eye import Eye
 from .gizmo import Handle
 from .path_editing import paint_path
-
-Array = NDArray[np.float64]
 
 _MAX_PATH = 4000
 _MOST_ONIONS = 60
@@ -142,7 +141,7 @@ class OverviewPainter:
         reach = np.arange(-12, 13) * step
         cx, cz = (round(self.eye.centre[k] / step) * step for k in (0, 2))
         along = np.linspace(reach[0], reach[-1], 2 if self.eye.is_parallel else 9)
-        # Every line at once: (25, samples, 3) in each of the two ways.
+        # Every line at once: (25, samples, 3) in each of the two directions.
         across, down = np.meshgrid(reach, along, indexing="ij")
         lines = np.concatenate(
             [
@@ -216,12 +215,12 @@ class OverviewPainter:
                 self.p.drawLine(QPointF(*at), QPointF(*end))
 
     def projections(self, still: bool) -> None:
-        """Photo projections that stand still, or that move, as the pyramids they throw, up to their receivers."""
+        """Photo projections that stand still, or that move, as the pyramids they light, up to their receivers."""
         for node in self.scene.nodes:
             if not isinstance(node, Projection) or node.hidden:
                 continue
             channel = node.channel(FOCAL)
-            keyed = channel is not None and (bool(channel.keys) or channel.is_fed)
+            keyed = channel is not None and (bool(channel.keys) or channel.has_inputs)
             if (self.here.is_still(node.id) and not keyed) != still:
                 continue
             pose = rigid(self.here.world(node.id))[0]

@@ -5,10 +5,10 @@ from typing import NamedTuple
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
+from ...arrays import Array
 from ...scene import Path, Scene, SceneError
 from ...scene.edits import replace_node
 from ...space.path import track
@@ -17,7 +17,6 @@ from ..document import Document
 from ..theme import AMBER, DEEP, SKY, TEXT, colour, font
 from .eye import Eye
 
-Array = NDArray[np.float64]
 Project = Callable[[Array], Array]
 
 _REACH = 9.0

@@ -1,14 +1,12 @@
 """Which node is under a pixel of the Overview."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import Ground, Picture
 from ..document import Document
 from .eye import Eye
 from .painting import body_corners, has_body, hull
-
-Array = NDArray[np.float64]
 
 _PICK = 11.0
 

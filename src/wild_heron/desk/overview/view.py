@@ -18,10 +18,10 @@ from ..theme import DEEP, SKY, TEXT, colour, font
 from ..unexpected import painted
 from .eye import Eye
 from .gizmo import Handle, handle_at, handles, moved_by
+from .motion_path_editing import MotionPathEditor
 from .painting import MotionPath, OverviewPainter, body_corners, has_body, motion_path
 from .path_editing import PathEditor, samples
 from .picking import node_at
-from .way_editing import WayEditor
 
 MODES = ("free", "plan", "side", "front")
 _REST_MS = 140
@@ -44,7 +44,7 @@ class OverviewView(QWidget):
         self._still: tuple[Scene, tuple[object, ...], QPixmap] | None = None
         self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
         self.path_editor = PathEditor(document)
-        self.way_editor = WayEditor(document)
+        self.way_editor = MotionPathEditor(document)
         self._framed = False
         self._drag: tuple[str, QPointF, object] | None = None
         self._hovered: Handle | None = None

@@ -6,10 +6,11 @@ from typing import Any, Literal
 import msgspec
 
 from ...evaluate import baking, rigs
-from ...evaluate.rigs import Built, Span, Variant
+from ...evaluate.rigs import Built, FrameRange, Variant
 from ...scene import AnyNode, Camera, Ground, Path, Scene, SceneError
-from ...scene.channels import POSITION, ChannelSpec, UnitName
+from ...scene.channels import POSITION, ChannelSpec
 from ...scene.output import output_camera
+from ...scene.types import UnitName
 
 Answers = Mapping[str, Any]
 Kind = Literal["number", "choice", "node"]
@@ -56,11 +57,11 @@ _SPAN = (
 )
 
 
-def _span(answers: Answers) -> Span:
+def _span(answers: Answers) -> FrameRange:
     first, last = float(answers["first"]), float(answers["last"])
     if last <= first:
         raise SceneError("The span must end after it starts.")
-    return Span(first, last)
+    return FrameRange(first, last)
 
 
 def _targets(answers: Answers, name: str = "subject") -> Sequence[str]:

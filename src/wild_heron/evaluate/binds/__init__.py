@@ -1,8 +1,8 @@
 """Binds, each solved in the same frame as what it depends on."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import (
     AimAt,
     AnyNode,
@@ -21,21 +21,19 @@ from ...space.transform import compose, decompose
 from . import aiming, following, placing, riding, rolling
 from .surroundings import Surroundings
 
-Array = NDArray[np.float64]
 
-
-def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
-    """World matrices (M, 4, 4) of a node after its bind number ``stage`` (from 1), at the bind's strength."""
+def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, world: Array) -> Array:
+    """World matrices (M, 4, 4) of a node after its bind number ``number`` (from 1), at the bind's strength."""
     strength = evaluation.number(node, f"{bind.id}.strength")
     if len(strength) == 1 and strength[0] == 0.0:
         return world
-    return _mixed(world, _solved(evaluation, node, bind, stage, world), strength)
+    return _mixed(world, _solved(evaluation, node, bind, number, world), strength)
 
 
-def _solved(evaluation: Surroundings, node: AnyNode, bind: Bind, stage: int, world: Array) -> Array:
+def _solved(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, world: Array) -> Array:
     match bind:
         case AimAt():
-            return aiming.aimed(evaluation, node, bind, stage, world)
+            return aiming.aimed(evaluation, node, bind, number, world)
         case FaceCamera():
             return aiming.facing(evaluation, node, bind, world)
         case Match():
@@ -45,13 +43,13 @@ def _solved(evaluation: Surroundings, node: AnyNode, bind: Bind, stage: int, wor
         case Limit():
             return placing.limited(evaluation, node, bind, world)
         case Follow():
-            return following.followed(evaluation, node, bind, stage, world)
+            return following.followed(evaluation, node, bind, number, world)
         case RidePath():
             return riding.on_path(evaluation, node, bind, world)
         case RideGround():
             return riding.on_ground(evaluation, node, bind, world)
         case DropAndRoll():
-            return rolling.rolled(evaluation, node, bind, stage, world)
+            return rolling.rolled(evaluation, node, bind, number, world)
 
 
 def _mixed(before: Array, after: Array, strength: Array) -> Array:

@@ -3,11 +3,11 @@
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import AimAt, AnyNode, Camera, FaceCamera, Projection, Scene
 from ...scene.channels import FOCAL, ROTATION
-from ...scene.dependencies import Part, excerpt, pose, spot
+from ...scene.dependencies import PoseStage, final_stage, position_stage, subscene
 from ...scene.lookup import nodes_by_id
 from ...space.aim import POLE_CONE, Course, course_grid, heading, level_frame, steady_headings, unit_directions
 from ...space.lens import focal_pixels
@@ -16,15 +16,13 @@ from ...space.transform import apply, length, rigid
 from .rows import dot, rows, with_rotation
 from .surroundings import Elsewhere, Surroundings, in_blocks
 
-Array = NDArray[np.float64]
-
 
 def target_of(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array:
     """What an aim looks at: points (N, 3), or (1, 3) where it never moves."""
     if bind.targets:
-        total = evaluation.spot_of(bind.targets[0])
+        total = evaluation.position_of(bind.targets[0])
         for each in bind.targets[1:]:
-            total = total + evaluation.spot_of(each)
+            total = total + evaluation.position_of(each)
         return total / len(bind.targets) if len(bind.targets) > 1 else total
     point = evaluation.vector(node, tuple(f"{bind.id}.{axis}" for axis in "xyz"))
     return point if node.carrier is None else apply(evaluation.pose_of(node.carrier), point)
@@ -48,15 +46,15 @@ def _directions(evaluation: Surroundings, node: AnyNode, bind: AimAt, origin: Ar
     return _seen_from(_upright(evaluation, bind), unit_directions(target - origin))
 
 
-def aimed(evaluation: Surroundings, node: AnyNode, bind: AimAt, stage: int, world: Array) -> Array:
+def aimed(evaluation: Surroundings, node: AnyNode, bind: AimAt, number: int, world: Array) -> Array:
     """The node turned to its aim; it becomes rigid, as a lens is."""
     origin = world[:, :3, 3]
     direction = _directions(evaluation, node, bind, origin)
 
     def course() -> Course:
         nodes = nodes_by_id(evaluation.scene)
-        parts = tuple(_needed(nodes, node, bind, stage))
-        return _course(evaluation.elsewhere, excerpt(evaluation.scene, parts), node.id, bind, stage)
+        stages = tuple(_needed(nodes, node, bind, number))
+        return _course(evaluation.elsewhere, subscene(evaluation.scene, stages), node.id, bind, number)
 
     headings = steady_headings(direction, evaluation.frames, course)
     roll = np.radians(evaluation.number(node, ROTATION[2]))
@@ -75,25 +73,25 @@ def aimed(evaluation: Surroundings, node: AnyNode, bind: AimAt, stage: int, worl
 
 
 @lru_cache(maxsize=128)
-def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, bind: AimAt, stage: int) -> Course:
+def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, bind: AimAt, number: int) -> Course:
     """The directions of an aim over the whole scene."""
     nodes = nodes_by_id(scene)
     node = nodes[node_id]
     grid = course_grid(scene.settings.first, scene.settings.last)
 
     def read(there: Surroundings) -> tuple[Array, ...]:
-        return (_directions(there, node, bind, there.part((node_id, stage - 1))[:, :3, 3]),)
+        return (_directions(there, node, bind, there.at_stage((node_id, number - 1))[:, :3, 3]),)
 
-    (path,) = in_blocks(elsewhere, scene, grid, _needed(nodes, node, bind, stage), read)
+    (path,) = in_blocks(elsewhere, scene, grid, _needed(nodes, node, bind, number), read)
     return Course(grid, path)
 
 
-def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, stage: int) -> list[Part]:
-    """The parts of the scene that say where an aiming node is and what it aims at."""
-    parts: list[Part] = [(node.id, stage - 1), *(spot(nodes[each]) for each in bind.targets)]
+def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, number: int) -> list[PoseStage]:
+    """The stages of the scene that say where an aiming node is and what it aims at."""
+    stages: list[PoseStage] = [(node.id, number - 1), *(position_stage(nodes[each]) for each in bind.targets)]
     if bind.up is not None:
-        parts.append(pose(nodes[bind.up]))
-    return parts
+        stages.append(final_stage(nodes[bind.up]))
+    return stages
 
 
 def _turned(axes: Array, vector: Array) -> Array:
@@ -163,7 +161,7 @@ def _off_centre(direction: Array, headings: Array, roll: Array, origin: Array, r
 
 def facing(evaluation: Surroundings, node: AnyNode, bind: FaceCamera, world: Array) -> Array:
     """The node turned so that its +Z points at the camera, its scale kept and its z angle as a roll."""
-    origin, eye = rows(world[:, :3, 3], evaluation.spot_of(bind.camera))
+    origin, eye = rows(world[:, :3, 3], evaluation.position_of(bind.camera))
     # A frame looks down its −Z, so one that looks away from the camera shows it its front.
     away = origin - eye
     if bind.upright:

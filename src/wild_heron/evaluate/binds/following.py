@@ -4,17 +4,15 @@ from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...motion.filters import lagged, lagged_between
 from ...scene import AnyNode, Follow, Scene
-from ...scene.dependencies import excerpt, spot
+from ...scene.dependencies import position_stage, subscene
 from ...space.transform import length
 from .grids import Grid, grid_for
 from .rows import moved_to, rows, unit
 from .surroundings import Elsewhere, Surroundings, in_blocks
-
-Array = NDArray[np.float64]
 
 _STANDING = 1e-6
 """A step between frames that is shorter than this, in units, has no direction."""
@@ -28,16 +26,16 @@ class _Course(NamedTuple):
     half_life: Array
 
 
-def followed(evaluation: Surroundings, node: AnyNode, bind: Follow, stage: int, world: Array) -> Array:
+def followed(evaluation: Surroundings, node: AnyNode, bind: Follow, number: int, world: Array) -> Array:
     """The node where the lag has it, kept between the two distances from where the other one is now."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
-    scene = excerpt(evaluation.scene, ((node.id, stage),))
-    course = _course(evaluation.elsewhere, scene, node.id, stage, grid)
+    scene = subscene(evaluation.scene, ((node.id, number),))
+    course = _course(evaluation.elsewhere, scene, node.id, number, grid)
     left, share = grid.cell(evaluation.frames)
     place = lagged_between(
         course.wanted[left], course.wanted[left + 1], course.lagged[left], course.half_life[left + 1], share
     )
-    centre = evaluation.spot_of(bind.node)
+    centre = evaluation.position_of(bind.node)
     nearest, farthest = (evaluation.number(node, f"{bind.id}.{name}") for name in ("nearest", "farthest"))
     place, centre, nearest, farthest = rows(place, centre, nearest, farthest)
     away = place - centre
@@ -47,16 +45,16 @@ def followed(evaluation: Surroundings, node: AnyNode, bind: Follow, stage: int, 
 
 
 @lru_cache(maxsize=128)
-def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, stage: int, grid: Grid) -> _Course:
+def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int, grid: Grid) -> _Course:
     node = scene.node(node_id)
-    bind = node.binds[stage - 1]
+    bind = node.binds[number - 1]
     assert isinstance(bind, Follow)
     names = tuple(f"{bind.id}.{name}" for name in ("turn", "rise", "nearest", "farthest", "half_life"))
 
     def read(there: Surroundings) -> tuple[Array, ...]:
-        return there.spot_of(bind.node), there.vector(node, names)
+        return there.position_of(bind.node), there.vector(node, names)
 
-    target, numbers = in_blocks(elsewhere, scene, grid.frames, [spot(scene.node(bind.node))], read)
+    target, numbers = in_blocks(elsewhere, scene, grid.frames, [position_stage(scene.node(bind.node))], read)
     turn, rise, nearest, farthest, half_life = numbers.T
     turn = np.radians(turn) + (_behind(target) if bind.way == "behind" else 0.0)
     rise = np.radians(rise)

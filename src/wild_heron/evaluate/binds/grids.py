@@ -5,9 +5,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import Settings
-
-Array = NDArray[np.float64]
 
 PRE_ROLL_SECONDS = 5.0
 """How long before the scene's first frame what remembers starts, at rest."""

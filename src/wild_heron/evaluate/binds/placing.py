@@ -1,16 +1,14 @@
 """Being where another node says: match, opposite, limits."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import AnyNode, Limit, Match, Opposite
 from ...space.aim import heading, level_frame
 from ...space.rotation import euler_to_quaternion, matrix_to_euler, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, length
 from .rows import moved_to, rows, unit, with_rotation
 from .surroundings import Surroundings
-
-Array = NDArray[np.float64]
 
 
 def matched(evaluation: Surroundings, node: AnyNode, bind: Match, world: Array) -> Array:
@@ -55,7 +53,7 @@ def _matched_rotation(evaluation: Surroundings, node: AnyNode, bind: Match, quat
 
 def opposite(evaluation: Surroundings, node: AnyNode, bind: Opposite, world: Array) -> Array:
     """Across the centre from the other node: level from it, at a distance and a height."""
-    centre, other = rows(evaluation.spot_of(bind.centre), evaluation.spot_of(bind.node))
+    centre, other = rows(evaluation.position_of(bind.centre), evaluation.position_of(bind.node))
     across = unit((centre - other) * np.array([1.0, 0.0, 1.0]))
     distance = evaluation.number(node, f"{bind.id}.distance")
     height = evaluation.number(node, f"{bind.id}.height")
@@ -76,7 +74,7 @@ def limited(evaluation: Surroundings, node: AnyNode, bind: Limit, world: Array) 
         return moved_to(world, position)
     if bind.what == "distance":
         assert bind.node is not None
-        position, centre = rows(position, evaluation.spot_of(bind.node))
+        position, centre = rows(position, evaluation.position_of(bind.node))
         away = position - centre
         distance = length(away)
         kept = np.clip(distance, low, high)

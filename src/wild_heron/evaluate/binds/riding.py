@@ -3,19 +3,17 @@
 from contextlib import suppress
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import AnyNode, Ground, Model, ModelFile, Path, RideGround, RidePath
 from ...scene.channels import RELIEF
-from ...space.ground import Field, Hit, meet_field, meet_mesh
+from ...space.ground import Field, Hit, intersect_field, intersect_mesh
 from ...space.mesh import solid
 from ...space.path import track
 from ...space.rotation import axis_quaternion, matrix_to_quaternion, multiply, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, cross, invert, length
 from .rows import dot, moved_to, rows, unit, with_rotation
 from .surroundings import Surroundings
-
-Array = NDArray[np.float64]
 
 _FOOTPRINT = 8
 
@@ -121,9 +119,9 @@ class _Surface:
         way = np.where(np.abs(way) < 1e-14 * length(way)[:, None], 0.0, way)
         if isinstance(self.node, Ground):
             factor, origin, way, inverse, seconds = rows(self.relief, origin, way, inverse, seconds)
-            hit = meet_field(self.field, origin, way, seconds, factor)
+            hit = intersect_field(self.field, origin, way, seconds, factor)
         else:
-            hit = meet_mesh(self.corners, origin, way)
+            hit = intersect_mesh(self.corners, origin, way)
         # Normals turn by the inverse transpose.
         normal = np.stack([dot(inverse[:, :3, k], hit.normal) for k in range(3)], axis=1)
         normal = unit(normal, tuple((-down).tolist()))

@@ -4,11 +4,11 @@ from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import AnyNode, Box, DropAndRoll, Ground, Model, Plane, Scene
 from ...scene.channels import RELIEF
-from ...scene.dependencies import excerpt
+from ...scene.dependencies import subscene
 from ...space.ground import Field, relief_at
 from ...space.rolling import Ball, Rolled, Slope, Vector, Wall, drop_and_roll
 from ...space.rotation import multiply, quaternion_to_matrix, slerp
@@ -17,17 +17,15 @@ from .grids import Grid, grid_for
 from .rows import moved_to, with_rotation
 from .surroundings import Elsewhere, Surroundings
 
-Array = NDArray[np.float64]
-
 MOST_FRAMES = 5_000
 """How long a ball is followed from where it falls; then it lies where it is."""
 
 
-def rolled(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll, stage: int, world: Array) -> Array:
+def rolled(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll, number: int, world: Array) -> Array:
     """The node where it has rolled to. Until it falls it stays where it is."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
-    scene = excerpt(evaluation.scene, ((node.id, stage),))
-    start, motion = simulated(evaluation.elsewhere, scene, node.id, stage, grid)
+    scene = subscene(evaluation.scene, ((node.id, number),))
+    start, motion = simulated(evaluation.elsewhere, scene, node.id, number, grid)
     left, share = Grid(start, len(motion.positions)).cell(evaluation.frames)
     position = motion.positions[left] + (motion.positions[left + 1] - motion.positions[left]) * share[:, None]
     turned = slerp(motion.rotations[left], motion.rotations[left + 1], share)
@@ -47,19 +45,19 @@ def ball_of(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll) -> Ball:
 
 
 @lru_cache(maxsize=32)
-def simulated(elsewhere: Elsewhere, scene: Scene, node_id: str, stage: int, grid: Grid) -> tuple[int, Rolled]:
+def simulated(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int, grid: Grid) -> tuple[int, Rolled]:
     """The frame it falls from, and its motion from there to the end of a grid."""
     node = scene.node(node_id)
-    bind = node.binds[stage - 1]
+    bind = node.binds[number - 1]
     assert isinstance(bind, DropAndRoll)
     still = elsewhere(scene, np.array([float(scene.settings.first)]), [])
     start = round(float(still.number(node, f"{bind.id}.start")[0]))
     count = min(max(grid.start + grid.size - start, 2), MOST_FRAMES)
     frames = start + np.arange(count, dtype=np.float64)
     others = [each for each in (bind.ground, *bind.walls) if each is not None]
-    here = elsewhere(scene, frames, [(node_id, stage - 1), *((each, len(scene.node(each).binds)) for each in others)])
+    here = elsewhere(scene, frames, [(node_id, number - 1), *((each, len(scene.node(each).binds)) for each in others)])
     push = here.vector(node, tuple(f"{bind.id}.push.{axis}" for axis in "xyz"))[0]
-    at = here.part((node_id, stage - 1))[0, :3, 3]
+    at = here.at_stage((node_id, number - 1))[0, :3, 3]
     slope, walls = _slope(here, bind), _walls(here, bind)
     moving = any(len(here.content_of(each)) > 1 for each in others) or _flows(here, bind)
     fps = scene.settings.rate.fps

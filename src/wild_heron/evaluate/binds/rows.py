@@ -1,11 +1,9 @@
 """Arrays over frames, some of which never change and are one row."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...space.transform import length
-
-Array = NDArray[np.float64]
 
 
 def rows(*arrays: Array) -> tuple[Array, ...]:

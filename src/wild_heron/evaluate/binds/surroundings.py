@@ -4,12 +4,10 @@ from collections.abc import Callable, Iterable
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Array
 from ...scene import AnyNode, Scene
-from ...scene.dependencies import Part
-
-Array = NDArray[np.float64]
+from ...scene.dependencies import PoseStage
 
 
 class Surroundings(Protocol):
@@ -40,7 +38,7 @@ class Surroundings(Protocol):
         """The node's own rotation as quaternions (N, 4)."""
         ...
 
-    def part(self, part: Part) -> Array:
+    def at_stage(self, stage: PoseStage) -> Array:
         """World matrices (N, 4, 4) of a node after so many of its binds."""
         ...
 
@@ -48,7 +46,7 @@ class Surroundings(Protocol):
         """World matrices (N, 4, 4) of a node after all of them."""
         ...
 
-    def spot_of(self, node_id: str) -> Array:
+    def position_of(self, node_id: str) -> Array:
         """World positions (N, 3) of a node, known before everything that only turns it."""
         ...
 
@@ -57,8 +55,8 @@ class Surroundings(Protocol):
         ...
 
 
-Elsewhere = Callable[[Scene, Array, Iterable[Part]], Surroundings]
-"""A scene at frames (N,), as far as some parts need it. One function, so that it can be part of a cache's key."""
+Elsewhere = Callable[[Scene, Array, Iterable[PoseStage]], Surroundings]
+"""A scene at frames (N,), as far as some stages need it. One function, so that it can be part of a cache's key."""
 
 _ROWS_AT_ONCE = 400_000
 
@@ -67,12 +65,12 @@ def in_blocks(
     elsewhere: Elsewhere,
     scene: Scene,
     frames: Array,
-    parts: Iterable[Part],
+    stages: Iterable[PoseStage],
     read: Callable[[Surroundings], tuple[Array, ...]],
 ) -> tuple[Array, ...]:
     """What ``read`` finds at frames (N,), as arrays of N rows, evaluated in blocks that take a bounded memory."""
     size = max(256, _ROWS_AT_ONCE // max(1, len(scene.nodes)))
-    wanted = tuple(parts)
+    wanted = tuple(stages)
     pieces = []
     for start in range(0, len(frames), size):
         block = frames[start : start + size]

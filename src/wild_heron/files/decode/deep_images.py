@@ -8,10 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...arrays import Pixels
 from ..errors import FileError
 from .source import Source
-
-Pixels = NDArray[np.uint8]
 
 _EXR_REMEDY = "Write it anew as a flat EXR with R, G, B and, where there is one, A."
 _MAX_EXR_PIXELS = 40_000_000

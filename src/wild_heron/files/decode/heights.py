@@ -1,11 +1,11 @@
 """Heights: read from a grey picture, or taken from a model seen from above."""
 
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image
 
+from ...arrays import Array
 from ...scene import Model, ModelFile
-from ...space.ground import meet_mesh
+from ...space.ground import intersect_mesh
 from ...space.mesh import solid
 from ..contents import SeenFromAbove
 from ..errors import FileError
@@ -13,8 +13,6 @@ from ..kinds import is_vector
 from .gltf import read_model
 from .images import opened, read_picture
 from .source import Source
-
-Array = NDArray[np.float64]
 
 SIDE = 129
 """Points along the longer side of a map."""
@@ -74,7 +72,7 @@ def heights_of_model(node: Model, file: Source | None) -> SeenFromAbove:
     )
     origin = np.stack([x.ravel(), np.full(x.size, high[1] + 1.0), z.ravel()], axis=1)
     down = np.tile([0.0, -1.0, 0.0], (x.size, 1))
-    hit = meet_mesh(corners, origin, down)
+    hit = intersect_mesh(corners, origin, down)
     height = np.where(np.isfinite(hit.distance), origin[:, 1] - hit.distance, low[1]).reshape(rows, columns)
     tall = float(max(high[1] - low[1], 1e-6))
     middle = 0.5 * (low + high)

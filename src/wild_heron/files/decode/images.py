@@ -5,9 +5,9 @@ import warnings
 from typing import IO
 
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
+from ...arrays import Pixels
 from ..contents import PictureInfo
 from ..errors import FileError, why
 from ..kinds import is_vector
@@ -15,8 +15,6 @@ from ..stand_in import fitted
 from .deep_images import exr_size, read_deep, read_exr
 from .source import Source
 from .vector import drawn, read_svg
-
-Pixels = NDArray[np.uint8]
 
 MAX_SIDE = 32_768
 MAX_PIXELS = 100_000_000

@@ -10,10 +10,11 @@ from pathlib import PurePosixPath
 
 import numpy as np
 
+from ...arrays import Pixels
 from ...scene import Layer
 from ..contents import FoundGroup, FoundLayer, Layers
 from ..errors import FileError, why
-from .images import MAX_SIDE, Pixels, draw_svg, opened, read_stream
+from .images import MAX_SIDE, draw_svg, opened, read_stream
 from .source import Source
 from .vector import canvas, numbers, parsed, plain_tag, read_svg
 

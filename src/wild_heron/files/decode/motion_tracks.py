@@ -3,15 +3,12 @@
 import csv
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ...space.transform import decompose
 from ..contents import MotionTrack
 from ..errors import FileError
 from .gltf import read_model
 from .source import Source
-
-Array = NDArray[np.float64]
 
 MAX_ROWS = 200_000
 _POSITION = ("x", "y", "z")

@@ -6,13 +6,11 @@ from typing import Any
 import av
 import av.error
 import numpy as np
-from numpy.typing import NDArray
 
+from ...arrays import Pixels
 from ..contents import MovieInfo
 from ..errors import FileError
 from .source import Source
-
-Pixels = NDArray[np.uint8]
 
 _KEPT_BYTES = 64 * 1024 * 1024
 _SEEK_AHEAD = 48

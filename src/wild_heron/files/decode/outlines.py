@@ -7,9 +7,9 @@ from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely.geometry import LineString, MultiPolygon
 
+from ...arrays import Array
 from ...scene import ImageFile, Text
 from ...scene.artwork import rgb
 from ...space.extrude import as_polygons, filled
@@ -17,8 +17,6 @@ from ..errors import FileError
 from .lettering import lettering
 from .source import Source
 from .vector import parsed, plain_tag, read_svg
-
-Array = NDArray[np.float64]
 
 _TOLERANCE = 0.1
 _MAX_SHAPES = 5000

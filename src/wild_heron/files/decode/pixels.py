@@ -1,9 +1,9 @@
 """The pixels of any artwork but movies."""
 
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image
 
+from ...arrays import Pixels
 from ...scene import Gradient, Layer, Movie, Picture, Solid, Text
 from ..contents import PixelsRead
 from ..kinds import is_vector
@@ -13,8 +13,6 @@ from .images import draw_svg, read_picture
 from .layered import read_layer
 from .lettering import lettering
 from .source import Source
-
-Pixels = NDArray[np.uint8]
 
 
 def read_pixels(picture: Picture, file: Source | None, scale: float, limit: int, level: int = 0) -> PixelsRead:

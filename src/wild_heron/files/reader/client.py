@@ -18,6 +18,7 @@ from typing import Any
 
 import msgspec
 
+from ...arrays import Pixels
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
     Layers,
@@ -25,7 +26,6 @@ from ..contents import (
     MotionTrack,
     MovieInfo,
     PictureInfo,
-    Pixels,
     PixelsRead,
     SeenFromAbove,
     SolidData,

@@ -1,9 +1,11 @@
 """Edits: pure functions from scene to scene. Those that need a world pose are in ``wild_heron.evaluate.posing``."""
 
+from ..model import SAME_FRAME
 from .keys import (
-    SAME_FRAME,
     Clip,
     KeyRef,
+    change_channels,
+    change_keys,
     copy_keys,
     lock_channel,
     merge_keys,
@@ -11,11 +13,13 @@ from .keys import (
     neighbouring_key_frames,
     paste_keys,
     remove_keys,
+    set_beyond,
     set_channel,
     set_key,
     set_spans,
     set_value,
 )
+from .locks import check_unlocked, is_locked, left_alone
 from .markers import marker_at, move_marker, neighbouring_markers, remove_marker, set_marker
 from .nodes import (
     add_node,
@@ -57,10 +61,13 @@ __all__ = [
     "add_node",
     "add_nodes",
     "change_bind",
+    "change_channels",
     "change_dial",
+    "change_keys",
     "change_node",
     "change_rate",
     "change_settings",
+    "check_unlocked",
     "copy_keys",
     "duplicate",
     "find_bind",
@@ -68,6 +75,8 @@ __all__ = [
     "free_name",
     "fresh_id",
     "fresh_name",
+    "is_locked",
+    "left_alone",
     "link_between",
     "lock_channel",
     "marker_at",
@@ -88,6 +97,7 @@ __all__ = [
     "rename",
     "replace_node",
     "set_aim",
+    "set_beyond",
     "set_channel",
     "set_formula",
     "set_key",

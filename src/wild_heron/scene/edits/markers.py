@@ -7,8 +7,7 @@ from math import isfinite
 import msgspec
 
 from ..errors import SceneError
-from ..model import Marker, Scene
-from .keys import SAME_FRAME
+from ..model import SAME_FRAME, Marker, Scene
 
 
 def marker_at(scene: Scene, frame: float) -> Marker | None:

@@ -11,8 +11,8 @@ from ..binds import named_nodes, renamed, without
 from ..channels import specs
 from ..dependencies import evaluation_order
 from ..errors import SceneError
-from ..feeding import check_feeds, without_lost_links
 from ..formulas import with_nodes
+from ..links import check_links, without_lost_links
 from ..model import AnyNode, Camera, Channel, Projection, Scene
 from ..output import has_output, with_some_output
 
@@ -96,7 +96,7 @@ def change_node(scene: Scene, node_id: str, **fields: Any) -> Scene:
         nodes = tuple(without_lost_links(changed, each) for each in changed.nodes)
         changed = changed if nodes == changed.nodes else msgspec.structs.replace(changed, nodes=nodes)
     if not fields.keys().isdisjoint(("channels", "dials")):
-        check_feeds(changed)
+        check_links(changed)
     return changed
 
 
@@ -132,7 +132,7 @@ def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, 
         ids = {old: new.id for old, new in copies.items()}
         if any(each in ids for bind in copy.binds for each, _ in named_nodes(bind)):
             fields["binds"] = tuple(renamed(bind, ids) for bind in copy.binds)
-        fields["channels"] = tuple(_refed(channel, ids) for channel in copy.channels)
+        fields["channels"] = tuple(_relinked(channel, ids) for channel in copy.channels)
         if isinstance(copy, Projection) and any(each in copies for each in copy.receivers):
             fields["receivers"] = tuple(copies[each].id if each in copies else each for each in copy.receivers)
         if fields:
@@ -141,9 +141,9 @@ def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, 
     return grown, tuple(node.id for node in grown.nodes if node.id in new_ids)
 
 
-def _refed(channel: Channel, ids: dict[str, str]) -> Channel:
+def _relinked(channel: Channel, ids: dict[str, str]) -> Channel:
     """The channel fed by copies where there are any."""
-    if not channel.is_fed:
+    if not channel.has_inputs:
         return channel
     links = tuple(msgspec.structs.replace(link, node=ids.get(link.node, link.node)) for link in channel.links)
     return msgspec.structs.replace(channel, links=links, formula=with_nodes(channel.formula, ids))

@@ -7,9 +7,9 @@ import msgspec
 from ..binds import AimAt, Bind
 from ..channels import channel_or_default, spec
 from ..errors import SceneError
-from ..feeding import check_feeds, missing_reference
-from ..feeds import Dial, Link
 from ..formulas import FormulaError, parsed, references, with_nodes
+from ..inputs import Dial, Link
+from ..links import check_links, missing_reference
 from ..model import AnyNode, Scene
 from .keys import set_channel
 from .nodes import change_node, free_id
@@ -105,7 +105,7 @@ def set_links(scene: Scene, node_id: str, name: str, links: tuple[Link, ...]) ->
     """The scene with other links to a channel. LoopError where the channel would feed itself."""
     channel = msgspec.structs.replace(channel_or_default(scene.node(node_id), name), links=links)
     linked = set_channel(scene, node_id, channel)
-    check_feeds(linked)
+    check_links(linked)
     return linked
 
 
@@ -140,7 +140,7 @@ def set_formula(scene: Scene, node_id: str, name: str, formula: str) -> Scene:
             raise FormulaError(missing, next((each.start for each in references(formula)), 0))
     channel = msgspec.structs.replace(channel_or_default(node, name), formula=formula)
     changed = set_channel(scene, node_id, channel)
-    check_feeds(changed)
+    check_links(changed)
     return changed
 
 

@@ -6,14 +6,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ....arrays import Array
 from ....space.mesh import Mesh, smooth_normals
 from ...contents import Material, ModelContents, Part, RestPose, Track
 from ...errors import FileError
 from ..images import read_stream
 from ..source import Source
 from .buffers import Buffers, refuse
-
-Array = NDArray[np.float64]
 
 _READABLE = {"KHR_materials_unlit", "KHR_mesh_quantization", "KHR_texture_transform", "KHR_materials_emissive_strength"}
 _MAX_NODES = 20_000

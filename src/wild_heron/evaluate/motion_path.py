@@ -4,23 +4,22 @@ from typing import Literal
 
 import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..motion.keys import lengths_at, slopes_at, with_key, with_slopes
 from ..scene import AnyNode, Channel, Flow, Key, Scene, SceneError, channel_or_default, spec
 from ..scene.channels import POSITION
-from ..scene.edits import SAME_FRAME, set_channel, set_key, set_value
+from ..scene.edits import SAME_FRAME, is_locked, set_channel, set_key, set_value
 from .evaluation import evaluate
 from .posing import values_for_pose
 
-Array = NDArray[np.float64]
 Side = Literal["into", "out"]
 
 _STILL = 1e-6
 """What a handle pulled straight along two axes may leave on the third, in units."""
 
 
-def way_frames(node: AnyNode) -> list[float]:
+def path_key_frames(node: AnyNode) -> list[float]:
     """The frames of a node's position keys."""
     return sorted({key.frame for name in POSITION if (c := node.channel(name)) is not None for key in c.keys})
 
@@ -31,13 +30,13 @@ def carrier_map(scene: Scene, node_id: str, frame: float) -> Array:
     return np.eye(3) if carrier is None else evaluate(scene, frame, [carrier]).world(carrier)[0, :3, :3]
 
 
-def way_handles(scene: Scene, node_id: str, frame: float) -> dict[Side, Array]:
+def path_handles(scene: Scene, node_id: str, frame: float) -> dict[Side, Array]:
     """The handles of the keys at a frame, as steps (3,) of the node's position; only sides that have a span.
 
     Where the keys of all axes have handles of one length, the way there is the Bézier curve that the handles show.
     """
     node, found = scene.node(node_id), dict[Side, Array]()
-    frames = way_frames(node)
+    frames = path_key_frames(node)
     for side, there in (("into", frame > frames[0] + SAME_FRAME), ("out", frame < frames[-1] - SAME_FRAME)):
         if there:
             found[side] = np.array([_handle(node.channel(name), frame, side) for name in POSITION])  # type: ignore[index, arg-type]
@@ -65,39 +64,37 @@ def _reach(keys: tuple[Key, ...], index: int, side: Side) -> tuple[float, float]
     return slopes_at(keys, index)[number], lengths_at(keys, index)[number] * (keys[last].frame - keys[first].frame)
 
 
-def move_way_key(scene: Scene, node_id: str, frame: float, place: Array) -> Scene:
+def move_path_key(scene: Scene, node_id: str, frame: float, place: Array) -> Scene:
     """The scene with the position keys at a frame putting the node at a place (3,) in the world.
 
-    SceneError where an axis that would change is locked.
+    An axis that is locked stays where it is.
     """
     node = scene.node(node_id)
     world = evaluate(scene, frame, [node_id]).world(node_id)[0].copy()
     world[:3, 3] = place
     for name, value in values_for_pose(scene, node_id, world, frame).items():
-        if name in POSITION:
-            channel = _unlocked(node, name)
-            if channel.keys:
+        if name in POSITION and not is_locked(node, name):
+            if channel_or_default(node, name).keys:
                 scene = set_key(scene, node_id, name, frame, value)
             else:
                 scene = set_value(scene, node_id, name, value)
     return scene
 
 
-def shape_way(scene: Scene, node_id: str, frame: float, side: Side, handle: Array, broken: bool = False) -> Scene:
+def shape_path(scene: Scene, node_id: str, frame: float, side: Side, handle: Array, broken: bool = False) -> Scene:
     """The scene with a handle of the keys at a frame being a step (3,) of the node's position; unless it is broken the
     handle across follows in direction, and the node goes through at one speed.
 
-    An axis that stands still gets keys where the others have them. SceneError where an axis that would change is
-    locked.
+    An axis that stands still gets keys where the others have them; one that is locked stays as it is. SceneError where
+    an axis has no key there.
     """
     node = scene.node(node_id)
-    frames = way_frames(node)
+    frames = path_key_frames(node)
     for name, wanted in zip(POSITION, handle.tolist(), strict=True):
         channel = channel_or_default(node, name)
         same = abs(wanted - _handle(channel, frame, side)) < _STILL
-        if same and (broken or channel.locked or len(channel.keys) < 2):
+        if is_locked(node, name) or (same and (broken or len(channel.keys) < 2)):
             continue
-        _unlocked(node, name)
         keys = channel.keys
         if len(keys) < 2:
             still = keys[0].value if keys else channel.value
@@ -114,10 +111,3 @@ def shape_way(scene: Scene, node_id: str, frame: float, side: Side, handle: Arra
         into, out = (slope, other) if side == "into" else (other, slope)
         scene = set_channel(scene, node_id, replace(channel, keys=with_slopes(keys, index, into, out)))
     return scene
-
-
-def _unlocked(node: AnyNode, name: str) -> Channel:
-    channel = channel_or_default(node, name)
-    if channel.locked or node.locked:
-        raise SceneError(f"{node.name} · {spec(node, name).label} is locked. Unlock it first.")
-    return channel

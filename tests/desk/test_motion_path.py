@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.ways import way_handles
+from wild_heron.evaluate.motion_path import path_handles
 from wild_heron.scene.edits import KeyRef
 
 
@@ -47,9 +47,9 @@ def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mo
     along = after - foot
     assert abs(across[0] * along[1] - across[1] * along[0]) < 0.02 * np.linalg.norm(across) * np.linalg.norm(along)
     document.undo()
-    into = way_handles(document.scene, "target", 20.0)["into"]
+    into = path_handles(document.scene, "target", 20.0)["into"]
     mouse.drag(view, QPointF(*bead), (3, 10), drag, keys=Qt.KeyboardModifier.AltModifier)
-    assert way_handles(document.scene, "target", 20.0)["into"] == pytest.approx(into, abs=1e-9)
+    assert path_handles(document.scene, "target", 20.0)["into"] == pytest.approx(into, abs=1e-9)
 
 
 def test_a_click_on_a_key_selects_it_in_lanes_and_shows_its_handles(window, view, mouse):

@@ -4,19 +4,19 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
+from ...arrays import Array
 from ...evaluate import evaluate
-from ...evaluate.ways import Side, carrier_map, move_way_key, shape_way, way_frames, way_handles
-from ...scene import SceneError
+from ...evaluate.motion_path import Side, carrier_map, move_path_key, path_handles, path_key_frames, shape_path
+from ...scene import Scene
 from ...scene.channels import POSITION
 from ...scene.edits import KeyRef
 from ..document import Document
+from ..key_edits import drag_keys
 from ..theme import AMBER, DEEP, TEXT, colour
 
-Array = NDArray[np.float64]
 Project = Callable[[Array], Array]
 
 _REACH = 7.0
@@ -24,7 +24,7 @@ _MOST = 6
 """Of how many keys handles are shown at once."""
 
 
-class WayKey(NamedTuple):
+class PathKey(NamedTuple):
     """A node's position keys at a frame, or one of their handles."""
 
     node: str
@@ -35,17 +35,17 @@ class WayKey(NamedTuple):
 class SeenHandle(NamedTuple):
     """A handle: the world places (3,) of its key and of its bead."""
 
-    key: WayKey
+    key: PathKey
     foot: Array
     bead: Array
 
 
-class WayEditor:
-    """Keys on the ways of selected nodes; handles of those that are selected."""
+class MotionPathEditor:
+    """Keys on the motion paths of selected nodes; handles of those that are selected."""
 
     def __init__(self, document: Document) -> None:
         self._document = document
-        self._held: WayKey | None = None
+        self._held: PathKey | None = None
         self._known: tuple[tuple[object, ...], list[SeenHandle]] | None = None
 
     # What is where
@@ -64,16 +64,16 @@ class WayEditor:
         keys = {(ref.node, ref.frame) for ref in document.selected_keys if ref.channel in POSITION}
         for node_id, frame in sorted(keys)[:_MOST]:
             node = scene.node(node_id)
-            if node_id not in document.selection or node.locked or len(way_frames(node)) < 2:
+            if node_id not in document.selection or node.locked or len(path_key_frames(node)) < 2:
                 continue
             foot, turned = evaluate(scene, frame, [node_id]).position(node_id)[0], carrier_map(scene, node_id, frame)
-            for side, step in way_handles(scene, node_id, frame).items():
-                found.append(SeenHandle(WayKey(node_id, frame, side), foot, foot + turned @ step))
+            for side, step in path_handles(scene, node_id, frame).items():
+                found.append(SeenHandle(PathKey(node_id, frame, side), foot, foot + turned @ step))
         return found
 
-    def at(self, spot: Array, project: Project) -> WayKey | None:
+    def at(self, spot: Array, project: Project) -> PathKey | None:
         """The handle or key under a pixel (2,); a handle before the key that it belongs to, unless it lies on it."""
-        found: list[tuple[float, WayKey]] = []
+        found: list[tuple[float, PathKey]] = []
         for handle in self.handles():
             foot, bead = project(np.stack([handle.foot, handle.bead]))
             if float(np.linalg.norm(bead - foot)) > _REACH:
@@ -83,12 +83,12 @@ class WayEditor:
             return min(near, key=lambda each: each[0])[1]
         for node_id in self._document.selection:
             node = self._document.scene.node(node_id)
-            frames = way_frames(node)
+            frames = path_key_frames(node)
             if node.locked or len(frames) < 2:
                 continue
             pixels = project(evaluate(self._document.scene, frames, [node_id]).position(node_id))
             found += [
-                (float(np.linalg.norm(pixel - spot)), WayKey(node_id, frame))
+                (float(np.linalg.norm(pixel - spot)), PathKey(node_id, frame))
                 for frame, pixel in zip(frames, pixels, strict=True)
             ]
         near = [each for each in found if each[1].side is None and each[0] < _REACH]
@@ -119,23 +119,22 @@ class WayEditor:
         if held is None:
             return
         name = document.scene.node(held.node).name
-        document.begin(f"{'Move' if held.side is None else 'Shape the way of'} {name} at frame {held.frame:g}")
-        base = document.gesture_base
-        place = evaluate(base.scene, held.frame, [held.node]).position(held.node)[0]
-        try:
+        what = "Move" if held.side is None else "Shape the path of"
+
+        def change(scene: Scene) -> Scene:
+            place = evaluate(scene, held.frame, [held.node]).position(held.node)[0]
             if held.side is None:
-                scene = move_way_key(base.scene, held.node, held.frame, place + step(place))
-            else:
-                turned = carrier_map(base.scene, held.node, held.frame)
-                old = way_handles(base.scene, held.node, held.frame)[held.side]
+                return move_path_key(scene, held.node, held.frame, place + step(place))
+            turned = carrier_map(scene, held.node, held.frame)
+            old = path_handles(scene, held.node, held.frame)[held.side]
+            try:
                 new = old + np.linalg.solve(turned, step(place + turned @ old))
-                scene = shape_way(base.scene, held.node, held.frame, held.side, new, broken)
-        except SceneError as problem:
-            document.say(str(problem), True)
-            return
-        except np.linalg.LinAlgError:
-            return  # Its carrier is scaled to nothing here.
-        document.preview(base.with_scene(scene))
+            except np.linalg.LinAlgError:
+                return scene  # Its carrier is scaled to nothing here.
+            return shape_path(scene, held.node, held.frame, held.side, new, broken)
+
+        axes = [(held.node, axis) for axis in POSITION]
+        drag_keys(document, f"{what} {name} at frame {held.frame:g}", axes, change)
 
     def release(self) -> None:
         self._held = None

@@ -1,24 +1,22 @@
-"""Photographs thrown on models: each projection's matrix, photograph, and map of what it meets first."""
+"""Photographs projected on models: each projection's matrix, photograph, and map of what it meets first."""
 
 from collections.abc import Callable
 from typing import NamedTuple
 
 import moderngl
 import numpy as np
-from numpy.typing import NDArray
 
+from ..arrays import Array
 from ..evaluate import Evaluation
 from ..scene import ImageFile, Picture, Projection
 from ..scene.channels import OPACITY
 from .eye import Eye, Offset, make_eye
 
-Array = NDArray[np.float64]
-
 _MAP_PIXELS = 2048
 _FIRST_UNIT = 2
 
 
-class Thrown(NamedTuple):
+class ProjectedPhoto(NamedTuple):
     """A projection at one sample. ``clip`` (4, 4) takes the world to the photograph, −1 to 1 from its left to its right
     and from its top to its bottom."""
 
@@ -39,11 +37,11 @@ class Thrown(NamedTuple):
             (f"photo_{k}", units[0]),
             (f"reach_{k}", units[1]),
             (f"photo_size_{k}", (*self.size, *self.reach.size)),
-            (f"thrower_{k}", (*self.place, self.strength)),
+            (f"projector_{k}", (*self.place, self.strength)),
         ):
             if name in program:
                 program[name] = value
-        program[f"thrown_{k}"].write(np.ascontiguousarray(self.clip.T, "f4"))
+        program[f"projected_{k}"].write(np.ascontiguousarray(self.clip.T, "f4"))
 
 
 def photograph(node: Projection) -> Picture:
@@ -52,7 +50,7 @@ def photograph(node: Projection) -> Picture:
 
 
 def projector_eye(evaluation: Evaluation, i: int, node: Projection) -> Eye:
-    """A projection seen as a camera sees: it throws along the rays along which a camera would have taken it."""
+    """A projection seen as a camera sees: it projects along the rays along which a camera would have taken it."""
     return make_eye(evaluation.camera(node.id), i, (node.width, node.height), Offset())
 
 

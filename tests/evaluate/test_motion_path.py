@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.ways import carrier_map, move_way_key, shape_way, way_frames, way_handles
+from wild_heron.evaluate.motion_path import carrier_map, move_path_key, path_handles, path_key_frames, shape_path
 
 number = st.floats(-5.0, 5.0)
 vector = st.tuples(number, number, number)
@@ -37,9 +37,9 @@ def bezier(a, b, c, d, t):
 @given(st.lists(vector, min_size=3, max_size=3), vector, vector)
 def test_the_way_between_two_keys_is_the_bezier_curve_of_their_handles(places, first, second):
     scene = kite(places, wh.Handles(0.0, 1 / 3, 0.0, 1 / 3))
-    scene = shape_way(scene, "kite", 0.0, "out", np.array(first))
-    scene = shape_way(scene, "kite", 24.0, "into", np.array(second), broken=True)
-    out, into = way_handles(scene, "kite", 0.0)["out"], way_handles(scene, "kite", 24.0)["into"]
+    scene = shape_path(scene, "kite", 0.0, "out", np.array(first))
+    scene = shape_path(scene, "kite", 24.0, "into", np.array(second), broken=True)
+    out, into = path_handles(scene, "kite", 0.0)["out"], path_handles(scene, "kite", 24.0)["into"]
     assert out == pytest.approx(np.array(first), abs=1e-6)
     assert into == pytest.approx(np.array(second), abs=1e-6)
     t = np.linspace(0.0, 1.0, 25)
@@ -52,10 +52,10 @@ def test_the_way_between_two_keys_is_the_bezier_curve_of_their_handles(places, f
 @given(vector, vector)
 def test_a_smooth_handle_turns_the_one_across_and_a_broken_one_does_not(place, handle):
     scene = kite([(0, 0, 0), place, (4, 1, -2)])
-    before = way_handles(scene, "kite", 24.0)["into"]
-    broken = way_handles(shape_way(scene, "kite", 24.0, "out", np.array(handle), broken=True), "kite", 24.0)
+    before = path_handles(scene, "kite", 24.0)["into"]
+    broken = path_handles(shape_path(scene, "kite", 24.0, "out", np.array(handle), broken=True), "kite", 24.0)
     assert broken["into"] == pytest.approx(before, abs=1e-6)
-    smooth = way_handles(shape_way(scene, "kite", 24.0, "out", np.array(handle)), "kite", 24.0)
+    smooth = path_handles(shape_path(scene, "kite", 24.0, "out", np.array(handle)), "kite", 24.0)
     # As long per frame: 24 frames before, 36 after.
     assert smooth["into"] / 24.0 == pytest.approx(-smooth["out"] / 36.0, abs=1e-6)
 
@@ -63,13 +63,13 @@ def test_a_smooth_handle_turns_the_one_across_and_a_broken_one_does_not(place, h
 def test_a_key_goes_to_a_place_in_the_world_whatever_carries_it():
     scene = kite([(0, 0, 0), (1, 2, 3), (4, 1, -2)], carrier=True)
     wanted = np.array([3.0, -1.0, 2.5])
-    moved = move_way_key(scene, "kite", 24.0, wanted)
+    moved = move_path_key(scene, "kite", 24.0, wanted)
     assert evaluate(moved, 24.0).position("kite")[0] == pytest.approx(wanted)
     for frame in (0.0, 60.0):
         there = [evaluate(each, frame).position("kite")[0] for each in (scene, moved)]
         assert there[0] == pytest.approx(there[1])
     step = carrier_map(scene, "kite", 24.0) @ np.array([1.0, 0.0, 0.0])
-    direct = move_way_key(scene, "kite", 24.0, evaluate(scene, 24.0).position("kite")[0] + step)
+    direct = move_path_key(scene, "kite", 24.0, evaluate(scene, 24.0).position("kite")[0] + step)
     assert direct.node("kite").channel("position.x").keys[1].value == pytest.approx(2.0)
     assert direct.node("kite").channel("position.y").keys[1].value == pytest.approx(2.0)
 
@@ -79,21 +79,24 @@ def test_an_axis_that_stood_still_gets_keys_and_a_handle():
     for frame, value in ((0.0, 0.0), (24.0, 5.0)):
         scene = wh.edits.set_key(scene, "kite", "position.x", frame, value)
     scene = wh.edits.set_value(scene, "kite", "position.y", 1.5)
-    bowed = shape_way(scene, "kite", 0.0, "out", np.array([2.0, 3.0, 0.0]))
-    assert way_frames(bowed.node("kite")) == [0.0, 24.0]
+    bowed = shape_path(scene, "kite", 0.0, "out", np.array([2.0, 3.0, 0.0]))
+    assert path_key_frames(bowed.node("kite")) == [0.0, 24.0]
     assert bowed.node("kite").channel("position.z") is None
     ends = evaluate(bowed, [0.0, 12.0, 24.0]).position("kite")
     assert ends[[0, 2], 1] == pytest.approx([1.5, 1.5])
     assert ends[1, 1] > 2.0
-    assert set(way_handles(bowed, "kite", 0.0)) == {"out"}
+    assert set(path_handles(bowed, "kite", 0.0)) == {"out"}
 
 
-def test_a_locked_axis_is_named_and_nothing_moves():
+def test_a_locked_axis_stays_where_it_is():
     scene = wh.edits.lock_channel(kite([(0, 0, 0), (1, 2, 3), (4, 1, -2)]), "kite", "position.y", True)
-    with pytest.raises(wh.SceneError, match="position y is locked"):
-        shape_way(scene, "kite", 24.0, "out", np.array([0.0, 9.0, 0.0]))
-    with pytest.raises(wh.SceneError, match="position y is locked"):
-        move_way_key(scene, "kite", 24.0, np.array([0.0, 9.0, 0.0]))
+    before = scene.node("kite").channel("position.y")
+    for changed in (
+        shape_path(scene, "kite", 24.0, "out", np.array([3.0, 9.0, 0.0])),
+        move_path_key(scene, "kite", 24.0, np.array([3.0, 9.0, 0.0])),
+    ):
+        assert changed.node("kite").channel("position.y") is before
+        assert changed.node("kite").channel("position.x") != scene.node("kite").channel("position.x")
     # Along the others it may go.
-    out = way_handles(scene, "kite", 24.0)["out"] + np.array([1.0, 0.0, 0.0])
-    assert way_handles(shape_way(scene, "kite", 24.0, "out", out), "kite", 24.0)["out"] == pytest.approx(out)
+    out = path_handles(scene, "kite", 24.0)["out"] + np.array([1.0, 0.0, 0.0])
+    assert path_handles(shape_path(scene, "kite", 24.0, "out", out), "kite", 24.0)["out"] == pytest.approx(out)

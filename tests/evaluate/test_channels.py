@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.feeding import formula_problem
+from wild_heron.evaluate.channels import formula_problem, own_values
 from wild_heron.scene.formulas import FUNCTIONS, NAMES, parsed
 from wild_heron.scene.validate import validate
 
@@ -171,3 +171,27 @@ def test_a_drag_from_one_channel_to_another_makes_a_fitting_link(board):
     assert (link.low, link.high, link.out_low, link.out_high) == (0.0, 10.0, 0.0, 100.0)
     alike = wh.edits.link_between(board, ("desk", "dial.push"), ("cart", "position.y"))
     assert (alike.out_low, alike.out_high, alike.clamp) == (0.0, 10.0, False)
+
+
+@pytest.mark.parametrize(
+    "formula", ["value + 3", "2 * value - wave", "value * value * value", "exp(value / 40)", "-value", "max(value, 1)"]
+)
+def test_the_way_back_finds_the_keys_for_a_value(formula):
+    scene = wh.edits.add_node(wh.Scene(), wh.Null(id="n", name="N"))
+    scene = wh.edits.set_value(scene, "n", "position.y", 2.0)
+    scene = wh.edits.set_links(scene, "n", "position.x", (wh.Link("n", "position.y", 0.0, 10.0, 0.0, 5.0),))
+    scene = wh.edits.set_formula(scene, "n", "position.x", formula.replace("wave", "sin(frame)"))
+    here = evaluate(scene, np.array([3.0, 7.0]))
+    node = scene.node("n")
+    wanted = np.array([4.0, 11.0])
+    own = own_values(here, node, node.channel("position.x"), wanted)
+    for k, frame in enumerate((3.0, 7.0)):
+        there = wh.edits.set_value(scene, "n", "position.x", float(own[k]))
+        assert evaluate(there, frame).value("n", "position.x") == pytest.approx([wanted[k]], rel=1e-9)
+
+
+def test_what_a_formula_does_not_heed_is_written_as_it_is():
+    scene = wh.edits.add_node(wh.Scene(), wh.Null(id="n", name="N"))
+    scene = wh.edits.set_formula(scene, "n", "position.x", "frame")
+    node = scene.node("n")
+    assert own_values(evaluate(scene, 3.0), node, node.channel("position.x"), np.array([8.0])).tolist() == [8.0]

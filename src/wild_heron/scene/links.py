@@ -8,13 +8,12 @@ import msgspec
 from .channels import specs
 from .errors import LoopError, SceneError
 from .formulas import FormulaError, references
+from .inputs import ChannelRef
 from .lookup import nodes_by_id, nodes_by_name
 from .model import AnyNode, Channel, Scene
 
 MAX_CHAIN = 100
-MAX_FED = 5_000
-Place = tuple[str, str]
-"""A node's id and a channel's name."""
+MAX_LINKED = 5_000
 
 
 def named_node(scene: Scene, name: str, own: AnyNode) -> AnyNode | None:
@@ -24,9 +23,9 @@ def named_node(scene: Scene, name: str, own: AnyNode) -> AnyNode | None:
     return nodes_by_id(scene).get(name) or nodes_by_name(scene).get(name)
 
 
-def sources(scene: Scene, node: AnyNode, channel: Channel) -> tuple[Place, ...]:
+def sources(scene: Scene, node: AnyNode, channel: Channel) -> tuple[ChannelRef, ...]:
     """The channels that a channel is fed by, as far as its formula can be read."""
-    found: list[Place] = [(link.node, link.channel) for link in channel.links]
+    found: list[ChannelRef] = [(link.node, link.channel) for link in channel.links]
     if channel.formula:
         try:
             for each in references(channel.formula):
@@ -39,14 +38,14 @@ def sources(scene: Scene, node: AnyNode, channel: Channel) -> tuple[Place, ...]:
 
 
 @lru_cache(maxsize=64)
-def feeds(scene: Scene) -> dict[Place, tuple[Place, ...]]:
+def channel_inputs(scene: Scene) -> dict[ChannelRef, tuple[ChannelRef, ...]]:
     """Every channel that is fed, and the channels of the scene that feed it. The dictionary is shared: do not change
     it."""
     nodes = nodes_by_id(scene)
-    found: dict[Place, tuple[Place, ...]] = {}
+    found: dict[ChannelRef, tuple[ChannelRef, ...]] = {}
     for node in scene.nodes:
         for channel in node.channels:
-            if channel.is_fed:
+            if channel.has_inputs:
                 given = sources(scene, node, channel)
                 found[node.id, channel.name] = tuple(
                     each for each in given if each[0] in nodes and each[1] in specs(nodes[each[0]])
@@ -66,14 +65,14 @@ def missing_reference(scene: Scene, node: AnyNode, formula: str) -> str | None:
 
 
 @lru_cache(maxsize=64)
-def check_feeds(scene: Scene) -> None:
+def check_links(scene: Scene) -> None:
     """Raise LoopError where channels feed each other in a circle, SceneError where a link's channel is not there, or
     channels are fed by too many others in a row."""
-    nodes, fed = nodes_by_id(scene), feeds(scene)
-    if len(fed) > MAX_FED:
-        raise SceneError(f"{len(fed)} channels have links or formulas; up to {MAX_FED} work.")
+    nodes, fed = nodes_by_id(scene), channel_inputs(scene)
+    if len(fed) > MAX_LINKED:
+        raise SceneError(f"{len(fed)} channels have links or formulas; up to {MAX_LINKED} work.")
 
-    def label(place: Place) -> str:
+    def label(place: ChannelRef) -> str:
         node = nodes[place[0]]
         return f"{node.name} · {specs(node)[place[1]].label if place[1] in specs(node) else place[1]}"
 
@@ -85,9 +84,9 @@ def check_feeds(scene: Scene) -> None:
                 raise SceneError(
                     f"{label((node_id, name))} is linked to “{link.node} · {link.channel}”, which is not in the scene."
                 )
-    heights: dict[Place, int] = {}
+    heights: dict[ChannelRef, int] = {}
     for root in fed:
-        trail: dict[Place, Iterator[Place]] = {}
+        trail: dict[ChannelRef, Iterator[ChannelRef]] = {}
         stack = [root]
         while stack:
             place = stack[-1]
@@ -109,14 +108,14 @@ def check_feeds(scene: Scene) -> None:
                 stack.pop()
 
 
-def fed_by(scene: Scene, node_id: str, name: str) -> tuple[Place, ...]:
+def dependent_channels(scene: Scene, node_id: str, name: str) -> tuple[ChannelRef, ...]:
     """The channels that one channel feeds directly."""
-    return tuple(place for place, given in feeds(scene).items() if (node_id, name) in given)
+    return tuple(place for place, given in channel_inputs(scene).items() if (node_id, name) in given)
 
 
-def fed_anew(scene: Scene, changed: set[str]) -> set[str]:
+def affected_nodes(scene: Scene, changed: set[str]) -> set[str]:
     """The given nodes, and those whose channels they feed, however far on."""
-    fed = feeds(scene)
+    fed = channel_inputs(scene)
     found, before = set(changed), -1
     while len(found) != before:
         before = len(found)

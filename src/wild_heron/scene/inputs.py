@@ -11,6 +11,10 @@ from .types import Identity, Name, Number, ShortId, UnitName
 ChannelName = Annotated[str, Meta(pattern=r"^[a-z][a-z0-9._-]{0,79}$")]
 
 
+ChannelRef = tuple[str, str]
+"""A node's id and a channel's name."""
+
+
 class Dial(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
     """A slider of a node, whose channel is ``dial.`` and its id. Dials of one ``board`` are shown together."""
 
