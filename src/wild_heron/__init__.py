@@ -39,10 +39,18 @@ sys.modules[__name__].__class__ = _Package
 def __getattr__(name: str) -> Any:
     # Loaded when it is first wanted: the window shows itself, and a command can be interrupted, before that.
     api = import_module("wild_heron.api")
-    if name not in api.__all__:
+    if name not in _offered(api):
         raise AttributeError(f"wild_heron has no “{name}”")
     return getattr(api, name)
 
 
+def _offered(api: ModuleType) -> list[str]:
+    return [
+        name
+        for name, each in vars(api).items()
+        if name[0] != "_" and (each is api.edits or not isinstance(each, ModuleType))
+    ]
+
+
 def __dir__() -> list[str]:
-    return ["__version__", *import_module("wild_heron.api").__all__]
+    return ["__version__", *_offered(import_module("wild_heron.api"))]

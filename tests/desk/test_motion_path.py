@@ -41,7 +41,7 @@ def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mo
     after = view._project(seen(view, "out").bead[None])[0]
     assert after == pytest.approx(bead + np.array(drag), abs=0.5)
     assert evaluate(document.scene, [0.0, 20.0, 48.0]).position("target") == pytest.approx(before, abs=1e-6)
-    assert document.undo_name == "Shape the way of Target at frame 20"
+    assert document.undo_name == "Shape the path of Target at frame 20"
     # The one across follows: it stays on the line through the key.
     across = view._project(seen(view, "into").bead[None])[0] - foot
     along = after - foot

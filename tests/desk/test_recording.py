@@ -40,14 +40,23 @@ def test_pending_values_are_keyed_at_their_own_frame_or_let_go(rig):
     assert discard_pending(state) == State(rig)
 
 
-def test_locked_nodes_and_channels_refuse(rig):
+def test_locked_nodes_and_channels_are_left_alone(rig):
     locked = wh.edits.change_node(rig, "card", locked=True)
     done = record(State(locked), {("card", "position.x"): 3.0}, 0.0, auto_key=True)
     assert done.locked == (("card", "position.x"),)
     assert done.state.scene is locked
     channel = wh.edits.lock_channel(rig, "card", "opacity", True)
-    with pytest.raises(wh.SceneError, match="locked"):
-        key_now(State(channel), [("card", "opacity", 0.5)], 0.0)
+    now = key_now(State(channel), [("card", "opacity"), ("card", "position.x")], 0.0)
+    assert now.locked == (("card", "opacity"),)
+    assert [ref.channel for ref in now.keys] == ["position.x"]
+
+
+def test_what_is_pending_and_locked_meanwhile_goes_on_waiting(rig):
+    state = record(State(rig), {("turn", "rotation.y"): 77.0}, 12.0, auto_key=False).state
+    locked = State(wh.edits.lock_channel(state.scene, "turn", "rotation.y", True), state.pending)
+    keyed = key_pending(locked)
+    assert keyed.state == locked
+    assert keyed.locked == (("turn", "rotation.y"),)
 
 
 @pytest.mark.parametrize(

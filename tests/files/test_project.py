@@ -16,7 +16,7 @@ from wild_heron.files.artwork import missing_artwork
 from wild_heron.files.errors import FileError
 from wild_heron.files.project import decode, encode
 from wild_heron.files.schema import SCHEMA_PATH, schema_text
-from wild_heron.scene.model import AnyNode
+from wild_heron.scene.nodes import AnyNode
 from wild_heron.scene.validate import validate
 
 names = st.text(min_size=1, max_size=12).filter(str.strip)

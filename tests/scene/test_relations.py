@@ -8,7 +8,6 @@ from hypothesis import strategies as st
 import wild_heron as wh
 from wild_heron.scene import numbered
 from wild_heron.scene.edits import add_nodes, free_id, free_name
-from wild_heron.scene.sources import node_source, with_source
 from wild_heron.scene.validate import validate
 
 
@@ -77,18 +76,18 @@ FROM_FILES = [
 
 @pytest.mark.parametrize("node", FROM_FILES, ids=lambda node: type(getattr(node, "artwork", node)).__name__)
 def test_every_kind_of_file_is_found_and_changed(node):
-    source = node_source(node)
+    source = node.file
     assert source.startswith("a")
-    other = with_source(node, f"moved/{source}")
-    assert node_source(other) == f"moved/{source}"
-    assert with_source(other, source) == node
+    other = node.with_file(f"moved/{source}")
+    assert other.file == f"moved/{source}"
+    assert other.with_file(source) == node
 
 
 @pytest.mark.parametrize(
     "artwork", [wh.Solid(), wh.Text("x"), wh.Gradient((wh.Stop(0, "#000000"), wh.Stop(1, "#ffffff")))]
 )
 def test_cards_come_from_no_file(artwork):
-    assert node_source(wh.Picture(id="n", name="N", artwork=artwork, width=9, height=9)) is None
+    assert wh.Picture(id="n", name="N", artwork=artwork, width=9, height=9).file is None
 
 
 @given(st.lists(st.text(max_size=20), max_size=12))

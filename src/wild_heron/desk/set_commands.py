@@ -32,7 +32,6 @@ from ..scene import (
 from ..scene.channels import POSITION, ROTATION
 from ..scene.edits import add_bind, add_node, change_node, fresh_id, fresh_name, replace_node, set_channel
 from ..scene.output import output_camera
-from ..scene.sources import node_source
 from .document import Document
 
 _SHAPES: dict[str, Shape] = {
@@ -254,7 +253,7 @@ class SetCommands(QObject):
 
     def can_replace(self) -> bool:
         node = self._document.active
-        if node is not None and node_source(node) is not None:
+        if node is not None and node.file is not None:
             return True
         self._document.say("Select a node that comes from a file first.", True)
         return False

@@ -10,10 +10,11 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array
-from ..scene import AnyNode, Logo, Model, Picture, Scene, SceneError
-from ..scene.channels import ANCHOR, POSITION, SCALE, channel_or_default
+from ..scene import AnyNode, Logo, Picture, Scene, SceneError
+from ..scene.channels import ANCHOR, POSITION, SCALE
 from ..scene.dependencies import descendants
 from ..scene.edits import set_channel
+from ..scene.specs import channel_or_default
 from .evaluation import Evaluation, evaluate
 from .extent import corners, local_bounds
 from .posing import depth_of, values_for_depth, values_for_pose
@@ -130,14 +131,12 @@ def stand_on_ground(scene: Scene, node_ids: Iterable[str], frame: float, height:
     for node_id in ids:
         group = [node_id, *descendants(scene, node_id)]
         low = min(
-            float(corners(here, each)[:, 1].min()) for each in group if _has_body(scene.node(each)) or each == node_id
+            float(corners(here, each)[:, 1].min())
+            for each in group
+            if scene.node(each).serves_as("seen") or each == node_id
         )
         changes |= _moved(scene, here, node_id, np.array([0.0, height - low, 0.0]), frame)
     return changes
-
-
-def _has_body(node: AnyNode) -> bool:
-    return isinstance(node, Picture | Logo | Model)
 
 
 def to_frame_distance(scene: Scene, camera_id: str, node_ids: Iterable[str], frame: float) -> Changes:

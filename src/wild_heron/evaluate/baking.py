@@ -9,7 +9,7 @@ import numpy as np
 from ..arrays import Array
 from ..motion.thinning import thinned
 from ..scene import AnyNode, Camera, Channel, Curve, Key, Path, RidePath, Scene, SceneError, specs
-from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE, channel_or_default
+from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE
 from ..scene.edits import (
     add_bind,
     add_node,
@@ -22,6 +22,7 @@ from ..scene.edits import (
     remove_bind,
     set_channel,
 )
+from ..scene.specs import channel_or_default
 from ..space.path import fitted, track
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import AnyNode, Camera, Format, Projection, Scene
 from ..scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER
-from ..scene.model import Fit
+from ..scene.nodes import Fit
 from ..scene.output import lens_node
 from ..space.lens import FocusRange, angle_of_view, focal_pixels, focus_range, frame_distance, world_to_pixel
 from ..space.transform import length, rigid

@@ -5,10 +5,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Array
-from ..scene import AnyNode, Camera, Null, Path, Scene, specs
+from ..scene import AnyNode, Scene, specs
 from .cameras import CameraView
 from .evaluation import Evaluation, evaluate
 
+_UNDRAWN = {"path"}
+"""Roles of what shows in no picture, not even by what it does to others."""
 _WORDS = ("name", "colour", "locked", "channels", "binds", "dials", "carrier", "rotation_order")
 """What of a node does not show by itself: what its channels and relations come to does."""
 
@@ -28,7 +30,7 @@ def changed_frames(old: Scene, new: Scene, frames: Array, camera: str | None = N
     after = evaluate(new, frames, previous=before)
     changed = _seen_differently(before.camera(camera), after.camera(camera))
     for node in new.nodes:
-        if isinstance(node, Null | Path | Camera) or node.hidden:
+        if node.serves_as("camera") or node.hidden or not (node.roles - _UNDRAWN):
             continue  # It is not drawn; what it carries is looked at by itself.
         if node is not old.node(node.id) or after.pose_of(node.id) is not before.pose_of(node.id):
             changed = changed | _differs(before, after, node)
@@ -55,7 +57,7 @@ def _looks(scene: Scene) -> tuple[object, ...]:
     nodes = [
         (node.kind, *(getattr(node, field) for field in node.__struct_fields__ if field not in _WORDS))
         for node in scene.nodes
-        if not isinstance(node, Camera)
+        if not node.serves_as("camera")
     ]
     settings = msgspec.structs.replace(scene.settings, first=0, last=0)
     return (settings, scene.formats, *nodes)

@@ -6,10 +6,11 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array
-from ..scene import AimAt, AnyNode, Camera, Channel, FaceCamera, Key, Null, Scene, SceneError, Span
-from ..scene.channels import POSITION, ROTATION, SCALE, channel_or_default
+from ..scene import AimAt, AnyNode, Channel, Key, Null, Scene, SceneError, Span
+from ..scene.channels import POSITION, ROTATION, SCALE
 from ..scene.dependencies import descendants
 from ..scene.edits import add_node, change_node, fresh_id, fresh_name, remove_nodes, set_aim, set_channel
+from ..scene.specs import channel_or_default
 from ..space.depth import along_ray
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length
@@ -98,7 +99,7 @@ def _carried_poses(old: Scene, new: Scene, node: AnyNode, frames: list[float]) -
         near = before | {name: before[name] + shift[name] for name in ROTATION}
         local = _to_carrier(new, new.node(node.id), at) @ there.world(node.id)[i]
         values = _local_values(node, local, near)
-        if any(isinstance(bind, AimAt | FaceCamera) and bind.on for bind in node.binds):
+        if any(bind.turns and bind.on for bind in node.binds):
             # Under an aim the angle about z is the roll, which does not depend on the carrier.
             values |= {name: before[name] for name in ROTATION}
         shift = {name: values[name] - before[name] for name in ROTATION}
@@ -186,7 +187,7 @@ def aim_at_point(scene: Scene, node_id: str, frame: float) -> Scene:
     target = here.aim(node_id)
     if target is None:
         pose = here.world(node_id)
-        distance = here.camera(node_id).focus if isinstance(node, Camera) else np.array([10.0])
+        distance = here.camera(node_id).focus if node.serves_as("camera") else np.array([10.0])
         target = pose[:, :3, 3] - pose[:, :3, 2] / length(pose[:, :3, 2])[:, None] * distance[:, None]
     aimed = set_aim(scene, node_id, AimAt((), node.aim.up if node.aim else None))
     node = aimed.node(node_id)

@@ -26,7 +26,7 @@ from ..scene import (
     UnitName,
     spec,
 )
-from ..scene.channels import POSITION, ROTATION, channel_or_default
+from ..scene.channels import POSITION, ROTATION
 from ..scene.edits import (
     add_bind,
     add_dial,
@@ -41,6 +41,7 @@ from ..scene.edits import (
     set_links,
     set_value,
 )
+from ..scene.specs import channel_or_default
 from .evaluation import evaluate
 from .posing import add_null_at, give_carrier, middle, values_for_pose
 

@@ -8,7 +8,6 @@ import msgspec
 
 from ..scene import AnyNode, Picture, Scene, Sequence
 from ..scene.edits import replace_node
-from ..scene.sources import node_source, with_source
 from .sequences import sequence_file
 
 
@@ -26,7 +25,7 @@ def source_for(base: Path | None, path: Path) -> str:
 
 def first_file(node: AnyNode, base: Path | None) -> Path | None:
     """The node's file, of a sequence its first picture; None where it needs none."""
-    source = node_source(node)
+    source = node.file
     if source is None:
         return None
     if isinstance(node, Picture) and isinstance(node.artwork, Sequence):
@@ -47,11 +46,11 @@ def files_of(scene: Scene, base: Path | None) -> dict[Path, list[str]]:
 def rebase(scene: Scene, old: Path | None, new: Path | None) -> Scene:
     """The scene with its sources written for another folder."""
     for node in scene.nodes:
-        now = node_source(node)
+        now = node.file
         if now is not None:
             source = source_for(new, resolve(old, now))
             if source != now:
-                scene = replace_node(scene, with_source(node, source))
+                scene = replace_node(scene, node.with_file(source))
     return scene
 
 
@@ -114,4 +113,4 @@ def _repointed(scene: Scene, base: Path | None, node_id: str, path: Path) -> Sce
         # The number in the name that was chosen gives way to the run of # again.
         hashes = Path(node.artwork.source).name
         source = source_for(base, path.with_name(hashes)) if "#" in hashes else source
-    return replace_node(scene, with_source(node, source))
+    return replace_node(scene, node.with_file(source))

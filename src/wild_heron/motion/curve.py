@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Array
-from ..scene.model import Channel, Key
+from ..scene.channel import Channel, Key
 from ..scene.spans import Beyond, Bezier, Flow, Handles, Hold, Linear, Span
 from .easing import UnitEase, bezier_exact, unit_ease
 from .flow import monotone_slopes, smooth_slopes

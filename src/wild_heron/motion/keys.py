@@ -7,7 +7,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from ..scene import Beyond, Bezier, EasePart, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
-from ..scene.model import SAME_FRAME
+from ..scene.channel import SAME_FRAME
 from .curve import Curve, end_slopes
 
 _THIRD = 1.0 / 3.0

@@ -1,160 +1,39 @@
-"""The scene: frozen structs, and edits as pure functions from scene to scene."""
+"""The scene: frozen structs, and edits as pure functions from scene to scene.
 
-from . import edits
-from .artwork import (
-    Artwork,
-    Gradient,
-    ImageFile,
-    Layer,
-    Movie,
-    Sequence,
-    Solid,
-    Stop,
-    Text,
-    Timing,
-    numbered,
-    source_of,
-)
-from .binds import AimAt, Bind, DropAndRoll, FaceCamera, Follow, Limit, Match, Opposite, RideGround, RidePath
-from .channels import ChannelSpec, channel_or_default, spec, specs
-from .errors import LoopError, SceneError, UnknownNodeError
-from .formulas import FormulaError
-from .grounds import HeightMap, Surface, Wave, Waves
-from .inputs import Dial, Link
-from .labels import aim_label, bind_label
-from .model import (
-    AnyNode,
-    Camera,
-    Channel,
-    Distance,
-    Format,
-    Ground,
-    Key,
-    Light,
-    Logo,
-    Marker,
-    Model,
-    NamedEase,
-    Null,
-    Path,
-    Picture,
-    Projection,
-    Scene,
-    Settings,
-    main_format,
-)
-from .paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, PathPoint, ThroughPath
-from .rates import STANDARD_RATES, Rate, seconds, timecode
-from .solids import Box, Cone, Cylinder, ModelFile, Plane, Shape, Sphere, Torus
-from .spans import (
-    DEFAULT_SPAN,
-    Beyond,
-    Bezier,
-    Ease,
-    EasePart,
-    Family,
-    Flow,
-    Handles,
-    Hold,
-    Linear,
-    Span,
-    Spring,
-    Steps,
-    span_label,
-)
-from .types import UnitName
+Kinds of node, bind, span, artwork, solid, path and ground are offered by the modules that tell them.
+"""
 
-__all__ = [
-    "DEFAULT_SPAN",
-    "STANDARD_RATES",
-    "AimAt",
-    "AnyNode",
-    "Artwork",
-    "Beyond",
-    "Bezier",
-    "BezierPath",
-    "Bind",
-    "Box",
-    "Camera",
-    "Channel",
-    "ChannelSpec",
-    "CirclePath",
-    "Cone",
-    "Curve",
-    "Cylinder",
-    "Dial",
-    "Distance",
-    "DropAndRoll",
-    "Ease",
-    "EasePart",
-    "EllipsePath",
-    "FaceCamera",
-    "Family",
-    "Flow",
-    "Follow",
-    "Format",
-    "FormulaError",
-    "Gradient",
-    "Ground",
-    "Handles",
-    "HeightMap",
-    "Hold",
-    "ImageFile",
-    "Key",
-    "Layer",
-    "Light",
-    "Limit",
-    "LinePath",
-    "Linear",
-    "Link",
-    "Logo",
-    "LoopError",
-    "Marker",
-    "Match",
-    "Model",
-    "ModelFile",
-    "Movie",
-    "NamedEase",
-    "Null",
-    "Opposite",
-    "Path",
-    "PathPoint",
-    "Picture",
-    "Plane",
-    "Projection",
-    "Rate",
-    "RideGround",
-    "RidePath",
-    "Scene",
-    "SceneError",
-    "Sequence",
-    "Settings",
-    "Shape",
-    "Solid",
-    "Span",
-    "Sphere",
-    "Spring",
-    "Steps",
-    "Stop",
-    "Surface",
-    "Text",
-    "ThroughPath",
-    "Timing",
-    "Torus",
-    "UnitName",
-    "UnknownNodeError",
-    "Wave",
-    "Waves",
-    "aim_label",
-    "bind_label",
-    "channel_or_default",
-    "edits",
-    "main_format",
-    "numbered",
-    "seconds",
-    "source_of",
-    "span_label",
-    "spec",
-    "specs",
-    "timecode",
-]
+from . import edits as edits
+from .artwork import *
+from .binds import *
+from .channel import Channel as Channel
+from .channel import Key as Key
+from .channels import ChannelSpec as ChannelSpec
+from .errors import LoopError as LoopError
+from .errors import SceneError as SceneError
+from .errors import UnknownNodeError as UnknownNodeError
+from .formulas import FormulaError as FormulaError
+from .grounds import *
+from .inputs import Dial as Dial
+from .inputs import Link as Link
+from .labels import bind_label as bind_label
+from .labels import bind_subject as bind_subject
+from .model import Distance as Distance
+from .model import Format as Format
+from .model import Marker as Marker
+from .model import NamedEase as NamedEase
+from .model import Scene as Scene
+from .model import Settings as Settings
+from .model import main_format as main_format
+from .nodes import *
+from .paths import *
+from .rates import STANDARD_RATES as STANDARD_RATES
+from .rates import Rate as Rate
+from .rates import seconds as seconds
+from .rates import timecode as timecode
+from .solids import *
+from .spans import *
+from .specs import channel_or_default as channel_or_default
+from .specs import spec as spec
+from .specs import specs as specs
+from .types import UnitName as UnitName

@@ -3,10 +3,26 @@
 Sources are relative to the scene file, with forward slashes.
 """
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeVar
 
 import msgspec
 from msgspec import Meta
+
+__all__ = [
+    "Artwork",
+    "Gradient",
+    "ImageFile",
+    "Layer",
+    "Movie",
+    "Sequence",
+    "Solid",
+    "Stop",
+    "Text",
+    "Timing",
+    "numbered",
+    "source_of",
+]
+
 
 Source = Annotated[str, Meta(min_length=1, max_length=4096)]
 Tone = Annotated[str, Meta(pattern=r"^#[0-9a-fA-F]{6}$")]
@@ -108,9 +124,20 @@ class Text(msgspec.Struct, frozen=True, tag="text", forbid_unknown_fields=True):
 Artwork = ImageFile | Layer | Sequence | Movie | Solid | Gradient | Text
 
 
+FileArtwork = ImageFile | Layer | Sequence | Movie
+_Any = TypeVar("_Any", bound=Artwork)
+
+
 def source_of(artwork: Artwork) -> str | None:
     """The file an artwork comes from (for a sequence with its run of #), or None for a card."""
-    return None if isinstance(artwork, Solid | Gradient | Text) else artwork.source
+    return artwork.source if isinstance(artwork, FileArtwork) else None
+
+
+def with_source(artwork: _Any, source: str) -> _Any:
+    """The artwork from another file. TypeError for a card."""
+    if not isinstance(artwork, FileArtwork):
+        raise TypeError("a card comes from no file")
+    return msgspec.structs.replace(artwork, source=source)
 
 
 def numbered(source: str, number: int) -> str:

@@ -9,7 +9,8 @@ from .binds import Bind, named_nodes
 from .errors import LoopError, SceneError
 from .links import channel_inputs
 from .lookup import nodes_by_id
-from .model import AnyNode, Scene
+from .model import Scene
+from .nodes import AnyNode
 
 MAX_NESTED = 24
 """How many binds that look at other moments (aims, follows, drops) may depend on each other in a row: each works out

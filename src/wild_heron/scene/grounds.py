@@ -7,6 +7,14 @@ from msgspec import Meta
 
 from .types import Number, Size
 
+__all__ = [
+    "HeightMap",
+    "Surface",
+    "Wave",
+    "Waves",
+]
+
+
 _MAX_SIDE = 257
 
 

@@ -5,12 +5,14 @@ from functools import lru_cache
 
 import msgspec
 
-from .channels import specs
+from .channel import Channel
 from .errors import LoopError, SceneError
 from .formulas import FormulaError, references
 from .inputs import ChannelRef
 from .lookup import nodes_by_id, nodes_by_name
-from .model import AnyNode, Channel, Scene
+from .model import Scene
+from .nodes import AnyNode
+from .specs import specs
 
 MAX_CHAIN = 100
 MAX_LINKED = 5_000

@@ -3,7 +3,8 @@
 from functools import lru_cache
 
 from .errors import UnknownNodeError
-from .model import AnyNode, Scene
+from .model import Scene
+from .nodes import AnyNode
 
 
 class Nodes(dict[str, AnyNode]):

@@ -4,7 +4,8 @@ import msgspec
 
 from .errors import SceneError, UnknownNodeError
 from .lookup import nodes_by_id
-from .model import Camera, Projection, Scene
+from .model import Scene
+from .nodes import Camera, Projection
 
 
 def output_camera(scene: Scene) -> str | None:

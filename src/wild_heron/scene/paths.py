@@ -7,6 +7,17 @@ from msgspec import Meta
 
 from .types import Size, Vector
 
+__all__ = [
+    "BezierPath",
+    "CirclePath",
+    "Curve",
+    "EllipsePath",
+    "LinePath",
+    "PathPoint",
+    "ThroughPath",
+]
+
+
 _NONE = (0.0, 0.0, 0.0)
 
 

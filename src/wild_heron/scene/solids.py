@@ -7,6 +7,18 @@ from msgspec import Meta
 
 from .artwork import Source, Timing
 
+__all__ = [
+    "Box",
+    "Cone",
+    "Cylinder",
+    "ModelFile",
+    "Plane",
+    "Shape",
+    "Sphere",
+    "Torus",
+]
+
+
 Size = Annotated[float, Meta(gt=0.0, le=1e6)]
 
 _Coordinate = Annotated[float, Meta(ge=-1e9, le=1e9)]

@@ -5,6 +5,24 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
+__all__ = [
+    "DEFAULT_SPAN",
+    "Beyond",
+    "Bezier",
+    "Ease",
+    "EasePart",
+    "Family",
+    "Flow",
+    "Handles",
+    "Hold",
+    "Linear",
+    "Span",
+    "Spring",
+    "Steps",
+    "span_label",
+]
+
+
 Unit = Annotated[float, Meta(ge=0.0, le=1.0)]
 Handle = Annotated[float, Meta(ge=-100.0, le=100.0)]
 Slope = Annotated[float, Meta(ge=-1e9, le=1e9)]

@@ -5,16 +5,21 @@ from typing import Any
 
 import msgspec
 
-from .binds import FaceCamera, RideGround, RidePath, named_nodes
-from .channels import spec
+from .channel import Channel
+from .channels import TRANSFORM
 from .dependencies import evaluation_order
 from .errors import SceneError
 from .links import check_links
 from .lookup import nodes_by_id
-from .model import AnyNode, Camera, Channel, Ground, Marker, Model, Path, Projection, Scene
+from .model import Marker, Scene
+from .nodes import NODE_KINDS, AnyNode, Path
 from .output import lost_output
 from .paths import BezierPath, ThroughPath
+from .specs import spec
+from .types import Role
 
+_RESERVED = {each.name.partition(".")[0] for kind in NODE_KINDS for each in (*TRANSFORM, *kind.own_channels)} | {"dial"}
+"""What channels of any kind of node begin with."""
 _TOLERANCE = 1e-9
 MAX_SCENE_KEYS = 300_000
 MAX_PATH_POINTS = 20_000
@@ -107,14 +112,20 @@ def _validate_relations(scene: Scene, node: AnyNode, place: str) -> None:
     if node.carrier is not None and node.carrier not in nodes:
         raise SceneError(f"{place}.carrier: there is no node “{node.carrier}”.")
     for k, bind in enumerate(node.binds):
-        kinds, word = _bound_to(bind)
-        for other, _ in named_nodes(bind):
-            if not isinstance(nodes.get(other), kinds):
-                raise SceneError(f"{place}.binds[{k}]: there is no {word} “{other}”.")
-    if isinstance(node, Projection):
-        for receiver in node.receivers:
-            if not isinstance(nodes.get(receiver), Model):
-                raise SceneError(f"{place}.receivers: there is no model “{receiver}”.")
+        for other, role in bind.named():
+            _check_role(nodes, other, role, f"{place}.binds[{k}]")
+    for field, role in node.named_nodes.items():
+        for other in getattr(node, field):
+            _check_role(nodes, other, role, f"{place}.{field}")
+
+
+_WORDS: dict[Role | None, str] = {"receiver": "model"}
+
+
+def _check_role(nodes: dict[str, AnyNode], node_id: str, role: Role | None, place: str) -> None:
+    node = nodes.get(node_id)
+    if node is None or (role is not None and not node.serves_as(role)):
+        raise SceneError(f"{place}: there is no {_WORDS.get(role, role or 'node')} “{node_id}”.")
 
 
 def _validate_markers(markers: tuple[Marker, ...]) -> None:
@@ -140,21 +151,9 @@ def _validate_sums(scene: Scene) -> None:
         raise SceneError(f"$.scene.nodes: paths have {points} points; up to {MAX_PATH_POINTS} work.")
 
 
-def _bound_to(bind: object) -> tuple[tuple[type, ...], str]:
-    """The kinds of node that a bind can be about, and what to call them."""
-    match bind:
-        case FaceCamera():
-            return (Camera,), "camera"
-        case RidePath():
-            return (Path,), "path"
-        case RideGround():
-            return (Ground, Model), "ground"
-    return (msgspec.Struct,), "node"
-
-
 def _validate_names(node: AnyNode, place: str) -> None:
     """The ids of binds and dials, which channels are named after, must differ and be no channel's own name."""
-    taken = {"position", "rotation", "scale", "anchor", "lens", "light", "opacity", "blur", "relief", "dial"}
+    taken = set(_RESERVED)
     for number, bind in enumerate(node.binds):
         if bind.id in taken:
             raise SceneError(f"{place}.binds[{number}].id: “{bind.id}” is taken.")

@@ -4,7 +4,8 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array
-from ..scene.model import Fit, Format, Settings
+from ..scene.model import Format, Settings
+from ..scene.nodes import Fit
 
 
 def fit_scale(width: float, height: float, inner_width: float, inner_height: float, fit: Fit) -> float:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog, QToolButton
 
 from ...evaluate.posing import aim_at_node, aim_at_point, release_aim
-from ...scene import Camera, aim_label
+from ...scene import Camera, bind_subject
 from ...scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER, ChannelSpec
 from ..document import Document
 from ..number_field import NumberField
@@ -68,7 +68,7 @@ def camera_rows(rows: Rows, node: Camera) -> None:
     rows.followers.append(blur.refresh)
     row = rows.channels("Shutter", (SHUTTER,), axis=False)
     rows.channels("Clip", (NEAR, FAR), axis=False, captions=("near", "far"))
-    text = "nothing" if node.aim is None else aim_label(document.scene, node.aim)
+    text = "nothing" if node.aim is None else bind_subject(document.scene, node.aim)
     aim = word_button(text, "What the camera looks at", lambda button: _aim_menu(button, document, node))
     note = label("", "soft", 11)
 

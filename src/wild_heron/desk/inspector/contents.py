@@ -23,7 +23,6 @@ from ...scene import (
     Text,
 )
 from ...scene.channels import ANCHOR, BLUR, OPACITY, ChannelSpec
-from ...scene.sources import node_source
 from ..number_field import NumberField
 from ..panel import label, popup_menu
 from ..property_fields import FamilyField, Property, WordsField
@@ -135,7 +134,7 @@ def _card_size(rows: Rows, side: str) -> Any:
 
 
 def _source_row(rows: Rows, node: AnyNode) -> None:
-    source = node_source(node)
+    source = node.file
     if source is None:
         return
     size = f"   {node.width} × {node.height}" if isinstance(node, Picture) else ""

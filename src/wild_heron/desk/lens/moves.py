@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...evaluate import evaluate
 from ...evaluate.posing import values_for_pose
-from ...scene import Camera, Scene, aim_label
+from ...scene import Camera, Scene, bind_subject
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...space.moves import Moves, moved_pose
 from ...space.transform import apply, invert
@@ -64,7 +64,7 @@ class CameraMoves(QObject):
         if camera.locked:
             return f"{camera.name} is locked. Unlock it in the Rig first."
         if camera.aim is not None and camera.aim.on and camera.aim.targets and name in ("pan", "tilt"):
-            target = aim_label(self._document.scene, camera.aim)
+            target = bind_subject(self._document.scene, camera.aim)
             return (
                 f"{camera.name} is aimed at {target}, which decides where it looks. "
                 f"Move {target}, or Rig ▸ Take the aim away."

@@ -8,9 +8,10 @@ from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QToolTip, QWidget
 
 from ...evaluate import turn_speed
-from ...scene import Camera, Projection, aim_label
-from ...scene.channels import FOCAL, ROTATION, ChannelSpec, spec
+from ...scene import Camera, Projection, bind_subject
+from ...scene.channels import FOCAL, ROTATION, ChannelSpec
 from ...scene.output import output_camera
+from ...scene.specs import spec
 from ...space.moves import Moves
 from ..actions import ActionTable
 from ..document import Document
@@ -189,7 +190,7 @@ class Readings(QWidget):
         if distance is not None:
             bind = here.node(camera.id).aim
             assert bind is not None
-            aim = f"{aim_label(here.scene, bind)} {float(distance[0]):.1f}"
+            aim = f"{bind_subject(here.scene, bind)} {float(distance[0]):.1f}"
         speed = turn_speed(*self._document.around(), self._document.settings.rate.fps)
         bare = self._view.bare
         rate = self._document.settings.rate

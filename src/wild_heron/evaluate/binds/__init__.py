@@ -3,53 +3,22 @@
 import numpy as np
 
 from ...arrays import Array
-from ...scene import (
-    AimAt,
-    AnyNode,
-    Bind,
-    DropAndRoll,
-    FaceCamera,
-    Follow,
-    Limit,
-    Match,
-    Opposite,
-    RideGround,
-    RidePath,
-)
+from ...scene import AnyNode, Bind
 from ...space.rotation import slerp
 from ...space.transform import compose, decompose
 from . import aiming, following, placing, riding, rolling
+from .solver import Solvers
 from .surroundings import Surroundings
+
+SOLVERS: Solvers = aiming.SOLVERS | placing.SOLVERS | following.SOLVERS | riding.SOLVERS | rolling.SOLVERS
 
 
 def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, world: Array) -> Array:
-    """World matrices (M, 4, 4) of a node after its bind number ``number`` (from 1), at the bind's strength."""
+    """World matrices (M, 4, 4) of a node after its bind of that number (from 1), at the bind's strength."""
     strength = evaluation.number(node, f"{bind.id}.strength")
     if len(strength) == 1 and strength[0] == 0.0:
         return world
-    return _mixed(world, _solved(evaluation, node, bind, number, world), strength)
-
-
-def _solved(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, world: Array) -> Array:
-    match bind:
-        case AimAt():
-            return aiming.aimed(evaluation, node, bind, number, world)
-        case FaceCamera():
-            return aiming.facing(evaluation, node, bind, world)
-        case Match():
-            return placing.matched(evaluation, node, bind, world)
-        case Opposite():
-            return placing.opposite(evaluation, node, bind, world)
-        case Limit():
-            return placing.limited(evaluation, node, bind, world)
-        case Follow():
-            return following.followed(evaluation, node, bind, number, world)
-        case RidePath():
-            return riding.on_path(evaluation, node, bind, world)
-        case RideGround():
-            return riding.on_ground(evaluation, node, bind, world)
-        case DropAndRoll():
-            return rolling.rolled(evaluation, node, bind, number, world)
+    return _mixed(world, SOLVERS[type(bind)](evaluation, node, bind, number, world), strength)
 
 
 def _mixed(before: Array, after: Array, strength: Array) -> Array:

@@ -14,6 +14,7 @@ from ...space.lens import focal_pixels
 from ...space.rotation import matrix_to_quaternion, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, length, rigid
 from .rows import dot, rows, with_rotation
+from .solver import Solvers
 from .surroundings import Elsewhere, Surroundings, in_blocks
 
 
@@ -101,7 +102,7 @@ def _turned(axes: Array, vector: Array) -> Array:
 def _frame_offset(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array | None:
     """Where in the frame the target belongs, as rays (N, 3) of the lens; None for the middle."""
     if not isinstance(node, Camera | Projection):
-        return None
+        return None  # It has no frame.
     off = evaluation.vector(node, (f"{bind.id}.off.x", f"{bind.id}.off.y"))
     if len(off) == 1 and not off.any():
         return None
@@ -159,7 +160,7 @@ def _off_centre(direction: Array, headings: Array, roll: Array, origin: Array, r
     return np.where(whole, exact, mixed)
 
 
-def facing(evaluation: Surroundings, node: AnyNode, bind: FaceCamera, world: Array) -> Array:
+def facing(evaluation: Surroundings, node: AnyNode, bind: FaceCamera, number: int, world: Array) -> Array:
     """The node turned so that its +Z points at the camera, its scale kept and its z angle as a roll."""
     origin, eye = rows(world[:, :3, 3], evaluation.position_of(bind.camera))
     # A frame looks down its −Z, so one that looks away from the camera shows it its front.
@@ -171,3 +172,6 @@ def facing(evaluation: Surroundings, node: AnyNode, bind: FaceCamera, world: Arr
     direction, roll, origin, world = rows(direction, roll, origin, world)
     turned = level_frame(direction, heading(direction), roll, origin)
     return with_rotation(world, turned[:, :3, :3])
+
+
+SOLVERS: Solvers = {AimAt: aimed, FaceCamera: facing}

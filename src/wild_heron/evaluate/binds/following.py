@@ -12,6 +12,7 @@ from ...scene.dependencies import position_stage, subscene
 from ...space.transform import length
 from .grids import Grid, grid_for
 from .rows import moved_to, rows, unit
+from .solver import Solvers
 from .surroundings import Elsewhere, Surroundings, in_blocks
 
 _STANDING = 1e-6
@@ -76,3 +77,6 @@ def _behind(target: Array) -> Array:
     latest = np.where(latest < 0, int(np.argmax(moving)), latest)
     heading = np.arctan2(-step[:, 0], -step[:, 2])
     return heading[latest]
+
+
+SOLVERS: Solvers = {Follow: followed}

@@ -8,10 +8,11 @@ from ...space.aim import heading, level_frame
 from ...space.rotation import euler_to_quaternion, matrix_to_euler, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, length
 from .rows import moved_to, rows, unit, with_rotation
+from .solver import Solvers
 from .surroundings import Surroundings
 
 
-def matched(evaluation: Surroundings, node: AnyNode, bind: Match, world: Array) -> Array:
+def matched(evaluation: Surroundings, node: AnyNode, bind: Match, number: int, world: Array) -> Array:
     """Position, rotation and scale of another node taken over, axis by axis.
 
     All three axes of a rotation are taken whole, with the offset turned along; some of them as the angles of both.
@@ -51,7 +52,7 @@ def _matched_rotation(evaluation: Surroundings, node: AnyNode, bind: Match, quat
     return euler_to_quaternion(np.where(taken, theirs + offsets, mine), node.rotation_order)
 
 
-def opposite(evaluation: Surroundings, node: AnyNode, bind: Opposite, world: Array) -> Array:
+def opposite(evaluation: Surroundings, node: AnyNode, bind: Opposite, number: int, world: Array) -> Array:
     """Across the centre from the other node: level from it, at a distance and a height."""
     centre, other = rows(evaluation.position_of(bind.centre), evaluation.position_of(bind.node))
     across = unit((centre - other) * np.array([1.0, 0.0, 1.0]))
@@ -63,7 +64,7 @@ def opposite(evaluation: Surroundings, node: AnyNode, bind: Opposite, world: Arr
     return moved_to(world, position)
 
 
-def limited(evaluation: Surroundings, node: AnyNode, bind: Limit, world: Array) -> Array:
+def limited(evaluation: Surroundings, node: AnyNode, bind: Limit, number: int, world: Array) -> Array:
     """Distance, height or tilt kept between two ends; where they are the wrong way round, at the lower."""
     low, high = (evaluation.number(node, f"{bind.id}.{end}") for end in ("low", "high"))
     world, low, high = rows(world, low, high)
@@ -99,3 +100,6 @@ def _level_enough(world: Array, low: Array, high: Array) -> Array:
     wanted = np.stack([-np.sin(turn) * np.cos(kept), np.sin(kept), -np.cos(turn) * np.cos(kept)], axis=1)
     turned = with_rotation(world, level_frame(wanted, turn, roll, world[:, :3, 3])[:, :3, :3])
     return np.where((kept == tilt)[:, None, None], world, turned)
+
+
+SOLVERS: Solvers = {Match: matched, Opposite: opposite, Limit: limited}

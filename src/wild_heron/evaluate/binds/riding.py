@@ -13,12 +13,13 @@ from ...space.path import track
 from ...space.rotation import axis_quaternion, matrix_to_quaternion, multiply, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, cross, invert, length
 from .rows import dot, moved_to, rows, unit, with_rotation
+from .solver import Solvers
 from .surroundings import Surroundings
 
 _FOOTPRINT = 8
 
 
-def on_path(evaluation: Surroundings, node: AnyNode, bind: RidePath, world: Array) -> Array:
+def on_path(evaluation: Surroundings, node: AnyNode, bind: RidePath, number: int, world: Array) -> Array:
     """On the path at its progress, and turned along it; the node's own rotation is added to that."""
     path = evaluation.node(bind.path)
     assert isinstance(path, Path)
@@ -49,7 +50,7 @@ def _carried(matrix: Array, vector: Array) -> Array:
     return np.stack([dot(matrix[:, k, :3], vector) for k in range(3)], axis=1)
 
 
-def on_ground(evaluation: Surroundings, node: AnyNode, bind: RideGround, world: Array) -> Array:
+def on_ground(evaluation: Surroundings, node: AnyNode, bind: RideGround, number: int, world: Array) -> Array:
     """On the surface along a direction, at the height above it, tilted with the slope under the footprint.
 
     Where there is no surface that way, the node stays where it is.
@@ -167,3 +168,6 @@ def _averaged(
     plane = -down + first * slope_a[:, None] + second * slope_b[:, None]
     used = (footprint > 0.0) & np.isfinite(slope_a) & np.isfinite(slope_b)
     return np.where(footprint > 0.0, mean, distance), np.where(used[:, None], unit(plane), normal)
+
+
+SOLVERS: Solvers = {RidePath: on_path, RideGround: on_ground}

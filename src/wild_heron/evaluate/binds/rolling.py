@@ -15,6 +15,7 @@ from ...space.rotation import multiply, quaternion_to_matrix, slerp
 from ...space.transform import decompose, invert
 from .grids import Grid, grid_for
 from .rows import moved_to, with_rotation
+from .solver import Solvers
 from .surroundings import Elsewhere, Surroundings
 
 MOST_FRAMES = 5_000
@@ -128,3 +129,6 @@ def _walls(here: Surroundings, bind: DropAndRoll) -> Callable[[int], list[Wall]]
         return [box[min(frame, len(box) - 1)] for box in boxes]
 
     return walls
+
+
+SOLVERS: Solvers = {DropAndRoll: rolled}

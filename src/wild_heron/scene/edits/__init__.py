@@ -1,6 +1,6 @@
 """Edits: pure functions from scene to scene. Those that need a world pose are in ``wild_heron.evaluate.posing``."""
 
-from ..model import SAME_FRAME
+from ..channel import SAME_FRAME
 from .keys import (
     Clip,
     KeyRef,

@@ -7,12 +7,14 @@ from typing import Literal, NamedTuple
 
 import msgspec
 
-from ..channels import channel_or_default, spec, specs
+from ..channel import SAME_FRAME, Channel, Key
 from ..errors import SceneError
 from ..inputs import ChannelRef
 from ..lookup import nodes_by_id
-from ..model import SAME_FRAME, AnyNode, Channel, Key, Scene
+from ..model import Scene
+from ..nodes import AnyNode
 from ..spans import Beyond, Span
+from ..specs import channel_or_default, spec, specs
 from .locks import check_unlocked, is_locked
 from .nodes import replace_node
 

@@ -2,11 +2,12 @@
 
 from collections.abc import Iterable
 
-from ..channels import spec, specs
 from ..errors import SceneError
 from ..inputs import ChannelRef
 from ..lookup import nodes_by_id
-from ..model import AnyNode, Scene
+from ..model import Scene
+from ..nodes import AnyNode
+from ..specs import spec, specs
 
 
 def is_locked(node: AnyNode, name: str) -> bool:

@@ -6,8 +6,9 @@ from math import isfinite
 
 import msgspec
 
+from ..channel import SAME_FRAME
 from ..errors import SceneError
-from ..model import SAME_FRAME, Marker, Scene
+from ..model import Marker, Scene
 
 
 def marker_at(scene: Scene, frame: float) -> Marker | None:

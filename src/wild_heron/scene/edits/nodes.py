@@ -8,13 +8,15 @@ from typing import Any
 import msgspec
 
 from ..binds import named_nodes, renamed, without
-from ..channels import specs
+from ..channel import Channel
 from ..dependencies import evaluation_order
 from ..errors import SceneError
 from ..formulas import with_nodes
 from ..links import check_links, without_lost_links
-from ..model import AnyNode, Camera, Channel, Projection, Scene
+from ..model import Scene
+from ..nodes import AnyNode, Camera
 from ..output import has_output, with_some_output
+from ..specs import specs
 
 
 def fresh_id(scene: Scene, name: str) -> str:
@@ -133,8 +135,8 @@ def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, 
         if any(each in ids for bind in copy.binds for each, _ in named_nodes(bind)):
             fields["binds"] = tuple(renamed(bind, ids) for bind in copy.binds)
         fields["channels"] = tuple(_relinked(channel, ids) for channel in copy.channels)
-        if isinstance(copy, Projection) and any(each in copies for each in copy.receivers):
-            fields["receivers"] = tuple(copies[each].id if each in copies else each for each in copy.receivers)
+        for field in copy.named_nodes:
+            fields[field] = tuple(ids.get(each, each) for each in getattr(copy, field))
         if fields:
             grown = change_node(grown, copy.id, **fields)
     new_ids = {copy.id for copy in copies.values()}
@@ -169,8 +171,9 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
         if any(each in gone for bind in node.binds for each, _ in named_nodes(bind)):
             left = (without(bind, gone) for bind in node.binds)
             fields["binds"] = tuple(bind for bind in left if bind is not None)
-        if isinstance(node, Projection) and gone.intersection(node.receivers):
-            fields["receivers"] = tuple(each for each in node.receivers if each not in gone)
+        for field in node.named_nodes:
+            if gone.intersection(getattr(node, field)):
+                fields[field] = tuple(each for each in getattr(node, field) if each not in gone)
         if "binds" in fields:
             known = specs(msgspec.structs.replace(node, **fields))
             fields["channels"] = tuple(channel for channel in node.channels if channel.name in known)

@@ -5,12 +5,13 @@ from typing import Any
 import msgspec
 
 from ..binds import AimAt, Bind
-from ..channels import channel_or_default, spec
 from ..errors import SceneError
 from ..formulas import FormulaError, parsed, references, with_nodes
 from ..inputs import Dial, Link
 from ..links import check_links, missing_reference
-from ..model import AnyNode, Scene
+from ..model import Scene
+from ..nodes import AnyNode
+from ..specs import channel_or_default, spec
 from .keys import set_channel
 from .nodes import change_node, free_id
 

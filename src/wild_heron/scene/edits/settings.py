@@ -4,7 +4,8 @@ from typing import Literal
 
 import msgspec
 
-from ..model import Channel, Scene, Settings
+from ..channel import Channel
+from ..model import Scene, Settings
 from ..rates import Rate
 from .keys import merge_keys
 

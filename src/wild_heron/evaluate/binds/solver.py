@@ -1,0 +1,13 @@
+"""How a bind is solved: one function for each kind, told by the module that it is in."""
+
+from collections.abc import Callable
+from typing import Any
+
+from ...arrays import Array
+from ...scene import AnyNode
+from .surroundings import Surroundings
+
+Solver = Callable[[Surroundings, AnyNode, Any, int, Array], Array]
+"""Makes of world matrices (M, 4, 4) of a node those (M′, 4, 4) after its bind number so-and-so, from 1."""
+
+Solvers = dict[type, Solver]
