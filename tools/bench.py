@@ -308,7 +308,7 @@ def large_set() -> None:
 @cache
 def application() -> "QApplication":  # noqa: F821
     """The one application of this process."""
-    from wild_heron.desk.app import make_app
+    from wild_heron.desk.shell.app import make_app
 
     return make_app()
 
@@ -317,9 +317,9 @@ def opened(path: Path) -> tuple[float, float]:
     """Seconds until the window of a scene is painted, and until the Lens lacks no artwork."""
     from PyQt6.QtCore import QEvent, QEventLoop, QObject, QTimer
 
-    from wild_heron.desk.app import make_settings
-    from wild_heron.desk.theme import apply_style
-    from wild_heron.desk.window import MainWindow
+    from wild_heron.desk.shell.app import make_settings
+    from wild_heron.desk.shell.window import MainWindow
+    from wild_heron.desk.widgets.theme import apply_style
 
     app = application()
     started = time.perf_counter()
@@ -380,7 +380,7 @@ _OUR_WINDOW = """
 import gc
 gc.disable()
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.desk import app
+from wild_heron.desk.shell import app
 class Watched(app.MainWindow):
     def event(self, event):
         done = super().event(event)
@@ -463,10 +463,10 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
     from PyQt6.QtCore import QTimer
     from PyQt6.QtTest import QTest
 
-    from wild_heron.desk.app import make_settings
-    from wild_heron.desk.collector import Collector
-    from wild_heron.desk.theme import apply_style
-    from wild_heron.desk.window import MainWindow
+    from wild_heron.desk.shell.app import make_settings
+    from wild_heron.desk.shell.collector import Collector
+    from wild_heron.desk.shell.window import MainWindow
+    from wild_heron.desk.widgets.theme import apply_style
 
     app = application()
     window = MainWindow(make_settings())
@@ -572,8 +572,8 @@ def revival(kills: int = 12) -> None:
 
     from PyQt6.QtTest import QTest
 
-    from wild_heron.desk.app import make_settings
-    from wild_heron.desk.window import MainWindow
+    from wild_heron.desk.shell.app import make_settings
+    from wild_heron.desk.shell.window import MainWindow
 
     app = application()
     window = MainWindow(make_settings())
@@ -647,11 +647,11 @@ def lanes() -> None:
     from PyQt6.QtCore import QTimer
     from PyQt6.QtTest import QTest
 
-    from wild_heron.desk.app import make_settings
-    from wild_heron.desk.collector import Collector
-    from wild_heron.desk.lanes.key_drag import Grabbed
-    from wild_heron.desk.theme import apply_style
-    from wild_heron.desk.window import MainWindow
+    from wild_heron.desk.shell.app import make_settings
+    from wild_heron.desk.shell.collector import Collector
+    from wild_heron.desk.shell.window import MainWindow
+    from wild_heron.desk.timeline.lanes.key_drag import Grabbed
+    from wild_heron.desk.widgets.theme import apply_style
     from wild_heron.scene.edits import KeyRef
 
     app = application()

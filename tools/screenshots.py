@@ -13,12 +13,12 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
-from wild_heron.desk.app import make_app, make_settings
 from wild_heron.desk.dialogs.export import ExportDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
-from wild_heron.desk.theme import apply_style
-from wild_heron.desk.window import MainWindow
+from wild_heron.desk.shell.app import make_app, make_settings
+from wild_heron.desk.shell.window import MainWindow
+from wild_heron.desk.widgets.theme import apply_style
 from wild_heron.scene import Bezier
 from wild_heron.scene.channels import POSITION
 from wild_heron.scene.edits import KeyRef, set_key

@@ -1,3 +1,3 @@
-from wild_heron.launch import main
+from .launch import main
 
 main()

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 import wild_heron as wh
-from wild_heron.desk.theme import apply_style, apply_theme
-from wild_heron.desk.window import MainWindow
+from wild_heron.desk.shell.window import MainWindow
+from wild_heron.desk.widgets.theme import apply_style, apply_theme
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -12,8 +12,8 @@ import pytest
 from PyQt6.QtCore import QSettings
 
 import wild_heron as wh
-from wild_heron.desk.collector import Collector
-from wild_heron.desk.turns import Turns
+from wild_heron.desk.shell.collector import Collector
+from wild_heron.desk.state.turns import Turns
 
 
 def children(pid: int) -> list[int]:
@@ -49,7 +49,7 @@ def test_a_file_is_opened_and_the_window_closes_in_order(qtbot, tmp_path, rig):
 def test_the_window_comes_up_without_what_is_slow_to_load():
     """SciPy alone takes longer to load than all the rest; it is loaded by what needs it."""
     slow = ("scipy", "PIL", "av", "trimesh", "shapely", "OpenEXR", "moderngl")
-    script = f"import sys, wild_heron.desk.app; print([each for each in {slow} if each in sys.modules])"
+    script = f"import sys, wild_heron.desk.shell.app; print([each for each in {slow} if each in sys.modules])"
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=True)
     assert done.stdout.strip() == "[]"
 

@@ -12,8 +12,8 @@ from PyQt6.QtCore import QTimer
 import wild_heron as wh
 import wild_heron.desk as desk
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.desk.plain_text import as_plain, message_box
-from wild_heron.desk.unexpected import reports
+from wild_heron.desk.widgets.plain_text import as_plain, message_box
+from wild_heron.desk.widgets.unexpected import reports
 from wild_heron.evaluate.binds import placing
 from wild_heron.render.client import RenderClient
 from wild_heron.render.messages import FrameRequest, Refused, ThroughLens

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
 import wild_heron as wh
-from wild_heron.desk.curves.scale import ValueAxis
+from wild_heron.desk.timeline.curves.scale import ValueAxis
 from wild_heron.evaluate import evaluate
 from wild_heron.scene.edits import KeyRef
 

@@ -3,9 +3,9 @@
 import pytest
 
 import wild_heron as wh
-from wild_heron.desk.document import Document
-from wild_heron.desk.recording import record
-from wild_heron.desk.theme import AMBER, DEEP, PANEL, RAISED, REED, RUST, SKY, SOFT, SURROUND, TEXT
+from wild_heron.desk.state.document import Document
+from wild_heron.desk.state.recording import record
+from wild_heron.desk.widgets.theme import AMBER, DEEP, PANEL, RAISED, REED, RUST, SKY, SOFT, SURROUND, TEXT
 from wild_heron.scene.edits import KeyRef
 
 

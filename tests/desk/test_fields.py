@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication, QMenu, QToolButton
 
 import wild_heron as wh
 from wild_heron.desk.dialogs.help import ShortcutsDialog
-from wild_heron.desk.number_field import NumberField
+from wild_heron.desk.widgets.number_field import NumberField
 from wild_heron.scene.channels import ChannelSpec
 
 X = ChannelSpec("x", "test number", "units", 0.0, -10.0, 10.0, 0.1)

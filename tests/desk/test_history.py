@@ -3,8 +3,8 @@
 import pytest
 
 import wild_heron as wh
-from wild_heron.desk.history import History
-from wild_heron.desk.recording import State
+from wild_heron.desk.state.history import History
+from wild_heron.desk.state.recording import State
 
 
 def state(name: str) -> State:
@@ -15,7 +15,7 @@ def state(name: str) -> State:
 def history(monkeypatch):
     """A history with a clock that stands at 0 until it is moved."""
     clock = [0.0]
-    monkeypatch.setattr("wild_heron.desk.history.time.monotonic", lambda: clock[0])
+    monkeypatch.setattr("wild_heron.desk.state.history.time.monotonic", lambda: clock[0])
     out = History(state("opened"))
     out.clock = clock
     return out

@@ -6,7 +6,7 @@ from PyQt6.QtTest import QTest
 
 import wild_heron as wh
 from wild_heron.desk.dialogs.stretch_keys import StretchKeysDialog
-from wild_heron.desk.lanes.axis import ROW, RULER
+from wild_heron.desk.timeline.axis import ROW, RULER
 from wild_heron.evaluate import evaluate
 from wild_heron.scene.edits import KeyRef
 
@@ -179,7 +179,7 @@ def test_copied_keys_are_pasted_onto_another_node(keyed):
 
 
 def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_path, monkeypatch):
-    from wild_heron.desk.ease import panel as ease_panel
+    from wild_heron.desk.timeline.ease import panel as ease_panel
     from wild_heron.files.eases import load_eases
 
     monkeypatch.setattr(ease_panel, "user_file", lambda: tmp_path / "mine" / "eases.json")

@@ -5,8 +5,8 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 
 import wild_heron as wh
-from wild_heron.desk.lanes.axis import RULER, TimeAxis
-from wild_heron.desk.lanes.shapes import outline
+from wild_heron.desk.timeline.axis import RULER, TimeAxis
+from wild_heron.desk.timeline.lanes.shapes import outline
 from wild_heron.scene.edits import KeyRef
 
 START, END = KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)

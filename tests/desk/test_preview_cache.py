@@ -75,7 +75,7 @@ def test_a_coarser_preview_rate_shows_and_holds_fewer_frames_at_the_same_speed(h
     shown = []
     document.frame_changed.connect(lambda: shown.append(document.frame))
     now = [100.0]
-    monkeypatch.setattr("wild_heron.desk.playback.time.perf_counter", lambda: now[0])
+    monkeypatch.setattr("wild_heron.desk.state.playback.time.perf_counter", lambda: now[0])
     document.set_frame(0.0)
     playback.play()
     for second in (0.05, 0.11, 0.14, 0.27, 0.4, 0.55):
@@ -116,7 +116,7 @@ def test_the_preview_is_written_as_it_is(held, qtbot, tmp_path):
 
 
 def test_the_memory_for_played_frames_is_asked_for_and_remembered(held, monkeypatch, settings):
-    monkeypatch.setattr("wild_heron.desk.opening.QInputDialog.getInt", lambda *a, **k: (1, True))
+    monkeypatch.setattr("wild_heron.desk.shell.opening.QInputDialog.getInt", lambda *a, **k: (1, True))
     held.actions_["play.memory"].trigger()
     assert held.preview.budget == 1_000_000
     assert held.preview.bytes <= max(1_000_000, next(iter(held.preview._frames.values())).sizeInBytes())

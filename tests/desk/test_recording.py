@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import wild_heron as wh
-from wild_heron.desk.quantities import format_degrees, format_number, parse_number
-from wild_heron.desk.recording import State, discard_pending, key_now, key_pending, record
+from wild_heron.desk.state.recording import State, discard_pending, key_now, key_pending, record
+from wild_heron.desk.widgets.quantities import format_degrees, format_number, parse_number
 from wild_heron.evaluate import evaluate
 
 

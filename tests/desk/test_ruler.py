@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 
 import wild_heron as wh
-from wild_heron.desk.lanes.axis import RULER
+from wild_heron.desk.timeline.axis import RULER
 from wild_heron.scene.edits import KeyRef, set_marker
 
 START, END = KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)
@@ -47,7 +47,7 @@ def test_markers_are_set_and_found_from_the_keyboard(window, qtbot):
 
 def test_a_marker_is_named_by_a_double_click(window, lanes, mouse, monkeypatch):
     window.document.edit("marker", lambda scene: set_marker(scene, 20.0))
-    monkeypatch.setattr("wild_heron.desk.lanes.ruler.QInputDialog.getText", lambda *a, **k: ("the drum", True))
+    monkeypatch.setattr("wild_heron.desk.timeline.ruler.QInputDialog.getText", lambda *a, **k: ("the drum", True))
     mouse.send(lanes, "double", pennant(lanes, lanes.axis, 20.0))
     assert window.document.scene.markers[0].name == "the drum"
 

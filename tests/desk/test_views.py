@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QLineEdit
 
 import wild_heron as wh
-from wild_heron.desk.depth_rail import spread
 from wild_heron.desk.overview.eye import Eye
+from wild_heron.desk.panels.depth_rail import spread
 from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.posing import depth_of
 

@@ -8,10 +8,10 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
+from wild_heron.desk.commands.editing.action_list import ACTIONS, MENUS
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.desk.action_list import ACTIONS, MENUS
 from wild_heron.desk.dialogs.missing import MissingDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
 

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.binds import placing
+from wild_heron.evaluate.binds import SOLVERS
 from wild_heron.motion.noise import gradient_noise
 from wild_heron.scene.dependencies import MAX_NESTED, subscene
 from wild_heron.scene.validate import validate, validate_change
@@ -42,7 +42,7 @@ def test_a_fault_of_a_solver_is_kept_to_its_node(monkeypatch):
 
     bound = wh.Null(id="a", name="A", binds=(wh.Match("b"),), channels=(wh.Channel("position.x", 2.0),))
     scene = wh.Scene(nodes=(wh.Null(id="b", name="B"), bound, wh.Null(id="c", name="C", carrier="a")))
-    monkeypatch.setattr(placing, "matched", broken)
+    monkeypatch.setitem(SOLVERS, wh.Match, broken)
     here = evaluate(scene, [0.0])
     assert here.faults == {"a": "A stands still: match needs more memory than there is."}
     assert here.position("a")[0].tolist() == here.position("c")[0].tolist() == [2.0, 0.0, 0.0]

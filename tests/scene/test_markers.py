@@ -8,14 +8,7 @@ import wild_heron as wh
 from wild_heron.files.errors import FileError
 from wild_heron.files.project import decode, encode
 from wild_heron.scene import Rate
-from wild_heron.scene.edits import (
-    change_rate,
-    marker_at,
-    move_marker,
-    neighbouring_markers,
-    remove_marker,
-    set_marker,
-)
+from wild_heron.scene.edits import change_rate, marker_at, move_marker, neighbouring_markers, remove_marker, set_marker
 
 
 @given(st.lists(st.integers(-50, 300), max_size=20))

@@ -31,15 +31,15 @@ from PyQt6.QtWidgets import (
     QMessageBox,
     QWidget,
 )
+from wild_heron.desk.commands.editing.action_list import ACTIONS
 
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.desk.action_list import ACTIONS
-from wild_heron.desk.app import make_app, make_settings
-from wild_heron.desk.channel_field import ChannelField
-from wild_heron.desk.collector import Collector
-from wild_heron.desk.theme import apply_style
-from wild_heron.desk.unexpected import reports
-from wild_heron.desk.window import MainWindow
+from wild_heron.desk.channels.field import ChannelField
+from wild_heron.desk.shell.app import make_app, make_settings
+from wild_heron.desk.shell.collector import Collector
+from wild_heron.desk.shell.window import MainWindow
+from wild_heron.desk.widgets.theme import apply_style
+from wild_heron.desk.widgets.unexpected import reports
 from wild_heron.files.project import decode, encode
 
 _LEAVES = {"scene.quit", "scene.demo", "scene.study", "scene.new", "scene.open"}

@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 from typing import NoReturn
 
-from .screen import missing_screen
+from .shell.screen import missing_screen
 
 
 def open_window(path: Path | None, as_copy: bool = False) -> NoReturn:
@@ -16,6 +16,6 @@ def open_window(path: Path | None, as_copy: bool = False) -> NoReturn:
         sys.exit(2)
     # While modules load and the window is built nothing is garbage; looking for it takes a tenth of that time.
     gc.disable()
-    from .app import run
+    from .shell.app import run
 
     sys.exit(run(path, as_copy=as_copy))

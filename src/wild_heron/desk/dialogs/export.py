@@ -16,9 +16,9 @@ from ...render.export import ExportJob, drawing_processes
 from ...scene import Camera, SceneError, main_format
 from ...scene.model import MAX_FRAMES
 from ...scene.output import has_output, output_camera
-from ..document import Document
-from ..panel import Choice, label
-from ..quantities import parse_number
+from ..state.document import Document
+from ..widgets.panel import Choice, label
+from ..widgets.quantities import parse_number
 from .exporting import ExportingDialog
 
 _KINDS = ((".mp4", "MP4 movie, H.264"), (".webm", "WebM movie, VP9"), (".png", "PNG frames"))

@@ -15,10 +15,10 @@ from ...files.errors import FileError
 from ...render.export import ExportJob, export
 from ...render.messages import RenderError
 from ...scene import Scene, SceneError
-from ..document import Document
-from ..panel import label
-from ..theme import REED, RUST
-from ..unexpected import reports
+from ..state.document import Document
+from ..widgets.panel import label
+from ..widgets.theme import REED, RUST
+from ..widgets.unexpected import reports
 
 Held = Mapping[float, Pixels]
 """Frames that need not be drawn, (H, W, 4) uint8."""

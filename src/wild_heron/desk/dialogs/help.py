@@ -5,9 +5,9 @@ from PyQt6.QtGui import QFont, QKeySequence
 from PyQt6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from ... import __version__
-from ..action_list import ACTIONS, MENUS
-from ..panel import label
-from ..theme import AMBER, SOFT, colour, font
+from ..commands.action_list import ACTIONS, MENUS
+from ..widgets.panel import label
+from ..widgets.theme import AMBER, SOFT, colour, font
 
 _MOUSE = (
     ("Lens", "Drag", "Move the camera with the chosen tool (Shift: finer)"),

@@ -16,8 +16,8 @@ from PyQt6.QtWidgets import (
 
 from ...files.artwork import missing_artwork, relink
 from ...scene import Scene
-from ..document import Document
-from ..panel import label
+from ..state.document import Document
+from ..widgets.panel import label
 
 
 class MissingDialog(QDialog):

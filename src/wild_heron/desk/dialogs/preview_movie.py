@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QP
 from ...render.export import ExportJob, drawing_processes
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
-from ..document import Document
-from ..panel import label
-from ..preview_cache import PreviewCache
+from ..pictures.preview_cache import PreviewCache
+from ..state.document import Document
+from ..widgets.panel import label
 from .exporting import ExportingDialog, Held
 
 

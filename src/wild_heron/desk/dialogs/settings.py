@@ -17,10 +17,10 @@ from PyQt6.QtWidgets import (
 
 from ...scene import STANDARD_RATES, Format, Scene
 from ...scene.edits import change_rate, change_settings
-from ..document import Document
-from ..panel import Choice, label
-from ..quantities import parse_number
-from ..theme import RUST
+from ..state.document import Document
+from ..widgets.panel import Choice, label
+from ..widgets.quantities import parse_number
+from ..widgets.theme import RUST
 
 FRAME_SIZES = (
     ("HD 1920 × 1080", 1920, 1080), ("UHD 3840 × 2160", 3840, 2160), ("HD 1280 × 720", 1280, 720),

@@ -8,11 +8,11 @@ from ...evaluate.arranging import spread
 from ...evaluate.posing import depth_of
 from ...scene import SceneError
 from ...scene.channels import ChannelSpec
-from ..document import Document
-from ..number_field import NumberField
-from ..panel import Choice, label
-from ..recording import record
-from ..theme import RUST
+from ..state.document import Document
+from ..state.recording import record
+from ..widgets.number_field import NumberField
+from ..widgets.panel import Choice, label
+from ..widgets.theme import RUST
 
 _DISTANCE = ChannelSpec("distance", "distance", "units", 10.0, 0.01, 1e6, 0.5)
 

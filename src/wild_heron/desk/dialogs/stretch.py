@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVB
 from ...render.messages import RenderError
 from ...render.stretch import Stretch, measure
 from ...scene.channels import ChannelSpec
-from ..document import Document
-from ..number_field import NumberField
-from ..panel import label
-from ..theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour, font
-from ..unexpected import painted, reports
+from ..state.document import Document
+from ..widgets.number_field import NumberField
+from ..widgets.panel import label
+from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour, font
+from ..widgets.unexpected import painted, reports
 
 _FACTOR = ChannelSpec("factor", "factor", "factor", 2.0, 1.0, 16.0, 0.1)
 _MISSING = "#8f6fc4"

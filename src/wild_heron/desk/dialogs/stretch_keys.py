@@ -17,10 +17,10 @@ from PyQt6.QtWidgets import (
 from ...evaluate import keying
 from ...scene import SceneError
 from ...scene.channels import ChannelSpec
-from ..document import Document
-from ..key_edits import edit_keys
-from ..number_field import NumberField
-from ..panel import label
+from ..state.document import Document
+from ..state.key_edits import edit_keys
+from ..widgets.number_field import NumberField
+from ..widgets.panel import label
 
 ABOUT = (("playhead", "the playhead"), ("middle", "their middle"), ("first", "the first"), ("last", "the last"))
 

@@ -23,7 +23,7 @@ from ...scene import (
     specs,
 )
 from ...scene.binds import named_nodes
-from ..panel import icon_button, popup_menu
+from ..widgets.panel import icon_button, popup_menu
 from .rows import Rows, word_button
 
 _FRONTS = [("-z", "front −z"), ("+z", "front +z"), ("+x", "front +x"), ("-x", "front −x")]
@@ -150,7 +150,7 @@ def _of(rows: Rows, bind: Bind, field: str) -> Any:
     """A field of a bind as a property."""
     assert rows.node is not None
     node_id = rows.node.id
-    from ..property_fields import Property
+    from ..widgets.property_fields import Property
 
     return Property(
         rows.document,

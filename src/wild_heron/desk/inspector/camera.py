@@ -8,10 +8,10 @@ from PyQt6.QtWidgets import QInputDialog, QToolButton
 from ...evaluate.posing import aim_at_node, aim_at_point, release_aim
 from ...scene import Camera, bind_subject
 from ...scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER, ChannelSpec
-from ..document import Document
-from ..number_field import NumberField
-from ..panel import label, popup_menu
-from ..recording import record
+from ..state.document import Document
+from ..state.recording import record
+from ..widgets.number_field import NumberField
+from ..widgets.panel import label, popup_menu
 from .rows import Rows, word_button
 
 SENSORS = (

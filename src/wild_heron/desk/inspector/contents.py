@@ -9,23 +9,11 @@ from PyQt6.QtWidgets import QToolButton
 
 from ...evaluate.arranging import set_anchor, values_for_size
 from ...files.errors import FileError
-from ...scene import (
-    AnyNode,
-    Gradient,
-    Logo,
-    Model,
-    ModelFile,
-    Movie,
-    Picture,
-    SceneError,
-    Sequence,
-    Solid,
-    Text,
-)
+from ...scene import AnyNode, Gradient, Logo, Model, ModelFile, Movie, Picture, SceneError, Sequence, Solid, Text
 from ...scene.channels import ANCHOR, BLUR, OPACITY, ChannelSpec
-from ..number_field import NumberField
-from ..panel import label, popup_menu
-from ..property_fields import FamilyField, Property, WordsField
+from ..widgets.number_field import NumberField
+from ..widgets.panel import label, popup_menu
+from ..widgets.property_fields import FamilyField, Property, WordsField
 from .rows import Rows, spec, word_button
 
 if TYPE_CHECKING:

@@ -5,8 +5,8 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog
 
 from ...scene import AnyNode, Dial, SceneError, edits
-from ..document import Document
-from ..panel import label, popup_menu
+from ..state.document import Document
+from ..widgets.panel import label, popup_menu
 from .rows import Rows
 
 UNITS = (

@@ -27,9 +27,9 @@ from ...scene.edits import replace_node
 from ...scene.paths import Curve
 from ...space.path import is_closed, pieces, track
 from ...space.path_shape import Grip, moved
-from ..number_field import NumberField
-from ..panel import icon_button, label, popup_menu
-from ..property_fields import Property
+from ..widgets.number_field import NumberField
+from ..widgets.panel import icon_button, label, popup_menu
+from ..widgets.property_fields import Property
 from .rows import Rows, spec, word_button
 
 _WORDS: dict[type, str] = {

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QToolButton
 from ...scene import Light, Model, Projection
 from ...scene.channels import FOCAL, OPACITY, REACH, STRENGTH
 from ...scene.edits import change_node
-from ..panel import label, popup_menu
+from ..widgets.panel import label, popup_menu
 from .rows import Rows, spec, word_button
 
 _KINDS = [("ambient", "all over"), ("directional", "afar"), ("point", "point")]

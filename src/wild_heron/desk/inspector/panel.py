@@ -5,26 +5,14 @@ from PyQt6.QtGui import QFont, QIcon, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...evaluate.posing import carry_together
-from ...scene import (
-    AnyNode,
-    Camera,
-    Gradient,
-    Ground,
-    Light,
-    Logo,
-    Model,
-    ModelFile,
-    Path,
-    Picture,
-    Projection,
-)
+from ...scene import AnyNode, Camera, Gradient, Ground, Light, Logo, Model, ModelFile, Path, Picture, Projection
 from ...scene.channels import POSITION, ROTATION, SCALE
-from .. import icons
-from ..channel_field import ChannelField
-from ..document import Document
-from ..panel import icon_button, label, popup_menu
-from ..theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
-from ..unexpected import painted
+from ..channels.field import ChannelField
+from ..state.document import Document
+from ..widgets import icons
+from ..widgets.panel import icon_button, label, popup_menu
+from ..widgets.theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
+from ..widgets.unexpected import painted
 from .binds import bind_rows, is_turned
 from .camera import camera_rows
 from .contents import logo_rows, model_rows, picture_rows, text_rows

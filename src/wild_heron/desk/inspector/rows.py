@@ -12,14 +12,14 @@ from ...scene import AnyNode, Scene
 from ...scene.channels import ChannelSpec
 from ...scene.edits import KeyRef, remove_keys, replace_node
 from ...scene.types import UnitName
-from ..channel_field import ChannelField, channel_mark
-from ..document import Document
-from ..key_edits import edit_keys
-from ..panel import label
-from ..property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
-from ..recording import key_now
-from ..theme import AMBER, RAISED, RUST, TEXT, colour, font
-from ..unexpected import painted
+from ..channels.field import ChannelField, channel_mark
+from ..state.document import Document
+from ..state.key_edits import edit_keys
+from ..state.recording import key_now
+from ..widgets.panel import label
+from ..widgets.property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
+from ..widgets.theme import AMBER, RAISED, RUST, TEXT, colour, font
+from ..widgets.unexpected import painted
 
 
 class KeyDot(QAbstractButton):

@@ -6,8 +6,8 @@ import msgspec
 
 from ...scene import Distance, Scene
 from ...scene.edits import change_settings
-from ..panel import label
-from ..property_fields import Property
+from ..widgets.panel import label
+from ..widgets.property_fields import Property
 from .rows import Rows, spec
 
 

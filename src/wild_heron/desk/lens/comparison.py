@@ -7,10 +7,10 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene
 from ...scene.output import has_output
-from ..document import Document
-from ..preview_cache import PreviewCache
-from ..render_link import RenderLink
-from ..theme import AMBER, SKY, TEXT, colour, font
+from ..pictures.preview_cache import PreviewCache
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..widgets.theme import AMBER, SKY, TEXT, colour, font
 
 STREAM = "kept"
 VERSION = 1

@@ -10,9 +10,9 @@ from ...render.messages import FrameRequest
 from ...scene import Scene
 from ...scene.dependencies import closure, final_stage
 from ...scene.edits import neighbouring_key_frames
-from ..document import Document
-from ..render_link import RenderLink
-from ..theme import SKY, colour, font
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..widgets.theme import SKY, colour, font
 
 STREAMS = {"before": "ghost before", "after": "ghost after"}
 _STRENGTH = 0.38

@@ -5,10 +5,10 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from ...scene import Projection
-from ..document import Document
-from ..panel import label
-from ..render_link import RenderLink
-from ..theme import LINE, PANEL, REED, RUST
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..widgets.panel import label
+from ..widgets.theme import LINE, PANEL, REED, RUST
 from .matching import MatchView
 
 

@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QWidget
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Projection
 from ...scene.channels import ROTATION
-from ..document import Document
-from ..render_link import RenderLink
-from ..theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
-from ..unexpected import painted
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..widgets.theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
+from ..widgets.unexpected import painted
 from .photo_match import PhotoMatch
 
 _MARGIN = 14

@@ -12,8 +12,8 @@ from ...scene import Camera, Scene, bind_subject
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...space.moves import Moves, moved_pose
 from ...space.transform import apply, invert
-from ..document import Document
-from ..recording import State
+from ..state.document import Document
+from ..state.recording import State
 
 MOVE_NAMES = ("pan", "tilt", "roll", "truck", "pedestal", "dolly", "zoom", "orbit", "lift")
 

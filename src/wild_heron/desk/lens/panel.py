@@ -13,16 +13,16 @@ from ...scene.channels import FOCAL, ROTATION, ChannelSpec
 from ...scene.output import output_camera
 from ...scene.specs import spec
 from ...space.moves import Moves
-from ..actions import ActionTable
-from ..document import Document
-from ..number_field import NumberField
-from ..panel import Panel, label, popup_menu
-from ..plain_text import as_plain
-from ..playback import Playback
-from ..quantities import format_number
-from ..render_link import RenderLink
-from ..theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font, laid_out
-from ..unexpected import painted
+from ..commands.actions import ActionTable
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..state.playback import Playback
+from ..widgets.number_field import NumberField
+from ..widgets.panel import Panel, label, popup_menu
+from ..widgets.plain_text import as_plain
+from ..widgets.quantities import format_number
+from ..widgets.theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font, laid_out
+from ..widgets.unexpected import painted
 from .match_panel import MatchPanel
 from .moves import MOVE_NAMES, CameraMoves
 from .view import LensView

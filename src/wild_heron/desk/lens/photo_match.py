@@ -11,7 +11,7 @@ from ...scene import Projection, SceneError
 from ...scene.channels import FOCAL
 from ...space.lens import world_to_pixel
 from ...space.matching import Match, solve
-from ..document import Document
+from ..state.document import Document
 
 _FLAT = 1e-9
 _NEAR = 0.05

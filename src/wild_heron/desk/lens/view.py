@@ -20,11 +20,11 @@ from PyQt6.QtWidgets import QWidget
 from ...render.messages import FrameRequest, ThroughLens
 from ...space.lens import fit_scale
 from ...space.moves import Moves
-from ..document import Document
-from ..preview_cache import PreviewCache
-from ..render_link import RenderLink
-from ..theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
-from ..unexpected import painted
+from ..pictures.preview_cache import PreviewCache
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..widgets.theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
+from ..widgets.unexpected import painted
 from .comparison import Comparison
 from .ghosts import Ghosts
 from .moves import CameraMoves

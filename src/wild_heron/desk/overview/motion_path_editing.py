@@ -13,9 +13,9 @@ from ...evaluate.motion_path import Side, carrier_map, move_path_key, path_handl
 from ...scene import Scene
 from ...scene.channels import POSITION
 from ...scene.edits import KeyRef
-from ..document import Document
-from ..key_edits import drag_keys
-from ..theme import AMBER, DEEP, TEXT, colour
+from ..state.document import Document
+from ..state.key_edits import drag_keys
+from ..widgets.theme import AMBER, DEEP, TEXT, colour
 
 Project = Callable[[Array], Array]
 

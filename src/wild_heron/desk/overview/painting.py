@@ -14,8 +14,8 @@ from ...scene.channels import FOCAL
 from ...scene.output import has_output, lens_node, output_camera
 from ...space.lens import pixel_to_world
 from ...space.transform import rigid
-from ..document import Document
-from ..theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
+from ..state.document import Document
+from ..widgets.theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
 from .eye import Eye
 from .gizmo import Handle
 from .path_editing import paint_path

@@ -2,11 +2,11 @@
 
 from PyQt6.QtWidgets import QToolButton
 
-from ..actions import ActionTable
-from ..document import Document
-from ..panel import Panel
-from ..render_link import RenderLink
-from ..theme import PANEL, font
+from ..commands.actions import ActionTable
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..widgets.panel import Panel
+from ..widgets.theme import PANEL, font
 from .view import MODES, OverviewView
 
 

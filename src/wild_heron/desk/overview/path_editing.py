@@ -13,8 +13,8 @@ from ...scene import Path, Scene, SceneError
 from ...scene.edits import replace_node
 from ...space.path import track
 from ...space.path_shape import Grip, grips, moved, nearest, with_point, without_point
-from ..document import Document
-from ..theme import AMBER, DEEP, SKY, TEXT, colour, font
+from ..state.document import Document
+from ..widgets.theme import AMBER, DEEP, SKY, TEXT, colour, font
 from .eye import Eye
 
 Project = Callable[[Array], Array]

@@ -4,7 +4,7 @@ import numpy as np
 
 from ...arrays import Array
 from ...scene import Ground, Picture
-from ..document import Document
+from ..state.document import Document
 from .eye import Eye
 from .painting import body_corners, has_body, hull
 

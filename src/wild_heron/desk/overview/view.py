@@ -12,10 +12,10 @@ from ...scene import Path as ScenePath
 from ...scene import Scene, SceneError
 from ...scene.channels import POSITION
 from ...scene.output import output_camera
-from ..document import Document
-from ..render_link import RenderLink
-from ..theme import DEEP, SKY, TEXT, colour, font
-from ..unexpected import painted
+from ..pictures.render_link import RenderLink
+from ..state.document import Document
+from ..widgets.theme import DEEP, SKY, TEXT, colour, font
+from ..widgets.unexpected import painted
 from .eye import Eye
 from .gizmo import Handle, handle_at, handles, moved_by
 from .motion_path_editing import MotionPathEditor

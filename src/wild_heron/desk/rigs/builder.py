@@ -7,10 +7,10 @@ from PyQt6.QtGui import QFont, QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ...scene import Scene, SceneError
-from ..document import Document
-from ..number_field import NumberField
-from ..panel import Choice, label
-from ..theme import AMBER, PANEL, RUST, SOFT, font
+from ..state.document import Document
+from ..widgets.number_field import NumberField
+from ..widgets.panel import Choice, label
+from ..widgets.theme import AMBER, PANEL, RUST, SOFT, font
 from .recipes import RECIPES, Ask, Recipe, choices_of, first_answers
 
 

@@ -1,0 +1,1 @@
+"""The Rig, the Depth rail and the board."""

@@ -1,0 +1,309 @@
+"""The Depth rail: what is seen, ordered and spaced by its distance from the lens."""
+
+import msgspec
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QToolButton, QWidget
+
+from ...evaluate.arranging import push_together
+from ...evaluate.posing import depth_of, values_for_depth
+from ...scene import Logo, Model, Picture, SceneError
+from ..state.document import Document
+from ..widgets.panel import Panel, label
+from ..widgets.theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font, laid_out
+from ..widgets.unexpected import painted
+
+_RAIL_X = 26.0
+_TAG_X = 44.0
+_TAG = 19.0
+
+
+class _Tag(msgspec.Struct):
+    node: str
+    name: str
+    depth: float
+    rail_y: float
+    y: float
+    hidden: bool
+    tone: str
+
+
+def spread(wanted: list[float], gap: float, low: float, high: float) -> list[float]:
+    """Places near the wanted ones (in rising order), at least ``gap`` apart, within ``low`` to ``high``."""
+    places: list[float] = []
+    for y in wanted:
+        places.append(max(y, low, (places[-1] + gap) if places else low))
+    limit = high
+    for i in reversed(range(len(places))):
+        places[i] = min(places[i], limit)
+        limit = places[i] - gap
+    return places
+
+
+class Rail(QWidget):
+    """Draws the rail; dragging a tag moves its node along the ray from the lens."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.keep_size = True
+        self._hovered: str | None = None
+        self._grabbed: tuple[str, float, float, float] | None = None  # node, its depth, where, farthest
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Depth rail")
+        self.setToolTip("Drag a tag to move its picture in depth, or use the up and down keys. Shift: finer.")
+        for signal in (document.changed, document.frame_changed, document.selection_changed, document.settings_changed):
+            signal.connect(lambda: document.turns.ask(self, self.update))
+
+    def sizeHint(self) -> QSize:
+        return QSize(186, 240)
+
+    @property
+    def _ends(self) -> tuple[float, float]:
+        return 12.0, self.height() - 42.0
+
+    def _farthest(self, tags_depths: list[float]) -> float:
+        if self._grabbed is not None:
+            return self._grabbed[3]
+        return max([*tags_depths, 1.0]) * 1.02
+
+    def tags(self) -> tuple[list[_Tag], float]:
+        """The tags, the farthest first, and the distance at the top of the rail."""
+        seen = self._document.seen
+        if seen is None:
+            return [], 1.0
+        here, pose = self._document.here, seen.pose[0]
+        found = []
+        for node in self._document.shown.nodes:
+            if isinstance(node, Picture | Logo | Model):
+                depth = float((pose[:3, 3] - here.position(node.id)[0]) @ pose[:3, 2])
+                if depth > 0.0:
+                    found.append((depth, node))
+        found.sort(key=lambda each: -each[0])
+        farthest = self._farthest([depth for depth, _ in found])
+        top, bottom = self._ends
+        rail = [bottom - min(depth / farthest, 1.05) * (bottom - top) for depth, _ in found]
+        gap = min(_TAG, max((bottom - top) / max(len(found), 1), 9.0))
+        places = spread(rail, gap, top, bottom - 4)
+        tags = [
+            _Tag(node.id, node.name, depth, y, place, node.hidden, node.colour or SOFT)
+            for (depth, node), y, place in zip(found, rail, places, strict=True)
+        ]
+        return tags, farthest
+
+    @painted
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        top, bottom = self._ends
+        seen = self._document.seen
+        if seen is None:
+            return
+        tags, farthest = self.tags()
+
+        def y_of(depth: float) -> float:
+            return bottom - min(max(depth / farthest, 0.0), 1.0) * (bottom - top)
+
+        p.setPen(QPen(colour(LINE), 2))
+        p.drawLine(QPointF(_RAIL_X, top - 4), QPointF(_RAIL_X, bottom))
+        sharp = seen.focus_range()
+        near, far = y_of(sharp.near), y_of(min(sharp.far, farthest))
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(AMBER, 0.24))
+        p.drawRoundedRect(QRectF(_RAIL_X - 7, far, 14, max(near - far, 3)), 6, 6)
+        one_to_one = float(seen.frame_distance(self._document.settings.pixels_per_unit)[0])
+        if one_to_one <= farthest:
+            y = y_of(one_to_one)
+            p.setPen(QPen(colour(SKY), 1.4, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(_RAIL_X - 12, y), QPointF(_RAIL_X + 12, y))
+        self._paint_tags(p, tags)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(AMBER))
+        p.drawPolygon(
+            QPolygonF(
+                [QPointF(_RAIL_X, bottom - 5), QPointF(_RAIL_X - 6, bottom + 6), QPointF(_RAIL_X + 6, bottom + 6)]
+            )
+        )
+        p.setFont(font(11))
+        p.setPen(colour(SOFT))
+        p.drawText(QRectF(_TAG_X, bottom + 4, self.width() - _TAG_X - 12, 14), Qt.AlignmentFlag.AlignLeft, "lens")
+        p.drawText(
+            QRectF(14, bottom + 21, self.width() - 26, 15),
+            Qt.AlignmentFlag.AlignLeft,
+            p.fontMetrics().elidedText(
+                f"frame distance {one_to_one:.1f}", Qt.TextElideMode.ElideRight, self.width() - 34
+            ),
+        )
+        p.setPen(QPen(colour(SKY), 1.4, Qt.PenStyle.DotLine))
+        width = p.fontMetrics().horizontalAdvance(f"frame distance {one_to_one:.1f}")
+        if self.width() > width + 52:
+            p.drawLine(QPointF(22 + width, bottom + 29), QPointF(min(46 + width, self.width() - 12), bottom + 29))
+
+    def _paint_tags(self, p: QPainter, tags: list[_Tag]) -> None:
+        width = self.width()
+        last_y = -100.0
+        for tag in tags:
+            selected = tag.node in self._document.selection
+            tone = colour(AMBER if selected else SOFT, 0.45 if tag.hidden else 1.0)
+            p.setPen(QPen(tone, 2 if selected else 1.5))
+            p.drawLine(QPointF(_RAIL_X - 6, tag.rail_y), QPointF(_RAIL_X + 6, tag.rail_y))
+            if tag.y - last_y < 12 and not selected and tag.node != self._hovered:
+                continue  # No room for its name; it shows when it is pointed at.
+            last_y = tag.y
+            p.setPen(QPen(colour(AMBER if selected else LINE), 1))
+            p.drawLine(QPointF(_RAIL_X + 7, tag.rail_y), QPointF(_TAG_X - 3, tag.y))
+            row = QRectF(_TAG_X - 1, tag.y - 9, width - _TAG_X - 7, 18)
+            if selected or tag.node == self._hovered:
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(colour(RAISED))
+                p.drawRoundedRect(row, 3, 3)
+            weight = QFont.Weight.Medium if selected else QFont.Weight.Normal
+            p.setFont(font(11, weight))
+            p.setPen(colour(AMBER if selected else SOFT, 0.5 if tag.hidden else 1.0))
+            number = laid_out(f"{tag.depth:.1f}", 11, weight)
+            left = row.right() - 5 - number.size().width()
+            top = row.center().y() - number.size().height() / 2
+            p.drawStaticText(QPointF(left, top), number)
+            p.setPen(colour(AMBER if selected else TEXT, 0.5 if tag.hidden else 1.0))
+            name = elided(tag.name, int(left - row.left() - 11), 11, weight)
+            p.drawStaticText(QPointF(row.left() + 5, top), laid_out(name, 11, weight))
+
+    def tag_at(self, at: QPointF) -> _Tag | None:
+        tags, _ = self.tags()
+        if at.x() < _TAG_X - 4:
+            close = [tag for tag in tags if abs(tag.rail_y - at.y()) < 6]
+            return min(close, key=lambda tag: abs(tag.rail_y - at.y()), default=None)
+        close = [tag for tag in tags if abs(tag.y - at.y()) <= _TAG / 2]
+        return min(close, key=lambda tag: abs(tag.y - at.y()), default=None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        tag = self.tag_at(event.position())
+        if tag is None:
+            self._document.select([])
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._document.select([*self._document.selection, tag.node])
+        elif tag.node not in self._document.selection:
+            self._document.select([tag.node])
+        _, farthest = self.tags()
+        self._grabbed = (tag.node, tag.depth, event.position().y(), farthest)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._grabbed is None:
+            tag = self.tag_at(event.position())
+            hovered = tag.node if tag else None
+            self.setCursor(Qt.CursorShape.SizeVerCursor if tag else Qt.CursorShape.ArrowCursor)
+            if hovered != self._hovered:
+                self._hovered = hovered
+                self.update()
+            return
+        node, depth, start, farthest = self._grabbed
+        moved = start - event.position().y()
+        if not self._document.in_gesture and abs(moved) < 3:
+            return
+        document = self._document
+        document.begin(self._name(node))
+        top, bottom = self._ends
+        fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        self.move_to_depth(node, max(depth + fine * moved * farthest / (bottom - top), farthest * 1e-3))
+
+    def move_to_depth(self, node: str, depth: float, merge: str = "") -> None:
+        """Put a node at a depth, keeping its apparent size if that is switched on.
+
+        With several selected, all of them move so that their distances keep their proportions.
+        """
+        document, camera = self._document, self._document.camera
+        if camera is None:
+            return
+        try:
+            start = document.gesture_base.shown(document.frame)
+            if len(document.selection) > 1:
+                factor = depth / depth_of(start, camera.id, node, document.frame)
+                changes = push_together(start, camera.id, document.selection, factor, document.frame, self.keep_size)
+            else:
+                values = values_for_depth(start, camera.id, node, depth, document.frame, self.keep_size)
+                changes = {(node, channel): value for channel, value in values.items()}
+        except SceneError as problem:
+            document.say(str(problem), True)
+            return
+        document.set_values(self._name(node), changes, merge)
+
+    def _name(self, node: str) -> str:
+        others = len(self._document.selection) - 1
+        name = self._document.scene.node(node).name
+        return f"Move {name}{f' and {others} more' if others > 0 else ''} in depth"
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._grabbed is not None:
+            node, dragged = self._grabbed[0], self._document.in_gesture
+            self._grabbed = None
+            self._document.commit()
+            several = bool(event and event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            if not dragged and not several:
+                self._document.select([node])  # A click, where a drag would have moved all that is selected.
+            self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape and self._document.in_gesture:
+            self._grabbed = None
+            self._document.cancel()
+        elif event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._step(1.0 if event.key() == Qt.Key.Key_Up else -1.0, event)
+        else:
+            super().keyPressEvent(event)
+
+    def _step(self, way: float, event: QKeyEvent) -> None:
+        """Move the active picture away or nearer by a tenth of a unit (Shift: a hundredth)."""
+        active = self._document.active
+        tag = next((tag for tag in self.tags()[0] if active is not None and tag.node == active.id), None)
+        if tag is not None:
+            fine = 0.01 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.1
+            self.move_to_depth(tag.node, max(tag.depth + way * fine, 0.01), f"depth/{tag.node}/{self._document.frame}")
+
+    def leaveEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self._hovered = None
+        self.update()
+
+
+class DepthPanel(Panel):
+    """The lower left area."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__("Depth")
+        self._document = document
+        self.strip.addStretch()
+        self.keep = QToolButton()
+        self.keep.setText("keep size")
+        self.keep.setFont(font(11))
+        self.keep.setCheckable(True)
+        self.keep.setChecked(True)
+        self.keep.setToolTip("Keep apparent size: a picture moved in depth is scaled so that it looks the same")
+        self.keep.toggled.connect(self._keep)
+        self.strip.addWidget(self.keep)
+        self.rail = Rail(document)
+        self._hint = label("", "soft")
+        self._hint.setWordWrap(True)
+        self._hint.setContentsMargins(14, 4, 10, 8)
+        self._hint.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.body.addWidget(self._hint)
+        self.body.addWidget(self.rail, 1)
+        document.changed.connect(self._refresh)
+        self._refresh()
+
+    def _keep(self, on: bool) -> None:
+        self.rail.keep_size = on
+
+    def _refresh(self) -> None:
+        scene = self._document.scene
+        pictures = any(isinstance(node, Picture | Logo | Model) for node in scene.nodes)
+        self._hint.setVisible(self._document.camera is None or not pictures)
+        self._hint.setText(
+            "Add a camera to see how far things are from its lens."
+            if self._document.camera is None
+            else "Drop pictures here or on the Lens: they line up by their distance."
+        )

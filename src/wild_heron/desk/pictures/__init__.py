@@ -1,0 +1,1 @@
+"""Pictures from the render process, and those that are kept."""

@@ -1,0 +1,246 @@
+"""Frames of the Lens kept in memory: shown at once when they come round again, filled ahead of the playhead."""
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from ...evaluate.differences import changed_frames
+from ...render.messages import FrameRequest, ThroughLens
+from ...scene import Scene, SceneError
+from ..state.document import Document
+from ..widgets.unexpected import reports
+from .render_link import RenderLink
+
+STREAM = "ahead"
+KEPT_AHEAD = "kept ahead"
+BUDGET = 768 * 1024 * 1024
+_IDLE_MS = 700
+"""How long nothing may have happened before frames are drawn ahead: they would be in the way of what is asked for."""
+_TELL_MS = 250
+
+
+class PreviewCache(QObject):
+    """The frames of one scene, seen in one way. An edit drops exactly those that look different after it."""
+
+    changed = pyqtSignal()
+    """Other frames are held than before."""
+
+    # A budget of 0 bytes keeps nothing and draws nothing ahead.
+
+    def __init__(
+        self,
+        document: Document,
+        link: RenderLink,
+        stream: str = STREAM,
+        version: int = 0,
+        scene: Callable[[], Scene | None] | None = None,
+    ) -> None:
+        """Of the scene as it is shown, or of another ``version`` that ``scene`` tells; None: there is none now."""
+        super().__init__()
+        self._document, self._link, self._stream, self._version = document, link, stream, version
+        self._scene_now = scene or (lambda: document.shown)
+        self.budget = BUDGET
+        self.every = 1
+        """Of how many frames one is drawn ahead."""
+        self._look: tuple[object, ...] | None = None
+        self._scene: Scene | None = None
+        self._frames: OrderedDict[float, QImage] = OrderedDict()
+        self.bytes = 0
+        """What all frames that are held take up."""
+        self._wish: FrameRequest | None = None
+        self._asked: tuple[Scene, float] | None = None
+        self._compared: tuple[Scene, list[float]] | None = None
+        self._comparing: threading.Thread | None = None
+        self.playing = False
+        link.drawn.connect(self._drawn)
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._fill)
+        self._tell = QTimer(self)
+        self._tell.setSingleShot(True)
+        self._tell.setInterval(_TELL_MS)
+        self._tell.timeout.connect(self.changed)
+        document.changed.connect(self.wake)
+        document.frame_changed.connect(self.wake)
+
+    @property
+    def held(self) -> list[float]:
+        """The frames that are held for the scene as it is."""
+        return sorted(self._frames) if self._scene is self._scene_now() else []
+
+    def look_up(self, wish: FrameRequest) -> QImage | None:
+        """The picture, if it is held for the scene and the view as they are."""
+        self._see(wish)
+        if self._scene is not self._scene_now():
+            return None
+        image = self._frames.get(wish.frame)
+        if image is not None:
+            self._frames.move_to_end(wish.frame)
+        return image
+
+    def peek(self, frame: float) -> QImage | None:
+        """A frame, if it is held for the scene as it is."""
+        return self._frames.get(frame) if self._scene is self._scene_now() else None
+
+    def store(self, wish: FrameRequest, image: QImage) -> None:
+        """Keep a whole picture of the scene as it is."""
+        self._see(wish)
+        scene = self._scene_now()
+        if self.budget <= 0:
+            return
+        if self._scene is not scene:
+            if self._frames:
+                return  # Which of the others still hold is being found out.
+            self._scene = scene
+        if wish.frame in self._frames:
+            return
+        self._frames[wish.frame] = image
+        self.bytes += image.sizeInBytes()
+        self._keep_to_budget()
+        self._told()
+
+    def _keep_to_budget(self) -> None:
+        while self.bytes > self.budget and len(self._frames) > 1:
+            _, old = self._frames.popitem(last=False)
+            self.bytes -= old.sizeInBytes()
+
+    def set_budget(self, size: int) -> None:
+        """Hold at most so many bytes; 0 for none, and nothing is drawn ahead."""
+        self.budget = size
+        if size <= 0:
+            self.clear()
+        self._keep_to_budget()
+        self._told()
+        self.wake()
+
+    def clear(self) -> None:
+        """Let every frame go."""
+        self._frames.clear()
+        self._asked = None
+        self._link.forget(self._stream)
+        self.bytes = 0
+        self._told()
+
+    def _told(self) -> None:
+        if not self._tell.isActive():
+            self._tell.start()
+
+    def _see(self, wish: FrameRequest) -> None:
+        """Another camera, format or size: nothing that is held is of use."""
+        look = (wish.view, wish.width, wish.height, wish.samples)
+        self._wish = wish
+        if look != self._look:
+            self._look = look
+            self.clear()
+            self._scene = None
+
+    # Edits
+
+    def wake(self) -> None:
+        """Draw ahead once nothing has happened for a moment."""
+        self._idle.start(60 if self.playing else _IDLE_MS)
+
+    def _compare(self, scene: Scene | None) -> None:
+        """Find out, in a thread, which frames look the same in the scene as it is now."""
+        old, frames = self._scene, sorted(self._frames)
+        view = self._wish.view if self._wish is not None else None
+        camera = view.camera if isinstance(view, ThroughLens) else None
+        assert old is not None
+        assert scene is not None
+
+        def work() -> None:
+            try:
+                gone = changed_frames(old, scene, np.array(frames), camera)
+            except Exception as problem:  # A thread must not end with it; every frame may look different.
+                if not isinstance(problem, SceneError | KeyError):
+                    reports.report(problem)
+                gone = np.ones(len(frames), dtype=bool)
+            self._compared = (scene, [frame for frame, each in zip(frames, gone.tolist(), strict=True) if each])
+
+        self._comparing = threading.Thread(target=work, name="compare frames", daemon=True)
+        self._comparing.start()
+
+    def _take_over(self) -> bool:
+        """Whether what is held is for the scene as it is; starts finding out where it is not."""
+        scene = self._scene_now()
+        if self._scene is scene:
+            return True
+        if not self._frames:
+            self._scene = scene
+            return True
+        if self._comparing is not None and self._comparing.is_alive():
+            return False
+        if self._compared is not None and self._compared[0] is scene:
+            for frame in self._compared[1]:
+                image = self._frames.pop(frame, None)
+                if image is not None:
+                    self.bytes -= image.sizeInBytes()
+            self._scene, self._compared = scene, None
+            self._told()
+            return True
+        self._compare(scene)
+        return False
+
+    # Ahead of the playhead
+
+    def _fill(self) -> None:
+        document, wish = self._document, self._wish
+        scene = self._scene_now()
+        if (
+            self.budget <= 0
+            or wish is None
+            or scene is None
+            or document.in_gesture
+            or document.moving is not document.scene
+            or document.state.pending
+        ):
+            return
+        if not self._take_over() or self._link.is_busy or self._asked is not None:
+            self._idle.start(40)
+            return
+        frame = self._next(document.frame)
+        room = self.bytes + self._average() <= self.budget
+        if frame is None or not room:
+            return
+        from msgspec.structs import replace
+
+        self._asked = (scene, frame)
+        self._link.set_scene(scene, document.base, self._version)
+        self._link.want(self._stream, replace(wish, frame=frame))
+
+    def _average(self) -> float:
+        return self.bytes / len(self._frames) if self._frames else 0.0
+
+    def _next(self, frame: float) -> float | None:
+        """The next frame of those that are played that is not held, from the playhead on and round."""
+        first, last = self._document.range
+        count = (last - first) // self.every + 1
+        start = round((min(max(frame, first), last) - first) / self.every)
+        for k in range(count):
+            each = float(first + (start + k) % count * self.every)
+            if each not in self._frames:
+                return each
+        return None
+
+    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+        if stream != self._stream:
+            return
+        asked, self._asked = self._asked, None
+        self._link.forget(stream)
+        whole = stream not in self._link.unfinished
+        self._link.unfinished.discard(stream)
+        if asked is not None and asked == (self._scene_now(), frame) and whole and self._wish is not None:
+            from msgspec.structs import replace
+
+            self.store(replace(self._wish, frame=frame), image)
+        self._idle.start(1 if whole else 300)
+
+    def stop(self) -> None:
+        self._idle.stop()
+        self._tell.stop()
+        if self._comparing is not None:
+            self._comparing.join(5.0)

@@ -1,0 +1,1 @@
+"""The window around it all: start and end, files, menus, dialogs opened."""

@@ -1,0 +1,202 @@
+"""The actions of the table, connected to what they do."""
+
+from typing import TYPE_CHECKING
+
+from ...demo import DEMO_SCENE, STUDY_SCENE
+from ...scene import Family, Flow, Hold, Linear
+from ..commands.keys import BEYOND
+from ..rigs.recipes import RECIPES
+from ..state.recording import SCOPES
+from ..timeline.ease.trial import apply_ease
+
+if TYPE_CHECKING:
+    from .window import MainWindow
+
+PREVIEW_RATES = (1, 2, 3)
+AREAS = ("rig", "depth", "overview", "inspector", "lanes")
+
+
+def connect_actions(window: "MainWindow") -> None:
+    """Connect everything that is not connected by the panel that it belongs to."""
+    for connect in (_scene_and_edit, _set, _camera_and_rig, _keys_and_ease, _play, _view_and_output):
+        connect(window)
+
+
+def _scene_and_edit(window: "MainWindow") -> None:
+    act, files, opener, commands = window.actions_.connect, window.files, window.open, window.commands
+    document = window.document
+    act("scene.new", files.new)
+    act("scene.open", files.ask_open)
+    act("scene.demo", lambda: files.open(DEMO_SCENE, as_copy=True))
+    act("scene.study", lambda: files.open(STUDY_SCENE, as_copy=True))
+    act("scene.save", files.save)
+    act("scene.save_as", files.ask_save_as)
+    act("scene.settings", opener.settings)
+    act("scene.quit", window.close)
+    act("edit.undo", document.undo)
+    act("edit.redo", document.redo)
+    act("edit.copy", commands.copy)
+    act("edit.paste", commands.paste)
+    act("edit.duplicate", commands.duplicate)
+    act("edit.delete", commands.delete)
+    act("edit.select_all", commands.select_all)
+    act("edit.select_none", commands.select_none)
+
+
+def _set(window: "MainWindow") -> None:
+    act, opener, commands, place = window.actions_.connect, window.open, window.commands, window.set_commands
+    act("set.bring", lambda: opener.files("best"))
+    for as_ in ("sequence", "layers", "logo", "projection"):
+        act(f"set.{as_}", lambda as_=as_: opener.files(as_))
+    for kind in ("solid", "gradient", "text"):
+        act(f"set.{kind}", lambda kind=kind: place.add_card(kind))
+    for kind in ("plane", "box", "sphere", "cylinder", "cone", "torus"):
+        act(f"set.{kind}", lambda kind=kind: place.add_solid(kind))
+    act("set.letters", place.add_letters)
+    for kind in ("ambient", "directional", "point"):
+        act(f"set.{kind}", lambda kind=kind: place.add_light(kind))
+    act("set.solo", place.solo)
+    act("set.spread", opener.spread)
+    act("set.fill", place.fill_frame)
+    act("set.ground", place.stand_on_ground)
+    act("set.one_to_one", place.to_frame_distance)
+    act("set.snap", place.snap)
+    act("set.face", lambda: place.face_camera(False))
+    act("set.face_upright", lambda: place.face_camera(True))
+    act("set.anchor_middle", lambda: place.anchor("in the middle", (0.5, 0.5, 0.5)))
+    act("set.anchor_bottom", lambda: place.anchor("at the bottom", (0.5, 0.0, 0.5)))
+    for line in ("x", "y", "depth"):
+        act(f"set.align_{line}", lambda line=line: place.align(line))
+        act(f"set.even_{line}", lambda line=line: place.distribute(line))
+    act("set.replace", opener.replacement)
+    act("set.stretch", opener.stretch)
+    act("set.rename", window.rig.tree.rename_active)
+    act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
+    act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
+    act("set.up", lambda: commands.move_in_list(-1))
+    act("set.down", lambda: commands.move_in_list(1))
+    act("set.missing", opener.missing)
+    act("set.reload", window.reload_artwork)
+
+
+def _camera_and_rig(window: "MainWindow") -> None:
+    act, opener, commands = window.actions_.connect, window.open, window.commands
+    act("camera.add", window.add_camera)
+    act("camera.look", commands.look_through_selected)
+    act("rig.null", commands.null_at_selection)
+    act("rig.null_middle", commands.null_in_middle)
+    act("rig.null_aim", commands.null_at_aim)
+    act("rig.carry", commands.hang_on_last)
+    act("rig.free", commands.take_off)
+    act("rig.aim_node", commands.aim_at_selected)
+    act("rig.aim_point", commands.aim_at_point)
+    act("rig.aim_none", commands.take_aim_away)
+    rig = window.rig_commands
+    for name in RECIPES:
+        act(f"rig.{name}", lambda name=name: window.build_rig(name))
+    act("rig.bind_aim", rig.aim)
+    act("rig.bind_place", lambda: rig.match("position"))
+    act("rig.bind_turn", lambda: rig.match("rotation"))
+    act("rig.bind_follow", rig.follow)
+    act("rig.bind_path", rig.ride_path)
+    act("rig.bind_ground", rig.ride_ground)
+    act("rig.bind_opposite", rig.opposite)
+    for what in ("distance", "height", "tilt"):
+        act(f"rig.limit_{what}", lambda what=what: rig.limit(what))
+    act("rig.drop", rig.drop)
+    for kind in ("circle", "ellipse", "line", "through", "bezier"):
+        act(f"rig.{kind}", lambda kind=kind: rig.add_path(kind))
+    act("rig.waves", rig.add_ground)
+    act("rig.heights", opener.heights)
+    act("rig.surface", rig.ground_from_model)
+    act("rig.lift", rig.lift_to_path)
+    act("rig.lower", rig.lower_to_keys)
+    act("rig.table", opener.table)
+    act("rig.animation", opener.animation)
+    act("rig.dial", window.add_dial)
+
+
+def _keys_and_ease(window: "MainWindow") -> None:
+    act, document, commands = window.actions_.connect, window.document, window.commands
+    act("keys.auto", document.set_auto_key)
+    act("keys.now", commands.key_selected)
+    act("keys.pending", commands.key_pending)
+    act("keys.discard", commands.discard_pending)
+    act("keys.earlier", lambda: commands.nudge_keys(-1.0))
+    act("keys.later", lambda: commands.nudge_keys(1.0))
+    keys = window.key_commands
+    for name in ("insert", "hold_until", "jump", "reverse", "to_frames", "copy_pose", "paste_pose"):
+        act(f"keys.{name}", getattr(keys, name))
+    act("keys.stretch", keys.ask_stretch)
+    for scope in SCOPES:
+        act(f"keys.scope_{scope}", lambda on, scope=scope: document.set_scope(scope))
+    act("keys.undo_last", document.undo_last_keys)
+    act("keys.shift", keys.ask_shift)
+    act("keys.ripple_earlier", lambda: keys.ripple(-1.0))
+    act("keys.ripple_later", lambda: keys.ripple(1.0))
+    act("keys.paste_onto", lambda: keys.paste_here(commands.clip, False))
+    act("keys.paste_offset", lambda: keys.paste_here(commands.clip, True))
+    for how in BEYOND:
+        act(f"keys.beyond_{how}", lambda how=how: keys.loop(how))
+    act("ease.copy", keys.copy_ease)
+    act("ease.paste", keys.paste_ease)
+    act("ease.even", keys.even_speed)
+    act("ease.even_eased", lambda: keys.even_speed(eased=True))
+    act("ease.match", keys.match_speed)
+    act("ease.through", keys.run_through)
+    act("ease.landing", keys.soft_landing)
+    for name, span in (
+        ("smooth", Flow("smooth")),
+        ("hold", Hold()),
+        ("linear", Linear()),
+        ("flow", Flow()),
+        ("both", Family("cubic", "in-out")),
+    ):
+        act(f"ease.{name}", lambda span=span: apply_ease(document, span))
+
+
+def _play(window: "MainWindow") -> None:
+    act, document, commands = window.actions_.connect, window.document, window.commands
+    act("play.toggle", window.playback.toggle)
+    act("play.loop", lambda on: setattr(document, "loop", on))
+    act("play.back", lambda: commands.step(-1))
+    act("play.forward", lambda: commands.step(1))
+    act("play.key_back", lambda: commands.to_key(False))
+    act("play.key_forward", lambda: commands.to_key(True))
+    act("play.start", lambda: document.set_frame(document.range[0]))
+    act("play.end", lambda: document.set_frame(document.range[1]))
+    act("play.from", commands.range_from)
+    act("play.to", commands.range_to)
+    act("play.whole", lambda: document.set_play_range(None))
+    for every in PREVIEW_RATES:
+        act(f"play.every_{every}", lambda on, every=every: window.set_preview_rate(every))
+    act("play.memory", window.open.preview_memory)
+    markers = window.marker_commands
+    act("play.marker", markers.add)
+    act("play.marker_name", markers.rename)
+    act("play.marker_remove", markers.remove)
+    act("play.marker_back", lambda: markers.go(False))
+    act("play.marker_forward", lambda: markers.go(True))
+
+
+def _view_and_output(window: "MainWindow") -> None:
+    act, opener = window.actions_.connect, window.open
+    act("view.board", window.show_board)
+    act("view.curves", lambda on: window.lanes.choose("curves" if on else "lanes"))
+    lens = window.lens.view
+    for side in ("before", "after"):
+        act(f"view.ghost_{side}", lambda on, side=side: lens.ghosts.show(side, on))
+    act("view.compare", lens.comparison.show)
+    act("view.flip", lens.comparison.flip)
+    act("view.keep", window.keep_version)
+    lens.comparison.toggled.connect(window.compared)
+    act("view.onion", window.overview.view.show_onion)
+    for area in AREAS:
+        window.actions_[f"view.{area}"].setChecked(True)
+        act(f"view.{area}", lambda on, area=area: window.show_area(area, on))
+    act("view.swap", window.swap)
+    act("view.renderer", window.restart_renderer)
+    act("output.export", opener.export)
+    act("output.preview", opener.preview_movie)
+    act("help.shortcuts", opener.shortcuts)
+    act("help.about", opener.about)

@@ -1,0 +1,1 @@
+"""The bottom of the window, on one time axis: lanes, curves, eases."""

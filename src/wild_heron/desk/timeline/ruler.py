@@ -1,0 +1,233 @@
+"""The ruler of Lanes and Curves: frames, the played range, markers, the bar over selected keys, the playhead."""
+
+from functools import partial
+from typing import NamedTuple
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QInputDialog, QWidget
+
+from ...evaluate import keying
+from ...scene import Marker
+from ...scene.edits import KeyRef, left_alone, move_keys, move_marker, set_marker
+from ..state.document import Document
+from ..state.key_edits import drag_keys
+from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, colour, elided, font
+from .axis import LABELS, RULER, TimeAxis
+
+_REACH = 6.0
+_CATCH = 5.0
+_NAME = 110
+
+
+class Held(NamedTuple):
+    """What of the ruler is dragged: "playhead", "marker", or the "first", "last" or "bar" of the selected keys."""
+
+    what: str
+    frame: float
+    refs: frozenset[KeyRef] = frozenset()
+
+
+class Ruler:
+    """Painted by a view over its time axis; takes the mouse in the ruler's height."""
+
+    def __init__(self, document: Document, view: QWidget) -> None:
+        self.document, self._view = document, view
+        self.held: Held | None = None
+
+    # What is where
+
+    def extent(self) -> tuple[float, float] | None:
+        """First and last frame of the selected keys, where there are two."""
+        first, last = keying.extent(self.document.selected_keys)
+        return (first, last) if last > first else None
+
+    def what_at(self, at: QPointF, axis: TimeAxis) -> Held:
+        """What is under the pointer in the ruler."""
+        refs, extent = self.document.selected_keys, self.extent()
+        if extent is not None and at.y() >= RULER - 13:
+            offs = {"first": abs(axis.x(extent[0]) - at.x()), "last": abs(axis.x(extent[1]) - at.x())}
+            end = min(offs, key=lambda each: offs[each])
+            if offs[end] <= _REACH:
+                return Held(end, extent[0] if end == "first" else extent[1], refs)
+            if at.y() >= RULER - 6 and axis.x(extent[0]) < at.x() < axis.x(extent[1]):
+                return Held("bar", axis.frame(at.x()), refs)
+        marker = self.marker_at(at, axis)
+        return Held("playhead", axis.frame(at.x())) if marker is None else Held("marker", marker.frame)
+
+    def marker_at(self, at: QPointF, axis: TimeAxis) -> Marker | None:
+        """The marker whose pennant is under the pointer."""
+        markers = self.document.scene.markers
+        if not markers or not RULER - 16 <= at.y() <= RULER:
+            return None
+        nearest = min(markers, key=lambda each: abs(axis.x(each.frame) + 3 - at.x()))
+        return nearest if abs(axis.x(nearest.frame) + 3 - at.x()) <= _REACH else None
+
+    def snapped(self, wanted: float, axis: TimeAxis) -> float:
+        """The nearest whole frame, or a marker or the playhead nearby."""
+        catches = [self.document.frame, *(each.frame for each in self.document.scene.markers)]
+        best = min(catches, key=lambda each: abs(each - wanted))
+        return best if abs(best - wanted) * axis.pixels_per_frame < _CATCH else float(round(wanted))
+
+    # The mouse
+
+    def cursor(self, at: QPointF, axis: TimeAxis) -> Qt.CursorShape:
+        """What the pointer looks like over the ruler."""
+        what = self.what_at(at, axis).what
+        return Qt.CursorShape.ArrowCursor if what == "playhead" else Qt.CursorShape.SizeHorCursor
+
+    def press(self, at: QPointF, axis: TimeAxis) -> None:
+        self.held = self.what_at(at, axis)
+        if self.held.what == "playhead":
+            self.document.set_frame(round(axis.frame(at.x())))
+
+    def drag(self, start: QPointF, at: QPointF, axis: TimeAxis, keys: Qt.KeyboardModifier) -> None:
+        """Alt: between frames. An end stretches about the other; Shift: about the middle, Ctrl: about the playhead."""
+        held, document = self.held, self.document
+        if held is None:
+            return
+        if held.what == "playhead":
+            document.set_frame(round(axis.frame(at.x())))
+            return
+        if not document.in_gesture and abs(at.x() - start.x()) < 3:
+            return
+        wanted = held.frame + (at.x() - start.x()) / axis.pixels_per_frame
+        wanted = wanted if keys & Qt.KeyboardModifier.AltModifier else self.snapped(wanted, axis)
+        if held.what == "marker":
+            self._move_marker(held.frame, wanted)
+        elif held.what == "bar":
+            first = keying.extent(held.refs)[0]
+            by = (at.x() - start.x()) / axis.pixels_per_frame
+            by = by if keys & Qt.KeyboardModifier.AltModifier else self.snapped(first + by, axis) - first
+            drag_keys(document, "Move keys", held.refs, lambda scene: move_keys(scene, held.refs, by))
+        else:
+            self._stretch(held, wanted, keys)
+
+    def _move_marker(self, frame: float, to: float) -> None:
+        document = self.document
+        document.begin("Move a marker")
+        base = document.gesture_base
+        # Where it would land on another it stays short of it: a drag passes over many.
+        if any(each.frame == to for each in base.scene.markers if each.frame != frame):
+            return
+        document.preview(base.with_scene(move_marker(base.scene, frame, to)))
+
+    def _stretch(self, held: Held, wanted: float, keys: Qt.KeyboardModifier) -> None:
+        first, last = keying.extent(held.refs)
+        about = last if held.what == "first" else first
+        if keys & Qt.KeyboardModifier.ShiftModifier:
+            about = 0.5 * (first + last)
+        elif keys & Qt.KeyboardModifier.ControlModifier:
+            about = self.document.frame
+        if abs(held.frame - about) < 1e-9:
+            what = "That end is what it would be stretched about. Drag the other end, or move the playhead."
+            self.document.say(what, True)
+            return
+        factor = max((wanted - about) / (held.frame - about), 1e-3)
+        stretch = partial(keying.stretch, refs=held.refs, about=about, factor=factor)
+        drag_keys(self.document, "Stretch keys", held.refs, stretch)
+        if not left_alone(self.document.scene, {(ref.node, ref.channel) for ref in held.refs}):
+            self.document.say(f"Stretched to {factor * 100:.1f} %: {(last - first) * factor:.4g} frames")
+
+    def release(self) -> None:
+        held, self.held = self.held, None
+        if held is not None and held.what != "playhead":
+            self.document.commit()
+
+    def cancel(self) -> None:
+        """Take the drag back, and select what was selected."""
+        held, self.held = self.held, None
+        if held is not None and held.what != "playhead":
+            self.document.cancel()
+            self.document.select_keys(held.refs or self.document.selected_keys)
+
+    def double_click(self, at: QPointF, axis: TimeAxis) -> bool:
+        """Name the marker that is there."""
+        marker = self.marker_at(at, axis)
+        if marker is not None:
+            rename_marker(self.document, marker, self._view)
+        return marker is not None
+
+    # Painting
+
+    def paint(self, p: QPainter, axis: TimeAxis) -> None:
+        width = self._view.width()
+        p.fillRect(QRectF(0, 0, width, RULER), colour(DEEP))
+        p.save()
+        p.setClipRect(QRectF(LABELS, 0, width - LABELS, RULER))
+        settings, (first, last) = self.document.settings, self.document.range
+        whole = QRectF(axis.x(settings.first), RULER - 3, axis.x(settings.last) - axis.x(settings.first), 3)
+        p.fillRect(whole, colour(LINE))
+        p.fillRect(QRectF(axis.x(first), RULER - 3, axis.x(last) - axis.x(first), 3), colour(REED))
+        step = axis.tick_step()
+        minor = step / 2 if step % 2 == 0 else step
+        p.setFont(font(10))
+        for n in range(int(np.floor(axis.start / minor)), int(np.floor(axis.end / minor)) + 2):
+            frame = n * minor
+            x, major = axis.x(frame), frame % step == 0
+            p.setPen(QPen(colour("#52666f" if major else LINE), 1))
+            p.drawLine(QPointF(x, RULER - (14 if major else 9)), QPointF(x, RULER - 4))
+            if major and LABELS <= x < width - 26:
+                p.setPen(colour(SOFT if settings.first <= frame <= settings.last else "#6d7a7b"))
+                p.drawText(QPointF(x + 4, 14), f"{frame:g}")
+        p.restore()
+
+    def paint_markers(self, p: QPainter, axis: TimeAxis) -> None:
+        """A pennant with a name for each, and a faint line down through the rows."""
+        markers = [each for each in self.document.scene.markers if LABELS <= axis.x(each.frame) <= self._view.width()]
+        if not markers:
+            return
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setFont(font(10))
+        ends = [axis.x(each.frame) for each in markers[1:]] + [float(self._view.width())]
+        for marker, end in zip(markers, ends, strict=True):
+            x = axis.x(marker.frame)
+            p.setPen(QPen(colour(RUST, 0.4), 1))
+            p.drawLine(QPointF(x, RULER), QPointF(x, self._view.height()))
+            room = int(min(_NAME, end - x - 14))
+            if room > 12:
+                text = elided(marker.name, room, 10)
+                p.fillRect(QRectF(x + 1, RULER - 15, p.fontMetrics().horizontalAdvance(text) + 12, 12), colour(DEEP))
+                p.setPen(colour(RUST))
+                p.drawText(QPointF(x + 10, RULER - 6), text)
+            p.setPen(QPen(colour(RUST), 1.4))
+            p.drawLine(QPointF(x, RULER - 16), QPointF(x, RULER))
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(colour(RUST))
+            p.drawPolygon(QPolygonF([QPointF(x, RULER - 16), QPointF(x + 7, RULER - 12), QPointF(x, RULER - 8)]))
+        p.restore()
+
+    def paint_bar(self, p: QPainter, axis: TimeAxis) -> None:
+        """The bar over the selected keys, with a grip at each end."""
+        extent = self.extent()
+        if extent is None:
+            return
+        left, right = (axis.x(each) for each in extent)
+        p.save()
+        p.setClipRect(QRectF(LABELS, 0, self._view.width() - LABELS, RULER))
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(QRectF(left, RULER - 4, right - left, 4), colour(AMBER))
+        p.setPen(QPen(colour(DEEP), 1))
+        p.setBrush(colour(AMBER))
+        for x in (left, right):
+            p.drawRoundedRect(QRectF(x - 3.5, RULER - 13, 7, 13), 2, 2)
+        p.restore()
+
+    def paint_playhead(self, p: QPainter, axis: TimeAxis) -> None:
+        x = axis.x(self.document.frame)
+        if x < LABELS:
+            return
+        p.setPen(QPen(colour(AMBER), 1.6))
+        p.drawLine(QPointF(x, 6), QPointF(x, self._view.height()))
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(AMBER))
+        p.drawPolygon(QPolygonF([QPointF(x + dx, dy) for dx, dy in ((-6, 0), (6, 0), (6, 8), (0, 14), (-6, 8))]))
+
+
+def rename_marker(document: Document, marker: Marker, parent: QWidget) -> None:
+    """Ask for a marker's name."""
+    name, accepted = QInputDialog.getText(parent, "Marker", "Its name:", text=marker.name)
+    if accepted and name.strip():
+        document.edit(f"Name marker {name.strip()}", lambda scene: set_marker(scene, marker.frame, name))

@@ -1,0 +1,1 @@
+"""What every panel is built of: colours, icons, fields, guards."""
