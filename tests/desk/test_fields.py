@@ -206,7 +206,7 @@ def test_the_lanes_zoom_slide_and_show_everything_again(window, mouse):
 def test_lanes_of_the_selection_only(window):
     window.document.select(["card"])
     assert len(window.lanes.view.lanes()) == 1
-    window.lanes.filter.click()
+    window.lanes.lanes.filter.click()
     assert window.lanes.view.lanes() == []
     window.document.select(["turn"])
     assert [lane.node for lane in window.lanes.view.lanes()] == ["turn"]
@@ -250,7 +250,7 @@ def test_the_overview_frames_the_selection_and_picks_pictures(window, mouse):
 
 
 def test_shortcuts_are_listed_and_filtered(window, qtbot):
-    dialog = ShortcutsDialog(window)
+    dialog = ShortcutsDialog(window.actions_, window)
     qtbot.addWidget(dialog)
     dialog.filter.setText("undo: take")
     shown = [row for row in range(dialog.table.rowCount()) if not dialog.table.isRowHidden(row)]

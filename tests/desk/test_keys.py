@@ -60,9 +60,9 @@ def test_a_node_of_several_lanes_has_a_row_that_sums_them_up_and_folds(keyed):
     Mouse.drag(view, QPointF(13, at))
     assert [lane.channel for lane in view.lanes()] == ["rotation.y", ""]
     assert view.grab().toImage().pixelColor(13, int(at)).isValid()
-    keyed.lanes.search.setText("opac")
+    keyed.lanes.lanes.search.setText("opac")
     assert [lane.channel for lane in view.lanes()] == ["opacity"]
-    keyed.lanes.search.setText("")
+    keyed.lanes.lanes.search.setText("")
     view.fold("card")
     assert len(view.lanes()) == 5
 

@@ -6,13 +6,13 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
-from wild_heron.desk.commands.editing.action_list import ACTIONS
 
 import wild_heron as wh
 from wild_heron.desk.channels.formula_dialog import FormulaDialog
 from wild_heron.desk.channels.link_dialog import LinkDialog
 from wild_heron.desk.channels.linking import MIME, Wires
 from wild_heron.desk.rigs.recipes import RECIPES
+from wild_heron.desk.shell.action_list import ACTIONS
 from wild_heron.evaluate import evaluate
 
 from .conftest import Mouse

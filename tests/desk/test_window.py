@@ -8,12 +8,12 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
-from wild_heron.desk.commands.editing.action_list import ACTIONS, MENUS
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.dialogs.missing import MissingDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
+from wild_heron.desk.shell.action_list import ACTIONS, MENUS
 
 SECONDS = 60_000
 

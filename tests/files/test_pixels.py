@@ -9,9 +9,9 @@ from PIL import Image
 
 import wild_heron as wh
 from wild_heron.files.decode.cards import card_svg
-from wild_heron.files.decode.images import draw_svg
 from wild_heron.files.decode.lettering import lettering
 from wild_heron.files.decode.pixels import reduced
+from wild_heron.files.decode.vector import draw_svg
 from wild_heron.files.drafts import Drafts
 from wild_heron.files.errors import FileError
 

@@ -31,10 +31,10 @@ from PyQt6.QtWidgets import (
     QMessageBox,
     QWidget,
 )
-from wild_heron.desk.commands.editing.action_list import ACTIONS
 
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.channels.field import ChannelField
+from wild_heron.desk.shell.action_list import ACTIONS
 from wild_heron.desk.shell.app import make_app, make_settings
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow

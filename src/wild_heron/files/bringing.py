@@ -30,7 +30,7 @@ from ..scene.validate import held, validate_change
 from .artwork import source_for
 from .contents import FoundGroup, FoundLayer
 from .errors import FileError, why
-from .kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES
+from .formats import format_of
 from .reader import Reader
 from .sequences import Numbered, find_sequence
 
@@ -107,11 +107,7 @@ def _jobs(paths: list[Path], as_: As) -> list[tuple[Path, As, Numbered | None]]:
         if path in taken:
             continue
         run = None
-        if (
-            as_ in ("best", "sequence")
-            and path.is_file()
-            and path.suffix.lower() not in MOVIE_SUFFIXES + MODEL_SUFFIXES
-        ):
+        if as_ in ("best", "sequence") and path.is_file() and format_of(path).becomes not in ("movie", "model"):
             run = find_sequence(path)
         if run is not None and as_ == "best":
             numbers = [run.first + k for k in range(run.count) if _numbered(run, k) in chosen]
@@ -151,14 +147,12 @@ class _Proposer:
         return found
 
     def _look_at(self, path: Path, as_: As, run: Numbered | None) -> list[Proposal]:
-        suffix, reader, cancelled = path.suffix.lower(), self._reader, self._cancelled
+        kind, reader, cancelled = format_of(path), self._reader, self._cancelled
         source = source_for(self._base, path)
         name = readable(path.stem)
         if as_ == "sequence":
             return [self._sequence(path, run)]
-        if as_ == "layers" or (as_ == "best" and suffix == ".ora"):
-            if suffix not in LAYERED_SUFFIXES:
-                raise FileError(path, "is not layered artwork.", "Choose an .ora or .svg file.")
+        if as_ == "layers" or (as_ == "best" and kind.becomes == "layers"):
             return self._layers(path, source, name)
         if as_ == "logo":
             size = reader.logo_size(path, cancelled)
@@ -175,9 +169,9 @@ class _Proposer:
         if as_ == "projection":
             info = reader.probe(path, cancelled)
             return [Proposal(Projection(id="new", name=name, source=source, width=info.width, height=info.height))]
-        if suffix in MODEL_SUFFIXES:
+        if kind.becomes == "model":
             return [self._model(path, source, name)]
-        if suffix in MOVIE_SUFFIXES:
+        if kind.becomes == "movie":
             movie = reader.movie(path, cancelled)
             return [_picture(name, Movie(source, movie.count, movie.rate), movie.width, movie.height)]
         info = reader.probe(path, cancelled)
@@ -294,12 +288,12 @@ def with_file(node: AnyNode, path: Path, base: Path | None, settings: Settings, 
 
     FileError where the file cannot be read, or is of another kind than what the node shows.
     """
-    suffix = path.suffix.lower()
+    becomes = format_of(path).becomes
     as_: As = "best"
     run = None
-    if isinstance(node, Picture) and suffix not in MODEL_SUFFIXES:
+    if isinstance(node, Picture) and becomes != "model":
         as_ = "picture"
-        if isinstance(node.artwork, Sequence) and suffix not in MOVIE_SUFFIXES:
+        if isinstance(node.artwork, Sequence) and becomes != "movie":
             as_, run = "sequence", find_sequence(path)
     elif isinstance(node, Logo | Projection):
         as_ = "logo" if isinstance(node, Logo) else "projection"

@@ -9,7 +9,7 @@ import platformdirs
 
 from .atomic import write_atomically
 from .errors import FileError
-from .kinds import SHIPPED_ART
+from .formats import SHIPPED_ART
 
 _MOST = 2_000
 OUTSIDE = "lies outside the scene's folder."

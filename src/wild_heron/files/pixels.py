@@ -4,7 +4,7 @@ from pathlib import Path
 
 from ..scene import Gradient, ImageFile, Layer, Movie, Picture, Sequence, Text
 from .artwork import resolve
-from .kinds import is_vector
+from .formats import is_vector
 from .sequences import sequence_file
 
 

@@ -6,7 +6,7 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 from ..arrays import Pixels
-from .kinds import FONTS
+from .formats import FONTS
 
 
 def fitted(pixels: Pixels, limit: int) -> Pixels:

@@ -9,88 +9,25 @@ from typing import Any
 import numpy as np
 
 from ..arrays import Array
+from ..scene.ease_families import FAMILIES
 from ..scene.spans import Bezier, EasePart, Family, Flow, Handles, Hold, Linear, Span, Spring, Steps
 
 UnitEase = Callable[[Array], Array]
 
-_BACK = 1.70158
-_BACK_BOTH = _BACK * 1.525
 _BISECTIONS = 60
-
-
-def _power(exponent: int) -> UnitEase:
-    def ease_in(t: Array) -> Array:
-        result = t
-        for _ in range(exponent - 1):
-            result = result * t
-        return result
-
-    return ease_in
-
-
-def _sine(t: Array) -> Array:
-    return 1.0 - np.cos(t * (np.pi / 2))
-
-
-def _expo(t: Array) -> Array:
-    return np.where(t <= 0.0, 0.0, np.exp2(10.0 * t - 10.0))
-
-
-def _circ(t: Array) -> Array:
-    return 1.0 - np.sqrt(np.maximum(1.0 - t * t, 0.0))
-
-
-def _back(strength: float) -> UnitEase:
-    return lambda t: t * t * ((strength + 1.0) * t - strength)
-
-
-def _elastic(turn: float, shift: float) -> UnitEase:
-    """A sine under a growing exponential. ``turn`` is its angular step per tenth of the span."""
-
-    def ease_in(t: Array) -> Array:
-        wave = -np.exp2(10.0 * t - 10.0) * np.sin((10.0 * t - shift) * turn)
-        return np.where(t <= 0.0, 0.0, np.where(t >= 1.0, 1.0, wave))
-
-    return ease_in
-
-
-def _bounce(t: Array) -> Array:
-    """Four parabolas, the ball dropping towards t = 0 (an ease in)."""
-    u = 1.0 - t
-    n, d = 7.5625, 2.75
-    first = n * u * u
-    second = n * (u - 1.5 / d) * (u - 1.5 / d) + 0.75
-    third = n * (u - 2.25 / d) * (u - 2.25 / d) + 0.9375
-    fourth = n * (u - 2.625 / d) * (u - 2.625 / d) + 0.984375
-    return 1.0 - np.where(u < 1 / d, first, np.where(u < 2 / d, second, np.where(u < 2.5 / d, third, fourth)))
-
-
-# The ease in of each family, and the one that in-out is built of (Penner 2001, where back and elastic differ).
-_FAMILIES: dict[str, tuple[UnitEase, UnitEase]] = {
-    "sine": (_sine, _sine),
-    "quad": (_power(2), _power(2)),
-    "cubic": (_power(3), _power(3)),
-    "quart": (_power(4), _power(4)),
-    "quint": (_power(5), _power(5)),
-    "expo": (_expo, _expo),
-    "circ": (_circ, _circ),
-    "back": (_back(_BACK), _back(_BACK_BOTH)),
-    "elastic": (_elastic(2 * np.pi / 3, 10.75), _elastic(2 * np.pi / 4.5, 11.125)),
-    "bounce": (_bounce, _bounce),
-}
 
 
 def family(span: Family) -> UnitEase:
     """The named family's curve in its direction."""
-    ease_in, half = _FAMILIES[span.name]
+    ease_in, half = FAMILIES[span.name]
     if span.direction == "in":
-        return ease_in
+        return lambda t: np.asarray(ease_in(t, np))
     if span.direction == "out":
-        return lambda t: 1.0 - ease_in(1.0 - t)
+        return lambda t: np.asarray(1.0 - ease_in(1.0 - t, np))
 
     def both(t: Array) -> Array:
         first = t < 0.5
-        share = half(np.where(first, 2.0 * t, 2.0 - 2.0 * t))
+        share = half(np.where(first, 2.0 * t, 2.0 - 2.0 * t), np)
         return np.where(first, 0.5 * share, 1.0 - 0.5 * share)
 
     return both
@@ -125,7 +62,7 @@ def spring(span: Spring) -> UnitEase:
     return lambda t: np.where(t >= 1.0, 1.0, swing(t) / end)
 
 
-def cut(span: EasePart) -> UnitEase:
+def ease_part(span: EasePart) -> UnitEase:
     """The part of an ease between two shares of its time, stretched to 0–1 both ways. Where the whole has the same
     value at both, there is nothing to stretch: it holds."""
     whole = unit_ease(span.of)
@@ -172,7 +109,7 @@ def unit_ease(span: Span) -> UnitEase:
         case Spring():
             return spring(span)
         case EasePart():
-            return cut(span)
+            return ease_part(span)
         case Steps():
             return steps(span)
         case Family():

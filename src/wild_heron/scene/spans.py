@@ -5,6 +5,8 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
+from .ease_families import FAMILIES
+
 __all__ = [
     "DEFAULT_SPAN",
     "Beyond",
@@ -26,7 +28,7 @@ __all__ = [
 Unit = Annotated[float, Meta(ge=0.0, le=1.0)]
 Handle = Annotated[float, Meta(ge=-100.0, le=100.0)]
 Slope = Annotated[float, Meta(ge=-1e9, le=1e9)]
-FamilyName = Literal["sine", "quad", "cubic", "quart", "quint", "expo", "circ", "back", "elastic", "bounce"]
+FamilyName = Annotated[str, Meta(pattern=f"^({'|'.join(FAMILIES)})$")]
 Direction = Literal["in", "out", "in-out"]
 
 

@@ -1,20 +1,22 @@
 """The actions as Qt has them: with their shortcuts, in their menus, on buttons."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QMenuBar, QToolButton, QWidget
 
 from ..widgets.icons import icon
-from .action_list import ACTIONS, MENUS, ActionSpec
+from .action_spec import ActionSpec
 
 
 class ActionTable:
     """The actions as Qt objects, and the menus made from them."""
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, specs: Sequence[ActionSpec], menus: Mapping[str, str]) -> None:
+        """``menus``: their titles, by the first word of an action's name."""
+        self.specs, self.titles = specs, menus
         self._actions: dict[str, QAction] = {}
-        for each in ACTIONS:
+        for each in self.specs:
             action = QAction(each.text, parent)
             action.setCheckable(each.checkable)
             action.setToolTip(self._tip(each))
@@ -59,13 +61,13 @@ class ActionTable:
     def fill(self, bar: QMenuBar) -> dict[str, QMenu]:
         """Build the menus; returns them by name."""
         menus = {}
-        for key, title in MENUS.items():
+        for key, title in self.titles.items():
             menu = bar.addMenu(title)
             assert menu is not None
             menu.setToolTipsVisible(True)
             menus[key] = menu
         subs: dict[tuple[str, str], QMenu] = {}
-        for each in ACTIONS:
+        for each in self.specs:
             key = each.name.partition(".")[0]
             menu = menus[key]
             if each.gap:

@@ -203,7 +203,7 @@ class Commands(QObject):
     # Cameras and carriers
 
     def look_through_selected(self) -> None:
-        cameras = [i for i in self._document.selection if isinstance(self._document.scene.node(i), Camera)]
+        cameras = [i for i in self._document.selection if self._document.scene.node(i).serves_as("camera")]
         if cameras:
             self._document.look_through(cameras[-1])
         else:
@@ -226,7 +226,7 @@ class Commands(QObject):
             document.edit("Take off the carrier", lambda scene: carry_together(scene, chosen, None, document.frame))
 
     def _aiming_camera(self) -> str | None:
-        cameras = [i for i in self._document.selection if isinstance(self._document.scene.node(i), Camera)]
+        cameras = [i for i in self._document.selection if self._document.scene.node(i).serves_as("camera")]
         camera = cameras[0] if cameras else output_camera(self._document.scene)
         if camera is None:
             self._document.say("There is no camera. Camera ▸ Add camera makes one.", True)

@@ -1,4 +1,4 @@
-"""The Set menu's side of the scene: new cards, solids and lights, and putting things in their places."""
+"""The Set menu's side of the scene: putting things in their places."""
 
 from collections.abc import Callable
 from pathlib import Path
@@ -6,38 +6,11 @@ from pathlib import Path
 from PyQt6.QtCore import QObject
 
 from ...evaluate import arranging
-from ...scene import (
-    AnyNode,
-    Box,
-    Camera,
-    Channel,
-    Cone,
-    Cylinder,
-    FaceCamera,
-    Gradient,
-    Light,
-    Logo,
-    Model,
-    Picture,
-    Plane,
-    Scene,
-    SceneError,
-    Shape,
-    Solid,
-    Sphere,
-    Stop,
-    Text,
-    Torus,
-)
-from ...scene.channels import POSITION, ROTATION
-from ...scene.edits import add_bind, add_node, change_node, fresh_id, fresh_name, replace_node, set_channel
+from ...scene import AnyNode, Camera, FaceCamera, Scene, SceneError, specs
+from ...scene.channels import ANCHOR
+from ...scene.edits import add_bind, change_node, replace_node
 from ...scene.output import output_camera
 from ..state.document import Document
-
-_SHAPES: dict[str, Shape] = {
-    "plane": Plane(), "box": Box(), "sphere": Sphere(), "cylinder": Cylinder(), "cone": Cone(), "torus": Torus(),
-}  # fmt: skip
-_DUSK = Gradient((Stop(0.0, "#1c2450"), Stop(1.0, "#e6a87c")), "along", 180.0)
 
 
 def _faces(node: AnyNode, bind: FaceCamera) -> bool:
@@ -48,7 +21,7 @@ def _faces(node: AnyNode, bind: FaceCamera) -> bool:
 
 
 class SetCommands(QObject):
-    """Adds and arranges; the window connects each to its action."""
+    """Arranges; the window connects each to its action."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -67,76 +40,6 @@ class SetCommands(QObject):
         if camera is None:
             self._document.say("There is no camera. Camera ▸ Add camera makes one.", True)
         return camera
-
-    # New nodes
-
-    def _add(self, name: str, make: Callable[[str, str], AnyNode], values: dict[str, float]) -> None:
-        document = self._document
-        label = fresh_name(document.scene, name)
-        node = make(fresh_id(document.scene, label), label)
-
-        def change(scene: Scene) -> Scene:
-            scene = add_node(scene, node)
-            for channel, value in values.items():
-                scene = set_channel(scene, node.id, Channel(channel, round(value, 6)))
-            return scene
-
-        if document.edit(f"Add {label}", change):
-            document.select([node.id])
-
-    def _in_front(self) -> dict[str, float]:
-        """In the middle of the picture, where artwork shows 1:1; at the origin without a camera."""
-        camera = self._document.camera
-        if camera is None:
-            return {}
-        view = self._document.here.camera(camera.id)
-        distance = float(view.frame_distance(self._document.settings.pixels_per_unit)[0])
-        point = view.position[0] + view.axis[0] * distance
-        return dict(zip(POSITION, point.tolist(), strict=True))
-
-    def add_card(self, kind: str) -> None:
-        """A colour, a gradient or a text."""
-        settings = self._document.settings
-        if kind == "text":
-            text = Text("Lantern night")
-            set_ = self._document.reader.text_size(text)
-            size, artwork = (set_.width, set_.height), text
-        else:
-            size = (settings.width, settings.height)
-            artwork = Solid() if kind == "solid" else _DUSK  # type: ignore[assignment]
-        self._add(
-            {"solid": "Colour", "gradient": "Gradient", "text": "Text"}[kind],
-            lambda id_, name: Picture(id=id_, name=name, artwork=artwork, width=size[0], height=size[1]),
-            self._in_front(),
-        )
-
-    def add_letters(self) -> None:
-        text = Text("Lantern night")
-        set_ = self._document.reader.text_size(text)
-        self._add(
-            "Letters",
-            lambda id_, name: Logo(
-                id=id_, name=name, outlines=text, width=set_.width, height=set_.height, depth=30.0, bevel=3.0
-            ),
-            self._in_front(),
-        )
-
-    def add_solid(self, kind: str) -> None:
-        shape = _SHAPES[kind]
-        self._add(kind.capitalize(), lambda id_, name: Model(id=id_, name=name, shape=shape), self._in_front())
-
-    def add_light(self, kind: str) -> None:
-        """A light; a directional one falls from the upper left and casts shadows if no other does."""
-        casts = kind != "ambient" and not any(
-            isinstance(node, Light) and node.shadow for node in self._document.scene.nodes
-        )
-        name = {"ambient": "Light all over", "directional": "Key light", "point": "Lamp"}[kind]
-        values = {"ambient": {"light.strength": 0.35}, "directional": {}, "point": {}}[kind]
-        if kind == "directional":
-            values = dict(zip(ROTATION, (-42.0, -34.0, 0.0), strict=True)) | {POSITION[1]: 6.0}
-        elif kind == "point":
-            values = self._in_front()
-        self._add(name, lambda id_, label: Light(id=id_, name=label, light=kind, shadow=casts), values)  # type: ignore[arg-type]
 
     # Places
 
@@ -195,7 +98,7 @@ class SetCommands(QObject):
 
     def anchor(self, name: str, share: tuple[float, float, float]) -> None:
         document = self._document
-        chosen = [i for i in self._selected("anchor") if isinstance(document.scene.node(i), Picture | Logo | Model)]
+        chosen = [i for i in self._selected("anchor") if ANCHOR[0] in specs(document.scene.node(i))]
 
         def change(scene: Scene) -> Scene:
             for node_id in chosen:
@@ -209,7 +112,7 @@ class SetCommands(QObject):
         """Bind the selection to face the camera of the Lens, or release it where it does so already."""
         document = self._document
         camera = self._camera()
-        chosen = [i for i in self._selected("face the camera") if not isinstance(document.scene.node(i), Camera)]
+        chosen = [i for i in self._selected("face the camera") if not document.scene.node(i).serves_as("camera")]
         if not chosen or camera is None:
             return
         bind = FaceCamera(camera.id, upright)

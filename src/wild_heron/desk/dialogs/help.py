@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFont, QKeySequence
 from PyQt6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from ... import __version__
-from ..commands.action_list import ACTIONS, MENUS
+from ..commands.actions import ActionTable
 from ..widgets.panel import label
 from ..widgets.theme import AMBER, SOFT, colour, font
 
@@ -26,7 +26,7 @@ _MOUSE = (
 class ShortcutsDialog(QDialog):
     """Every action and what the mouse does, with a filter."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, actions: ActionTable, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Shortcuts")
         self.resize(720, 620)
@@ -42,9 +42,9 @@ class ShortcutsDialog(QDialog):
         assert header is not None
         header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        for each in ACTIONS:
+        for each in actions.specs:
             keys = QKeySequence(each.shortcut).toString(QKeySequence.SequenceFormat.NativeText) if each.shortcut else ""
-            self._add(MENUS[each.name.partition(".")[0]], keys, f"{each.text.rstrip('…')}: {each.tip}")
+            self._add(actions.titles[each.name.partition(".")[0]], keys, f"{each.text.rstrip('…')}: {each.tip}")
         for where, keys, what in _MOUSE:
             self._add(where, keys, what)
         self.table.setColumnWidth(0, 110)

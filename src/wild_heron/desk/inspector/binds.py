@@ -1,6 +1,6 @@
 """The binds of a node: what each is about, its numbers, and its place in the order."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any
 
@@ -16,6 +16,7 @@ from ...scene import (
     Follow,
     Limit,
     Match,
+    Opposite,
     RideGround,
     RidePath,
     bind_label,
@@ -24,6 +25,7 @@ from ...scene import (
 )
 from ...scene.binds import named_nodes
 from ..widgets.panel import icon_button, popup_menu
+from ..widgets.property_fields import Property
 from .rows import Rows, word_button
 
 _FRONTS = [("-z", "front −z"), ("+z", "front +z"), ("+x", "front +x"), ("-x", "front −x")]
@@ -51,7 +53,7 @@ _MATCHED = (("Position", "position", "move"), ("Turn", "rotation", "turn"), ("Si
 
 def is_turned(node: AnyNode) -> bool:
     """Whether a bind decides where the node looks, so that only its roll is left to it."""
-    return any(isinstance(bind, AimAt | FaceCamera) and bind.on for bind in node.binds)
+    return any(bind.turns and bind.on for bind in node.binds)
 
 
 def bind_rows(rows: Rows, node: AnyNode) -> None:
@@ -59,7 +61,7 @@ def bind_rows(rows: Rows, node: AnyNode) -> None:
     for number, bind in enumerate(node.binds):
         _heading(rows, node, bind, number)
         if bind.on:
-            _own_rows(rows, node, bind)
+            BIND_ROWS[type(bind)](_Bound(rows, node, bind), bind)
 
 
 def _heading(rows: Rows, node: AnyNode, bind: Bind, number: int) -> None:
@@ -93,65 +95,93 @@ def _heading(rows: Rows, node: AnyNode, bind: Bind, number: int) -> None:
     rows.heading(words[0].upper() + words[1:], switch, more)
 
 
-def _own_rows(rows: Rows, node: AnyNode, bind: Bind) -> None:
-    known = specs(node)
+class _Bound:
+    """The rows of one bind while they are built; its strength comes first."""
 
-    def numbers(title: str, *pairs: tuple[str, str], axis: bool = False) -> int | None:
-        """A row of the bind's numbers, each with what it is over it; None where it has none of them."""
-        there = [(f"{bind.id}.{suffix}", caption) for suffix, caption in pairs if f"{bind.id}.{suffix}" in known]
-        if not there:
-            return None
-        return rows.channels(title, tuple(n for n, _ in there), axis, captions=tuple(c for _, c in there))
+    def __init__(self, rows: Rows, node: AnyNode, bind: Bind) -> None:
+        self.rows, self.node, self.bind = rows, node, bind
+        self._known = specs(node)
+        self._strength = rows.channels("", (f"{bind.id}.strength",), axis=False, captions=("strength",))
 
-    def beside_strength(widget: QWidget) -> None:
-        rows.grid.addWidget(widget, strength, 2, 1, 2, Qt.AlignmentFlag.AlignBottom)
+    def numbers(self, title: str, *pairs: tuple[str, str], axis: bool = False) -> None:
+        """A row of the bind's numbers, each with what it is over it; none where it has none of them."""
+        named = [(f"{self.bind.id}.{suffix}", caption) for suffix, caption in pairs]
+        there = [(name, caption) for name, caption in named if name in self._known]
+        if there:
+            self.rows.channels(title, tuple(n for n, _ in there), axis, captions=tuple(c for _, c in there))
 
-    strength = rows.channels("", (f"{bind.id}.strength",), axis=False, captions=("strength",))
-    match bind:
-        case AimAt():
-            beside_strength(_node_button(rows, node, bind, "up", "level with", "the world"))
-            numbers("", ("off.x", "off to the right"), ("off.y", "off upwards"))
-        case FaceCamera():
-            beside_strength(rows.switch(_of(rows, bind, "upright"), "upright", "About the world's Y only"))
-        case Match():
-            for title, field, stem in _MATCHED:
-                tip = f"Which axes of the {field} are taken over"
-                rows.widgets(title, rows.choice(_of(rows, bind, field), _AXES, tip))
-                numbers("offset", *((f"{stem}.{axis}", axis) for axis in getattr(bind, field)))
-        case Follow():
-            way = [("behind", "from behind"), ("fixed", "this way")]
-            beside_strength(rows.choice(_of(rows, bind, "way"), way, "Where it follows from"))
-            numbers("", ("nearest", "nearest"), ("farthest", "farthest"), ("half_life", "lag, half-life"))
-            numbers("", ("turn", "from the side"), ("rise", "from above"))
-        case RidePath():
-            choices = [("length", "even speed"), ("parameter", "by points")]
-            beside_strength(rows.choice(_of(rows, bind, "by"), choices, "What progress counts"))
-            numbers("", ("progress", "progress"), ("bank", "bank"))
-            rows.widgets(
-                "Along",
-                rows.switch(_of(rows, bind, "along"), "turns", "Turned along the path"),
-                rows.choice(_of(rows, bind, "front"), _FRONTS, "Which side goes ahead"),
-                rows.switch(_of(rows, bind, "loops"), "loops", "Progress beyond the end begins anew"),
-            )
-        case RideGround():
-            beside_strength(rows.choice(_of(rows, bind, "down"), _DOWNS, "The way down"))
-            numbers("", ("height", "height"), ("tilt", "tilt with slope"), ("footprint", "footprint"))
-        case Limit(what):
-            numbers("", ("low", f"least {what}"), ("high", f"most {what}"))
-        case DropAndRoll():
-            numbers("", ("start", "from frame"), ("radius", "radius"))
-            numbers("Push", *((f"push.{axis}", axis) for axis in "xyz"), axis=True)
-            numbers("", ("gravity", "gravity"), ("bounce", "bounce"), ("friction", "friction"))
-        case _:
-            numbers("", ("distance", "distance"), ("height", "height"))
+    def beside_strength(self, widget: QWidget) -> None:
+        self.rows.grid.addWidget(widget, self._strength, 2, 1, 2, Qt.AlignmentFlag.AlignBottom)
+
+    def choice(self, field: str, choices: Sequence[tuple[Any, str]], tip: str) -> QWidget:
+        return self.rows.choice(_of(self.rows, self.bind, field), choices, tip)
+
+    def switch(self, field: str, word: str, tip: str) -> QWidget:
+        return self.rows.switch(_of(self.rows, self.bind, field), word, tip)
+
+
+def _aim(at: _Bound, bind: AimAt) -> None:
+    at.beside_strength(_node_button(at.rows, at.node, bind, "up", "level with", "the world"))
+    at.numbers("", ("off.x", "off to the right"), ("off.y", "off upwards"))
+
+
+def _face(at: _Bound, bind: FaceCamera) -> None:
+    at.beside_strength(at.switch("upright", "upright", "About the world's Y only"))
+
+
+def _match(at: _Bound, bind: Match) -> None:
+    for title, field, stem in _MATCHED:
+        at.rows.widgets(title, at.choice(field, _AXES, f"Which axes of the {field} are taken over"))
+        at.numbers("offset", *((f"{stem}.{axis}", axis) for axis in getattr(bind, field)))
+
+
+def _follow(at: _Bound, bind: Follow) -> None:
+    ways = [("behind", "from behind"), ("fixed", "this way")]
+    at.beside_strength(at.choice("way", ways, "Where it follows from"))
+    at.numbers("", ("nearest", "nearest"), ("farthest", "farthest"), ("half_life", "lag, half-life"))
+    at.numbers("", ("turn", "from the side"), ("rise", "from above"))
+
+
+def _ride_path(at: _Bound, bind: RidePath) -> None:
+    at.beside_strength(at.choice("by", [("length", "even speed"), ("parameter", "by points")], "What progress counts"))
+    at.numbers("", ("progress", "progress"), ("bank", "bank"))
+    at.rows.widgets(
+        "Along",
+        at.switch("along", "turns", "Turned along the path"),
+        at.choice("front", _FRONTS, "Which side goes ahead"),
+        at.switch("loops", "loops", "Progress beyond the end begins anew"),
+    )
+
+
+def _ride_ground(at: _Bound, bind: RideGround) -> None:
+    at.beside_strength(at.choice("down", _DOWNS, "The way down"))
+    at.numbers("", ("height", "height"), ("tilt", "tilt with slope"), ("footprint", "footprint"))
+
+
+def _opposite(at: _Bound, bind: Opposite) -> None:
+    at.numbers("", ("distance", "distance"), ("height", "height"))
+
+
+def _limit(at: _Bound, bind: Limit) -> None:
+    at.numbers("", ("low", f"least {bind.what}"), ("high", f"most {bind.what}"))
+
+
+def _drop(at: _Bound, bind: DropAndRoll) -> None:
+    at.numbers("", ("start", "from frame"), ("radius", "radius"))
+    at.numbers("Push", *((f"push.{axis}", axis) for axis in "xyz"), axis=True)
+    at.numbers("", ("gravity", "gravity"), ("bounce", "bounce"), ("friction", "friction"))
+
+
+BIND_ROWS: dict[type, Callable[[_Bound, Any], None]] = {
+    AimAt: _aim, FaceCamera: _face, Match: _match, Follow: _follow, RidePath: _ride_path, RideGround: _ride_ground,
+    Opposite: _opposite, Limit: _limit, DropAndRoll: _drop,
+}  # fmt: skip
 
 
 def _of(rows: Rows, bind: Bind, field: str) -> Any:
     """A field of a bind as a property."""
     assert rows.node is not None
     node_id = rows.node.id
-    from ..widgets.property_fields import Property
-
     return Property(
         rows.document,
         f"{rows.node.name}: {bind.label}, {field}",

@@ -12,7 +12,7 @@ from ..state.document import Document
 from ..state.recording import record
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label, popup_menu
-from .rows import Rows, word_button
+from .rows import Page, Pages, Rows, word_button
 
 SENSORS = (
     ("36 × 24", 36.0, 24.0), ("24.9 × 18.7", 24.89, 18.66), ("23.6 × 15.7", 23.6, 15.7), ("17.3 × 13", 17.3, 13.0),
@@ -152,3 +152,8 @@ def release(document: Document, camera_id: str) -> None:
     changes = {(camera_id, channel): value for channel, value in values.items()}
     recorded = record(document.state.with_scene(freed), changes, document.frame, document.auto_key)
     document.apply_recorded(f"Take the aim of {name} away", recorded)
+
+
+PAGES: Pages = {
+    Camera: Page(camera_rows, lambda node: (node.sensor_width, node.sensor_height, node.fit, node.aim)),
+}

@@ -14,7 +14,7 @@ from ...scene.channels import ANCHOR, BLUR, OPACITY, ChannelSpec
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label, popup_menu
 from ..widgets.property_fields import FamilyField, Property, WordsField
-from .rows import Rows, spec, word_button
+from .rows import Page, Pages, Rows, spec, word_button
 
 if TYPE_CHECKING:
     from ...files.reader import Reader
@@ -301,3 +301,18 @@ def _animation_rows(rows: Rows, shape: ModelFile) -> None:
 
 def _chosen(prop: Property, value: Any, checked: bool = False) -> None:
     prop.set(value)
+
+
+def _gradient_stops(node: Picture) -> int:
+    return len(node.artwork.stops) if isinstance(node.artwork, Gradient) else 0
+
+
+def _animation(node: Model) -> str:
+    return node.shape.animation if isinstance(node.shape, ModelFile) else ""
+
+
+PAGES: Pages = {
+    Picture: Page(picture_rows, lambda node: (type(node.artwork), node.file, _gradient_stops(node))),
+    Logo: Page(logo_rows, lambda node: (type(node.outlines), node.file)),
+    Model: Page(model_rows, lambda node: (type(node.shape), node.file, _animation(node))),
+}

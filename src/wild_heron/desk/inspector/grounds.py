@@ -30,7 +30,7 @@ from ...space.path_shape import Grip, moved
 from ..widgets.number_field import NumberField
 from ..widgets.panel import icon_button, label, popup_menu
 from ..widgets.property_fields import Property
-from .rows import Rows, spec, word_button
+from .rows import Page, Pages, Rows, spec, word_button
 
 _WORDS: dict[type, str] = {
     CirclePath: "circle", EllipsePath: "ellipse", LinePath: "line", ThroughPath: "through points",
@@ -262,3 +262,9 @@ def _change_waves(rows: Rows, name: str, change: Any) -> None:
         return replace_node(scene, msgspec.structs.replace(ground, surface=Waves(change(ground.surface.waves))))
 
     rows.document.edit(name, edit)
+
+
+PAGES: Pages = {
+    Path: Page(path_rows, lambda node: (type(node.curve), getattr(node.curve, "closed", None))),
+    Ground: Page(ground_rows, lambda node: (type(node.surface), len(getattr(node.surface, "waves", ())))),
+}

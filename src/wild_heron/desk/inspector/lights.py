@@ -3,11 +3,11 @@
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QToolButton
 
-from ...scene import Light, Model, Projection
+from ...scene import Light, Projection
 from ...scene.channels import FOCAL, OPACITY, REACH, STRENGTH
 from ...scene.edits import change_node
 from ..widgets.panel import label, popup_menu
-from .rows import Rows, spec, word_button
+from .rows import Page, Pages, Rows, spec, word_button
 
 _KINDS = [("ambient", "all over"), ("directional", "afar"), ("point", "point")]
 _FALLOFFS = [("none", "no falloff"), ("even", "even falloff"), ("square", "square falloff")]
@@ -49,7 +49,7 @@ def projection_rows(rows: Rows, node: Projection) -> None:
 
     def menu(button: QToolButton) -> None:
         choices = popup_menu(button)
-        models = [each for each in document.scene.nodes if isinstance(each, Model)]
+        models = [each for each in document.scene.nodes if each.serves_as("receiver")]
         for model in models:
             action = choices.addAction(model.name)
             action.setCheckable(True)
@@ -78,3 +78,9 @@ def _receive(rows: Rows, node: Projection, model: str, on: bool) -> None:
         f"{node.name}: {'project it on' if on else 'take it off'} {name}",
         lambda scene: change_node(scene, node.id, receivers=receivers),
     )
+
+
+PAGES: Pages = {
+    Light: Page(light_rows, lambda node: (node.light,)),
+    Projection: Page(projection_rows, lambda node: (node.receivers, node.source)),
+}

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFont, QIcon, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...evaluate.posing import carry_together
-from ...scene import AnyNode, Camera, Gradient, Ground, Light, Logo, Model, ModelFile, Path, Picture, Projection
+from ...scene import AnyNode, Null
 from ...scene.channels import POSITION, ROTATION, SCALE
 from ..channels.field import ChannelField
 from ..state.document import Document
@@ -13,14 +13,14 @@ from ..widgets import icons
 from ..widgets.panel import icon_button, label, popup_menu
 from ..widgets.theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
 from ..widgets.unexpected import painted
+from . import camera, contents, grounds, lights
 from .binds import bind_rows, is_turned
-from .camera import camera_rows
-from .contents import logo_rows, model_rows, picture_rows, text_rows
+from .contents import text_rows
 from .dials import dial_rows
-from .grounds import ground_rows, path_rows
-from .lights import light_rows, projection_rows
-from .rows import Rows
+from .rows import Page, Pages, Rows
 from .scene_page import scene_rows
+
+PAGES: Pages = {Null: Page(lambda rows, node: None)} | camera.PAGES | contents.PAGES | lights.PAGES | grounds.PAGES
 
 
 class _Chip(QAbstractButton):
@@ -97,26 +97,7 @@ class Inspector(QWidget):
             node.id, node.name, carrier, node.colour, node.hidden, node.locked, node.binds, node.dials,
             len(self._document.selection),
         )  # fmt: skip
-        own: tuple[object, ...] = ()
-        if isinstance(node, Camera):
-            own = (node.sensor_width, node.sensor_height, node.fit, node.aim)
-        elif isinstance(node, Picture):
-            stops = len(node.artwork.stops) if isinstance(node.artwork, Gradient) else 0
-            own = (type(node.artwork), getattr(node.artwork, "source", None), stops)
-        elif isinstance(node, Logo):
-            own = (type(node.outlines), getattr(node.outlines, "source", None))
-        elif isinstance(node, Model):
-            file = (node.shape.source, node.shape.animation) if isinstance(node.shape, ModelFile) else ()
-            own = (type(node.shape), *file)
-        elif isinstance(node, Light):
-            own = (node.light,)
-        elif isinstance(node, Projection):
-            own = (node.receivers, node.source)
-        elif isinstance(node, Path):
-            own = (type(node.curve), getattr(node.curve, "closed", None))
-        elif isinstance(node, Ground):
-            own = (type(node.surface), len(getattr(node.surface, "waves", ())))
-        return (*common, *own)
+        return (*common, *PAGES[type(node)].shape(node))
 
     def _build(self, node: AnyNode | None) -> None:
         page = QWidget()
@@ -151,24 +132,9 @@ class Inspector(QWidget):
             rows.channels("Roll", (ROTATION[2],), axis=False)
         else:
             rows.channels("Rotation", ROTATION)
-        if isinstance(node, Camera):
-            camera_rows(rows, node)
-        elif not isinstance(node, Light | Projection):
+        if node.scales:
             rows.channels("Scale", SCALE)
-        if isinstance(node, Picture):
-            picture_rows(rows, node)
-        elif isinstance(node, Logo):
-            logo_rows(rows, node)
-        elif isinstance(node, Model):
-            model_rows(rows, node)
-        elif isinstance(node, Light):
-            light_rows(rows, node)
-        elif isinstance(node, Projection):
-            projection_rows(rows, node)
-        elif isinstance(node, Path):
-            path_rows(rows, node)
-        elif isinstance(node, Ground):
-            ground_rows(rows, node)
+        PAGES[type(node)].rows(rows, node)
         bind_rows(rows, node)
         dial_rows(rows, node)
 

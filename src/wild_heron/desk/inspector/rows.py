@@ -1,7 +1,7 @@
 """Rows of the inspector: a caption, up to three fields, and a dot that keys them."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
@@ -47,6 +47,16 @@ class KeyDot(QAbstractButton):
 def spec(label_: str, unit: UnitName, low: float, high: float, nudge: float, default: float = 0.0) -> ChannelSpec:
     """What a number that is no channel may hold."""
     return ChannelSpec(label_.replace(" ", "."), label_, unit, default, low, high, nudge)
+
+
+class Page(NamedTuple):
+    """How a kind of node is shown: its own rows, and all that decides which rows those are."""
+
+    rows: "Callable[[Rows, Any], None]"
+    shape: Callable[[Any], tuple[object, ...]] = lambda node: ()
+
+
+Pages = dict[type, Page]
 
 
 class Rows:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 from ...arrays import Array
 from ...evaluate import Evaluation, evaluate
 from ...evaluate.extent import corners as box_corners
-from ...scene import AnyNode, Camera, Ground, Light, Logo, Model, Path, Picture, Projection, Scene
+from ...scene import AnyNode, Camera, Light, Path, Picture, Projection, Scene
 from ...scene.channels import FOCAL
 from ...scene.output import has_output, lens_node, output_camera
 from ...space.lens import pixel_to_world
@@ -69,11 +69,6 @@ def all_corners(pictures: list[Picture], scene: Scene, here: Evaluation) -> Arra
     signs = np.array([(-1, 1), (1, 1), (1, -1), (-1, -1)], dtype=np.float64)
     flat = half[:, None, :] * signs
     return worlds[:, None, :3, 0] * flat[..., :1] + worlds[:, None, :3, 1] * flat[..., 1:] + worlds[:, None, :3, 3]
-
-
-def has_body(node: AnyNode) -> bool:
-    """Whether a node is something that is seen, rather than a carrier, camera or light."""
-    return isinstance(node, Picture | Logo | Model | Ground)
 
 
 def body_corners(node: AnyNode, scene: Scene, here: Evaluation) -> Array:
@@ -181,7 +176,7 @@ class OverviewPainter:
     def _boxes(self, still: bool) -> None:
         """The boxes around selected solids; the others show as they are."""
         for node in self.scene.nodes:
-            if not isinstance(node, Logo | Model | Ground) or node.hidden or node.id not in self.document.selection:
+            if not node.serves_as("solid") or node.hidden or node.id not in self.document.selection:
                 continue
             if self.here.is_still(node.id) != still:
                 continue

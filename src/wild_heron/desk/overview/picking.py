@@ -3,10 +3,10 @@
 import numpy as np
 
 from ...arrays import Array
-from ...scene import Ground, Picture
+from ...scene import Picture
 from ..state.document import Document
 from .eye import Eye
-from .painting import body_corners, has_body, hull
+from .painting import body_corners, hull
 
 _PICK = 11.0
 
@@ -17,7 +17,7 @@ def node_at(document: Document, eye: Eye, size: tuple[int, int], spot: Array) ->
     ids = [node.id for node in scene.nodes if not node.hidden and not node.locked]
     best: tuple[float, str] | None = None
     for node_id in ids:
-        if has_body(scene.node(node_id)):
+        if scene.node(node_id).serves_as("seen"):
             continue
         pixel = eye.project(here.position(node_id), *size)[0][0]
         distance = float(np.linalg.norm(pixel - spot))
@@ -28,13 +28,15 @@ def node_at(document: Document, eye: Eye, size: tuple[int, int], spot: Array) ->
     covering = []
     for node_id in ids:
         node = scene.node(node_id)
-        if has_body(node):
+        if node.serves_as("seen"):
             outline, depth = eye.project(body_corners(node, scene, here), *size)
             if not isinstance(node, Picture) and np.isfinite(outline).all():
                 outline = hull(outline)
             if np.isfinite(outline).all() and _covers(outline, spot):
                 # A ground lies under everything, and takes no click that something else could have.
-                covering.append((isinstance(node, Ground), float(depth.mean()), node_id))
+                covering.append(
+                    (node.serves_as("ground") and not node.serves_as("receiver"), float(depth.mean()), node_id)
+                )
     return min(covering)[2] if covering else None
 
 

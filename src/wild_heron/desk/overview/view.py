@@ -19,7 +19,7 @@ from ..widgets.unexpected import painted
 from .eye import Eye
 from .gizmo import Handle, handle_at, handles, moved_by
 from .motion_path_editing import MotionPathEditor
-from .painting import MotionPath, OverviewPainter, body_corners, has_body, motion_path
+from .painting import MotionPath, OverviewPainter, body_corners, motion_path
 from .path_editing import PathEditor, samples
 from .picking import node_at
 
@@ -112,7 +112,7 @@ class OverviewView(QWidget):
         for node in scene.nodes:
             if node_ids and node.id not in node_ids:
                 continue
-            if has_body(node) and (node_ids or camera is None):
+            if node.serves_as("seen") and (node_ids or camera is None):
                 points.append(body_corners(node, scene, here))
             if isinstance(node, ScenePath) and node_ids:
                 points.append(samples(node, here.world(node.id)[0]))

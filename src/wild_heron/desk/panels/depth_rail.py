@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QToolButton, QWidget
 
 from ...evaluate.arranging import push_together
 from ...evaluate.posing import depth_of, values_for_depth
-from ...scene import Logo, Model, Picture, SceneError
+from ...scene import SceneError
 from ..state.document import Document
 from ..widgets.panel import Panel, label
 from ..widgets.theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font, laid_out
@@ -76,7 +76,7 @@ class Rail(QWidget):
         here, pose = self._document.here, seen.pose[0]
         found = []
         for node in self._document.shown.nodes:
-            if isinstance(node, Picture | Logo | Model):
+            if node.serves_as("seen"):
                 depth = float((pose[:3, 3] - here.position(node.id)[0]) @ pose[:3, 2])
                 if depth > 0.0:
                     found.append((depth, node))
@@ -300,7 +300,7 @@ class DepthPanel(Panel):
 
     def _refresh(self) -> None:
         scene = self._document.scene
-        pictures = any(isinstance(node, Picture | Logo | Model) for node in scene.nodes)
+        pictures = any(node.serves_as("seen") for node in scene.nodes)
         self._hint.setVisible(self._document.camera is None or not pictures)
         self._hint.setText(
             "Add a camera to see how far things are from its lens."

@@ -59,7 +59,7 @@ class _Row(QStyledItemDelegate):
         x = option.rect.left()
         self._lines(p, index, x, option.rect)
         tone = AMBER if selected else node.colour or (REED if node.kind == "null" else SOFT)
-        icons.paint(p, icons.KIND_ICONS[node.kind], QRectF(x + 5, row.center().y() - 7, 14, 14), colour(tone, faded))
+        icons.paint(p, node.kind, QRectF(x + 5, row.center().y() - 7, 14, 14), colour(tone, faded))
         p.setFont(font(12, QFont.Weight.Medium if active else QFont.Weight.Normal))
         p.setPen(colour(AMBER if selected else TEXT, faded))
         right = row.right() - 4

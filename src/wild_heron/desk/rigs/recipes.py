@@ -7,10 +7,11 @@ import msgspec
 
 from ...evaluate import baking, rigs
 from ...evaluate.rigs import Built, FrameRange, Variant
-from ...scene import AnyNode, Camera, Ground, Path, Scene, SceneError
+from ...scene import AnyNode, Scene, SceneError
 from ...scene.channels import POSITION, ChannelSpec
 from ...scene.output import output_camera
-from ...scene.types import UnitName
+from ...scene.types import Role, UnitName
+from ..commands.action_spec import ActionSpec
 
 Answers = Mapping[str, Any]
 Kind = Literal["number", "choice", "node"]
@@ -28,7 +29,8 @@ class Ask(msgspec.Struct, frozen=True):
     high: float = 1e6
     nudge: float = 0.1
     choices: tuple[tuple[Any, str], ...] = ()
-    kinds: tuple[type, ...] = ()
+    role: Role | None = None
+    """What the node has to serve as."""
     none: str = ""
     """What no node is called where none may be chosen."""
 
@@ -38,18 +40,25 @@ class Ask(msgspec.Struct, frozen=True):
 
 
 class Recipe(msgspec.Struct, frozen=True):
-    """A rig command: its action's word, what it is called and for, what it asks, and how it builds."""
+    """A rig command: its action, what it is for, what it asks, and how it builds."""
 
-    name: str
-    title: str
+    action: ActionSpec
     words: str
     asks: tuple[Ask, ...]
     build: Callable[[Scene, float, Answers], Built]
     done: str = ""
     """What to do next, once it stands."""
 
+    @property
+    def name(self) -> str:
+        return self.action.name.partition(".")[2]
 
-_CAMERA = Ask("camera", "Camera", "node", kinds=(Camera,))
+    @property
+    def title(self) -> str:
+        return self.action.text.rstrip("…")
+
+
+_CAMERA = Ask("camera", "Camera", "node", role="camera")
 _SUBJECT = Ask("subject", "Around", "node", none="what it looks at")
 _SPAN = (
     Ask("first", "From frame", unit="count", default=0.0, nudge=1.0),
@@ -137,24 +146,28 @@ def _dissolve(scene: Scene, frame: float, a: Answers) -> Built:
     return baking.dissolve(scene, [node], _span(a), allowed, a["keep"] == "both")
 
 
+def _action(name: str, text: str, tip: str, shortcut: str, gap: bool = False) -> ActionSpec:
+    return ActionSpec(name, text, tip, shortcut, gap=gap, sub="Build a rig")
+
+
 RECIPES = {
     each.name: each
     for each in (
         Recipe(
-            "orbit", "Orbit", "A null in the middle, the camera out on an arm. One angle turns, one lifts.",
+            _action("rig.orbit", "Orbit…", "The camera out on an arm round the middle of the selection", "Ctrl+Alt+R, O", gap=True), "A null in the middle, the camera out on an arm. One angle turns, one lifts.",
             (_CAMERA, _SUBJECT, Ask("turns", "Turns", unit="factor", nudge=0.25), *_SPAN), _orbit,
             "Its y angle turns; the lift's x angle lifts; the camera's z is the distance.",
         ),
         Recipe(
-            "base", "Base, turn, arm", "A base that moves everything, a turn on it, an arm that pushes in, and an aim.",
+            _action("rig.base", "Base, turn, arm…", "A base that moves everything, a turn on it, an arm that pushes in, and an aim", "Ctrl+Alt+R, B"), "A base that moves everything, a turn on it, an arm that pushes in, and an aim.",
             (_CAMERA, _SUBJECT), _base, "Turn: y angle. Arm: z. Base: where all of it is.",
         ),
         Recipe(
-            "ring", "Ring", "The camera on a circle whose height, radius and turn are three dials.",
+            _action("rig.ring", "Ring…", "The camera on a circle with dials for height, radius and turn", "Ctrl+Alt+R, R"), "The camera on a circle whose height, radius and turn are three dials.",
             (_CAMERA, _SUBJECT), _ring, "Its three dials are on the board.",
         ),
         Recipe(
-            "drift", "Drift", "Steady travel along an axis of the picture, with a slow turn, and versions of it.",
+            _action("rig.drift", "Drift…", "Steady travel along an axis, with a slow turn, and versions of it", "Ctrl+Alt+R, D"), "Steady travel along an axis of the picture, with a slow turn, and versions of it.",
             (
                 _CAMERA,
                 Ask("axis", "Along", "choice", default="x", choices=(("x", "across"), ("y", "up"), ("z", "towards us"))),
@@ -167,25 +180,25 @@ RECIPES = {
             ), _drift, "Its keys are two, and linear.",
         ),
         Recipe(
-            "crane", "Crane", "A post, a boom that raises, and the camera level at its end.", (_CAMERA, _SUBJECT), _crane,
+            _action("rig.crane", "Crane…", "A post and a boom with the camera at its end", "Ctrl+Alt+R, C"), "A post, a boom that raises, and the camera level at its end.", (_CAMERA, _SUBJECT), _crane,
             "The boom's x angle raises; the post's y angle swings.",
         ),
         Recipe(
-            "path", "Path ride", "The camera on a path from end to end, looking along it or at a node.",
+            _action("rig.path", "Path ride…", "The camera on a path from end to end", "Ctrl+Alt+R, P"), "The camera on a path from end to end, looking along it or at a node.",
             (
-                _CAMERA, Ask("path", "Path", "node", kinds=(Path,), none="a new circle"),
+                _CAMERA, Ask("path", "Path", "node", role="path", none="a new circle"),
                 Ask("aim", "Looks at", "node", none="along the path"), *_SPAN,
             ), _path_ride, "Progress is one lane: shape and timing are two things.",
         ),
         Recipe(
-            "ground", "Ground ride", "Carried at eye height over a ground, with a roll reference above.",
+            _action("rig.ground", "Ground ride…", "Carried at eye height over a ground", "Ctrl+Alt+R, G"), "Carried at eye height over a ground, with a roll reference above.",
             (
-                _CAMERA, Ask("ground", "Ground", "node", kinds=(Ground,)), Ask("height", "Eye height", default=1.6, low=0.0),
+                _CAMERA, Ask("ground", "Ground", "node", role="ground"), Ask("height", "Eye height", default=1.6, low=0.0),
                 Ask("tilt", "Tilts with it", unit="share", default=0.35, low=0.0, high=1.0, nudge=0.01),
             ), _ground_ride, "Key where the carrier goes; the ground does the rest.",
         ),
         Recipe(
-            "follow", "Follow", "Stay between two distances from a moving node, and look at it.",
+            _action("rig.follow", "Follow…", "Stay between two distances from a moving node", "Ctrl+Alt+R, F"), "Stay between two distances from a moving node, and look at it.",
             (
                 _CAMERA, Ask("target", "Node", "node"),
                 Ask("way", "From", "choice", default="behind", choices=(("behind", "behind"), ("fixed", "this side"))),
@@ -194,16 +207,16 @@ RECIPES = {
             ), _follow, "Lag is a half-life: the same however you scrub.",
         ),
         Recipe(
-            "hop", "Hop over", "From one side of a subject over its top to the other, at a kept distance.",
+            _action("rig.hop", "Hop over…", "From one side of a subject over its top to the other", "Ctrl+Alt+R, H"), "From one side of a subject over its top to the other, at a kept distance.",
             (_CAMERA, Ask("subject", "Over", "node"), Ask("end", "Ends on", "node", none="the same"), *_SPAN), _hop,
             "One angle hops; the roll brings it down upright.",
         ),
         Recipe(
-            "hold", "Hold size", "Keep a subject's size in frame: the distance follows the lens, or the lens the distance.",
+            _action("rig.hold", "Hold size…", "Keep a subject's size while distance or lens changes", "Ctrl+Alt+R, S"), "Keep a subject's size in frame: the distance follows the lens, or the lens the distance.",
             (_CAMERA, Ask("subject", "Subject", "node"), *_SPAN), _hold, "Play it: the subject keeps its size.",
         ),
         Recipe(
-            "dissolve", "Dissolve a rig", "As few keys of its own as make the same move, without carriers and binds.",
+            _action("rig.dissolve", "Dissolve a rig…", "As few keys as make the same move, without carriers and binds", "Ctrl+Alt+R, X"), "As few keys of its own as make the same move, without carriers and binds.",
             (
                 Ask("node", "Node", "node"), *_SPAN, Ask("units", "Within", default=0.005, low=1e-6, nudge=0.001),
                 Ask("degrees", "and within", unit="degrees", default=0.05, low=1e-6, nudge=0.01),
@@ -238,14 +251,14 @@ def _first_node(ask: Ask, scene: Scene, chosen: list[AnyNode], taken: set[str]) 
         if (
             node.id in fitting
             and node.id not in taken
-            and (ask.kinds or not isinstance(node, Camera) or ask.name == "node")
+            and (ask.role or not node.serves_as("camera") or ask.name == "node")
         ):
             return node.id
-    if Camera in ask.kinds:
+    if ask.role == "camera":
         return output_camera(scene) or (fitting[0] if fitting else None)
-    if ask.none and not ask.kinds:
+    if ask.none and not ask.role:
         return None
-    if ask.kinds:
+    if ask.role:
         return fitting[0] if fitting else None
     if ask.name == "node":
         return output_camera(scene)
@@ -254,13 +267,13 @@ def _first_node(ask: Ask, scene: Scene, chosen: list[AnyNode], taken: set[str]) 
 
 
 def _moves(node: AnyNode) -> bool:
-    return not isinstance(node, Camera) and any(channel.keys and channel.name in POSITION for channel in node.channels)
+    return not node.serves_as("camera") and any(channel.keys and channel.name in POSITION for channel in node.channels)
 
 
 def choices_of(ask: Ask, scene: Scene) -> list[str | None]:
     """The nodes that an answer can be, None where it can be none."""
     fitting: list[str | None] = [None] if ask.none else []
     for node in scene.nodes:
-        if not ask.kinds or isinstance(node, ask.kinds):
+        if ask.role is None or node.serves_as(ask.role):
             fitting.append(node.id)
     return fitting

@@ -1,10 +1,13 @@
 """The actions of the table, connected to what they do."""
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from ...demo import DEMO_SCENE, STUDY_SCENE
 from ...scene import Family, Flow, Hold, Linear
+from ..commands.binds import BIND_ACTIONS, BindCommands
 from ..commands.keys import BEYOND
+from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
 from ..rigs.recipes import RECIPES
 from ..state.recording import SCOPES
 from ..timeline.ease.trial import apply_ease
@@ -48,13 +51,8 @@ def _set(window: "MainWindow") -> None:
     act("set.bring", lambda: opener.files("best"))
     for as_ in ("sequence", "layers", "logo", "projection"):
         act(f"set.{as_}", lambda as_=as_: opener.files(as_))
-    for kind in ("solid", "gradient", "text"):
-        act(f"set.{kind}", lambda kind=kind: place.add_card(kind))
-    for kind in ("plane", "box", "sphere", "cylinder", "cone", "torus"):
-        act(f"set.{kind}", lambda kind=kind: place.add_solid(kind))
-    act("set.letters", place.add_letters)
-    for kind in ("ambient", "directional", "point"):
-        act(f"set.{kind}", lambda kind=kind: place.add_light(kind))
+    for new in (*NEW_NODES, *NEW_IN_RIG):
+        act(new.action.name, partial(add, window.document, new))
     act("set.solo", place.solo)
     act("set.spread", opener.spread)
     act("set.fill", place.fill_frame)
@@ -92,21 +90,11 @@ def _camera_and_rig(window: "MainWindow") -> None:
     act("rig.aim_point", commands.aim_at_point)
     act("rig.aim_none", commands.take_aim_away)
     rig = window.rig_commands
-    for name in RECIPES:
-        act(f"rig.{name}", lambda name=name: window.build_rig(name))
-    act("rig.bind_aim", rig.aim)
-    act("rig.bind_place", lambda: rig.match("position"))
-    act("rig.bind_turn", lambda: rig.match("rotation"))
-    act("rig.bind_follow", rig.follow)
-    act("rig.bind_path", rig.ride_path)
-    act("rig.bind_ground", rig.ride_ground)
-    act("rig.bind_opposite", rig.opposite)
-    for what in ("distance", "height", "tilt"):
-        act(f"rig.limit_{what}", lambda what=what: rig.limit(what))
-    act("rig.drop", rig.drop)
-    for kind in ("circle", "ellipse", "line", "through", "bezier"):
-        act(f"rig.{kind}", lambda kind=kind: rig.add_path(kind))
-    act("rig.waves", rig.add_ground)
+    for recipe in RECIPES.values():
+        act(recipe.action.name, partial(window.build_rig, recipe.name))
+    binds = BindCommands(window.document)
+    for bind in BIND_ACTIONS:
+        act(bind.action.name, partial(bind.run, binds))
     act("rig.heights", opener.heights)
     act("rig.surface", rig.ground_from_model)
     act("rig.lift", rig.lift_to_path)
@@ -182,7 +170,6 @@ def _play(window: "MainWindow") -> None:
 def _view_and_output(window: "MainWindow") -> None:
     act, opener = window.actions_.connect, window.open
     act("view.board", window.show_board)
-    act("view.curves", lambda on: window.lanes.choose("curves" if on else "lanes"))
     lens = window.lens.view
     for side in ("before", "after"):
         act(f"view.ghost_{side}", lambda on, side=side: lens.ghosts.show(side, on))

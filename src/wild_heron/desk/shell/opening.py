@@ -6,19 +6,19 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from ...files.kinds import LAYERED_SUFFIXES, MODEL_SUFFIXES, MOVIE_SUFFIXES, PICTURE_SUFFIXES
+from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, VECTOR_SUFFIXES, suffixes
+from ...scene import Projection
 from ...scene.dependencies import descendants
-from ..overview.painting import has_body
 from ..state.document import Document
 
 if TYPE_CHECKING:
     from .window import MainWindow
 
 _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
-    "best": ("Artwork", (*PICTURE_SUFFIXES, ".ora", *MOVIE_SUFFIXES, *MODEL_SUFFIXES)),
+    "best": ("Artwork", EVERY_SUFFIX),
     "sequence": ("Numbered pictures", PICTURE_SUFFIXES),
     "layers": ("Layered artwork", LAYERED_SUFFIXES),
-    "logo": ("Vector art", (".svg", ".svgz")),
+    "logo": ("Vector art", VECTOR_SUFFIXES),
     "projection": ("Photographs", PICTURE_SUFFIXES),
 }
 
@@ -32,8 +32,8 @@ class Opener:
 
     def files(self, as_: str) -> None:
         """Choose files and bring them in."""
-        title, suffixes = _CHOICES[as_]
-        kinds = " ".join(f"*{suffix}" for suffix in suffixes)
+        title, endings = _CHOICES[as_]
+        kinds = " ".join(f"*{suffix}" for suffix in endings)
         start = str(self._document.base or Path.home())
         names, _ = QFileDialog.getOpenFileNames(self._window, title, start, f"{title} ({kinds});;All files (*)")
         if names:
@@ -62,7 +62,7 @@ class Opener:
         """Choose a glTF file, and one of its animations, for the selected node's motion."""
         from ...files.errors import FileError
 
-        path = self._one("Motion from glTF", "Models", MODEL_SUFFIXES)
+        path = self._one("Motion from glTF", "Models", suffixes("model"))
         if path is None:
             return
         try:
@@ -99,11 +99,11 @@ class Opener:
     def spread(self) -> None:
         from ..dialogs.spread import SpreadDialog
 
-        chosen = tuple(i for i in self._document.selection if has_body(self._document.scene.node(i)))
+        chosen = tuple(i for i in self._document.selection if self._document.scene.node(i).serves_as("seen"))
         if not chosen and self._document.selection:
             # A carrier that holds artwork stands for what it carries.
             under = set().union(*(descendants(self._document.scene, i) for i in self._document.selection))
-            chosen = tuple(n.id for n in self._document.scene.nodes if n.id in under and has_body(n))
+            chosen = tuple(n.id for n in self._document.scene.nodes if n.id in under and n.serves_as("seen"))
         if self._document.camera is None or len(chosen) < 2:
             self._document.say("Select two or more pictures, or the null that carries them, and have a camera.", True)
             return
@@ -112,7 +112,7 @@ class Opener:
     def stretch(self) -> None:
         from ..dialogs.stretch import StretchDialog
 
-        if self._document.camera is None or not any(n.kind == "projection" for n in self._document.scene.nodes):
+        if self._document.camera is None or not any(isinstance(n, Projection) for n in self._document.scene.nodes):
             self._document.say("This needs a camera and a photo projection.", True)
             return
         _show(StretchDialog(self._document, self._window))
@@ -161,7 +161,7 @@ class Opener:
     def shortcuts(self) -> None:
         from ..dialogs.help import ShortcutsDialog
 
-        _show(ShortcutsDialog(self._window))
+        _show(ShortcutsDialog(self._window.actions_, self._window))
 
     def about(self) -> None:
         from ..dialogs.help import AboutDialog

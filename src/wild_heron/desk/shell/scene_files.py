@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from ...files.artwork import files_of, missing_artwork, rebase
 from ...files.autosave import Recovery, discard_autosave, recoveries_for, unsaved_recoveries
 from ...files.errors import FileError
-from ...files.kinds import SHIPPED_ART
+from ...files.formats import SHIPPED_ART
 from ...files.project import SUFFIX, FileVersion, load, load_with_version, save, version_on_disk
 from ...files.scene_lock import SceneLock
 from ...scene import Scene, SceneError

@@ -25,7 +25,6 @@ from ..lens.comparison import STREAM as KEPT
 from ..lens.comparison import VERSION
 from ..lens.ghosts import STREAMS as GHOSTS
 from ..lens.panel import LensPanel
-from ..overview.painting import has_body
 from ..overview.panel import OverviewPanel
 from ..panels.board import Board
 from ..panels.depth_rail import DepthPanel
@@ -36,7 +35,8 @@ from ..rigs.builder import RigBuilder
 from ..state.document import Document
 from ..state.playback import Playback
 from ..state.recording import SCOPES
-from ..timeline.panel import LanesPanel
+from ..timeline.panel import TimelinePanel
+from .action_list import ACTIONS, MENUS
 from .bringing import Bringer
 from .connections import AREAS, PREVIEW_RATES, connect_actions
 from .opening import Opener
@@ -57,7 +57,7 @@ class MainWindow(QMainWindow):
         self.document = Document()
         self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD))
         self.playback = Playback(self.document)
-        self.actions_ = ActionTable(self)
+        self.actions_ = ActionTable(self, ACTIONS, MENUS)
         self.commands = Commands(self.document)
         self.set_commands = SetCommands(self.document)
         self.rig_commands = RigCommands(self.document)
@@ -106,7 +106,7 @@ class MainWindow(QMainWindow):
         self.board.resize(320, 250)
         self.board.hide()
         self.wires = Wires(self, document)
-        self.lanes = LanesPanel(document, self.actions_)
+        self.lanes = TimelinePanel(document, self.actions_)
         self.lanes.view.cached = lambda: self.preview.held
         self.preview.changed.connect(self.lanes.view.update)
         self.status = StatusLine(document)
@@ -339,7 +339,7 @@ class MainWindow(QMainWindow):
         if scenes:
             self.files.open(scenes[0])
             return
-        self._first_body = not any(has_body(node) for node in self.document.scene.nodes)
+        self._first_body = not any(node.serves_as("seen") for node in self.document.scene.nodes)
         self.bringer.bring(paths, as_)
 
     def _came_in(self, added: tuple[str, ...]) -> None:

@@ -7,7 +7,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...evaluate import CameraView, Evaluation, evaluate
-from ...scene import Camera, Format, Ground, Logo, Model, Picture, Scene, Settings, main_format
+from ...scene import Camera, Format, Scene, Settings, main_format
 from ...scene.dependencies import descendants
 from ...scene.edits import change_node
 from ...scene.output import has_output, lens_node, shown_camera
@@ -116,7 +116,7 @@ class ShownScene(QObject):
             return scene
         kept |= set().union(*(descendants(scene, node_id) for node_id in kept))
         for node in scene.nodes:
-            if node.id not in kept and isinstance(node, Picture | Logo | Model | Ground) and not node.hidden:
+            if node.id not in kept and node.serves_as("seen") and not node.hidden:
                 scene = change_node(scene, node.id, hidden=True)
         return scene
 

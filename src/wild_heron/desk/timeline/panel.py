@@ -1,117 +1,91 @@
-"""The bottom area: lanes, curves, and the ease panel that floats over them."""
+"""The bottom area: the tabs, one page of them shown, and the ease panel that floats over them."""
 
-from functools import cached_property
+from functools import cached_property, partial
 
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QStackedLayout, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedLayout, QToolButton, QWidget
 
 from ..commands.actions import ActionTable
 from ..state.document import Document
-from ..widgets.theme import AMBER, SOFT, font, heading_font
-from .axis import LABELS, RULER
+from ..widgets.theme import AMBER, SOFT, heading_font
 from .curves.panel import CurvesPanel
 from .ease.panel import EasePanel
-from .lanes.view import LanesView
-
-_TABS = (
-    ("lanes", "LANES", "Keys and spans, a row for each channel"),
-    ("curves", "CURVES", "Values and speeds as curves"),
-)
+from .lanes.panel import LanesPanel
+from .tabs import TABS
 
 
-class LanesPanel(QWidget):
-    """Keys over time. The lanes' heading sits beside the ruler, so that no height is lost."""
+class TimelinePanel(QWidget):
+    """A page for each tab."""
 
     def __init__(self, document: Document, actions: ActionTable) -> None:
         super().__init__()
         self._document, self._actions = document, actions
-        self.view = LanesView(document)
-        self._buttons: dict[str, list[QToolButton]] = {name: [] for name, _, _ in _TABS}
-        self.curves = CurvesPanel(document, self._tabs())
-        self._pages = QStackedLayout(self)
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.view)
-        for widget in (page, self.curves):
-            self._pages.addWidget(widget)
-        head = QWidget(self.view)
-        head.setGeometry(0, 0, LABELS, RULER)
-        row = QHBoxLayout(head)
-        row.setContentsMargins(14, 0, 4, 0)
-        row.setSpacing(2)
-        row.addWidget(self._tabs())
-        row.addStretch()
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("find…")
-        self.search.setToolTip("Show only lanes with these words in their names")
-        self.search.setAccessibleName("Lanes named")
-        self.search.setFont(font(11))
-        self.search.setFixedSize(54, 22)
-        self.search.setStyleSheet("QLineEdit { padding: 1px 4px; }")
-        self.search.textChanged.connect(self._named)
-        row.addWidget(self.search)
-        self.filter = QToolButton()
-        self.filter.setText("selected")
-        self.filter.setFont(font(11))
-        self.filter.setCheckable(True)
-        self.filter.setToolTip("Show only the lanes of the selected nodes")
-        self.filter.toggled.connect(self._filter)
-        row.addWidget(self.filter)
+        self._buttons: dict[str, list[QToolButton]] = {tab.name: [] for tab in TABS}
+        self._stack = QStackedLayout(self)
+        self.pages = {tab.name: tab.make(document, self._row()) for tab in TABS}
+        for page in self.pages.values():
+            self._stack.addWidget(page)
+        for tab in TABS:
+            if tab.action is not None:
+                actions.connect(tab.action.name, partial(self._toggle, tab.name))
+        lanes, curves = self.pages["lanes"], self.pages["curves"]
+        assert isinstance(lanes, LanesPanel)
+        assert isinstance(curves, CurvesPanel)
+        self.lanes, self.curves = lanes, curves
+        self.view = lanes.view
         self.view.ease_wanted.connect(self.open_ease)
         actions.connect("ease.panel", self.open_ease)
-        self.choose("lanes")
+        self.choose(TABS[0].name)
 
     @cached_property
     def ease(self) -> EasePanel:
         """The ease panel, made when it is first wanted."""
         return EasePanel(self._document)
 
-    def _tabs(self) -> QWidget:
-        """The words that choose between lanes and curves."""
+    def _row(self) -> QWidget:
+        """The words that choose a tab."""
         out = QWidget()
         row = QHBoxLayout(out)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         group = QButtonGroup(out)
-        for name, text, tip in _TABS:
+        for tab in TABS:
             button = QToolButton()
-            button.setText(text)
+            button.setText(tab.word)
             button.setCheckable(True)
             button.setFont(heading_font())
-            button.setToolTip(tip)
+            button.setToolTip(tab.tip)
             button.setStyleSheet(
                 f"QToolButton {{ color: {SOFT}; background: transparent; padding: 2px 0px; }}"
                 f"QToolButton:checked {{ color: {AMBER}; background: transparent; }}"
             )
-            button.clicked.connect(lambda checked, name=name: self.choose(name))
+            button.clicked.connect(partial(self.choose, tab.name))
             group.addButton(button)
             row.addWidget(button)
-            self._buttons[name].append(button)
+            self._buttons[tab.name].append(button)
         return out
 
     @property
     def shown(self) -> str:
-        return "curves" if self._pages.currentWidget() is self.curves else "lanes"
+        """The tab that is in front."""
+        return next(name for name, page in self.pages.items() if page is self._stack.currentWidget())
 
-    def choose(self, name: str) -> None:
-        """Show the lanes, or the curves."""
-        self._pages.setCurrentIndex(0 if name == "lanes" else 1)
+    def choose(self, name: str, checked: bool = True) -> None:
+        """Bring a tab to the front."""
+        self._stack.setCurrentWidget(self.pages[name])
         for each, buttons in self._buttons.items():
             for button in buttons:
                 button.setChecked(each == name)
-        self._actions["view.curves"].setChecked(name == "curves")
+        for tab in TABS:
+            if tab.action is not None:
+                self._actions[tab.action.name].setChecked(tab.name == name)
 
-    def _filter(self, on: bool) -> None:
-        self.view.only_selected = on
-        self.view.refresh()
-
-    def _named(self, text: str) -> None:
-        self.view.named = text
-        self.view.refresh()
+    def _toggle(self, name: str, on: bool) -> None:
+        self.choose(name if on else TABS[0].name)
 
     def open_ease(self) -> None:
         """Open the ease panel over the lower part of the window, clear of the lanes' labels."""
         window = self.window()
+        assert window is not None
         self.ease.setParent(window)
         self.ease.adjustSize()
         corner = self.mapTo(window, self.rect().topRight())

@@ -9,6 +9,13 @@ from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap, QP
 from .theme import SOFT, TEXT
 
 Draw = Callable[[QPainter, QColor], None]
+DRAWINGS: dict[str, Draw] = {}
+"""By name. A node's icon is named after its kind."""
+
+
+def _drawing(draw: Draw) -> Draw:
+    DRAWINGS[draw.__name__.rstrip("_")] = draw
+    return draw
 
 
 def _line(p: QPainter, *points: tuple[float, float]) -> None:
@@ -21,40 +28,47 @@ def _fill(p: QPainter, c: QColor, *points: tuple[float, float]) -> None:
     p.drawPolygon(QPolygonF([QPointF(x, y) for x, y in points]))
 
 
-def _null(p: QPainter, c: QColor) -> None:
+@_drawing
+def null(p: QPainter, c: QColor) -> None:
     _line(p, (8, 3), (8, 13))
     _line(p, (3, 8), (13, 8))
 
 
-def _picture(p: QPainter, c: QColor) -> None:
+@_drawing
+def picture(p: QPainter, c: QColor) -> None:
     p.drawRoundedRect(QRectF(2.5, 3.5, 11, 9), 1.5, 1.5)
     _line(p, (3, 11), (6.5, 7.5), (9, 10), (10.5, 8.5), (13, 11))
 
 
-def _camera(p: QPainter, c: QColor) -> None:
+@_drawing
+def camera(p: QPainter, c: QColor) -> None:
     _fill(p, c, (2, 5), (10, 5), (10, 12), (2, 12))
     _fill(p, c, (10.6, 8), (14.5, 5.4), (14.5, 11.6), (10.6, 9))
 
 
-def _logo(p: QPainter, c: QColor) -> None:
+@_drawing
+def logo(p: QPainter, c: QColor) -> None:
     _line(p, (3, 12.5), (6.2, 3.5), (9.4, 12.5))
     _line(p, (4.2, 9.3), (8.2, 9.3))
     _line(p, (6.2, 3.5), (8.6, 2.2), (13, 11), (9.4, 12.5))
 
 
-def _model(p: QPainter, c: QColor) -> None:
+@_drawing
+def model(p: QPainter, c: QColor) -> None:
     _line(p, (8, 2.2), (13.2, 5), (13.2, 11), (8, 13.8), (2.8, 11), (2.8, 5), (8, 2.2))
     _line(p, (2.8, 5), (8, 7.8), (13.2, 5))
     _line(p, (8, 7.8), (8, 13.8))
 
 
-def _light(p: QPainter, c: QColor) -> None:
+@_drawing
+def light(p: QPainter, c: QColor) -> None:
     p.drawEllipse(QPointF(8, 8), 2.6, 2.6)
     for dx, dy in ((1, 0), (0, 1), (-1, 0), (0, -1), (0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7)):
         _line(p, (8 + 4.2 * dx, 8 + 4.2 * dy), (8 + 6 * dx, 8 + 6 * dy))
 
 
-def _projection(p: QPainter, c: QColor) -> None:
+@_drawing
+def projection(p: QPainter, c: QColor) -> None:
     _fill(p, c, (2, 6), (6, 6), (6, 10), (2, 10))
     p.setPen(QPen(c, 1.2))
     p.setBrush(Qt.BrushStyle.NoBrush)
@@ -62,7 +76,8 @@ def _projection(p: QPainter, c: QColor) -> None:
     _line(p, (12, 3.5), (12, 12.5))
 
 
-def _eye(p: QPainter, c: QColor) -> None:
+@_drawing
+def eye(p: QPainter, c: QColor) -> None:
     path = QPainterPath(QPointF(1.5, 8))
     path.quadTo(8, 1.8, 14.5, 8)
     path.quadTo(8, 14.2, 1.5, 8)
@@ -71,7 +86,8 @@ def _eye(p: QPainter, c: QColor) -> None:
     p.drawEllipse(QPointF(8, 8), 1.7, 1.7)
 
 
-def _eye_shut(p: QPainter, c: QColor) -> None:
+@_drawing
+def eye_shut(p: QPainter, c: QColor) -> None:
     path = QPainterPath(QPointF(1.5, 7))
     path.quadTo(8, 13, 14.5, 7)
     p.drawPath(path)
@@ -79,41 +95,49 @@ def _eye_shut(p: QPainter, c: QColor) -> None:
         _line(p, (x, 9.6), (x + (x - 8) * 0.2, 12.4))
 
 
-def _lock(p: QPainter, c: QColor) -> None:
+@_drawing
+def lock(p: QPainter, c: QColor) -> None:
     p.drawArc(QRectF(5, 2.5, 6, 8), 0, 180 * 16)
     p.setBrush(c)
     p.setPen(Qt.PenStyle.NoPen)
     p.drawRoundedRect(QRectF(3.5, 7, 9, 6.5), 1.4, 1.4)
 
 
-def _play(p: QPainter, c: QColor) -> None:
+@_drawing
+def play(p: QPainter, c: QColor) -> None:
     _fill(p, c, (4.5, 2.5), (13.5, 8), (4.5, 13.5))
 
 
-def _pause(p: QPainter, c: QColor) -> None:
+@_drawing
+def pause(p: QPainter, c: QColor) -> None:
     _fill(p, c, (4, 3), (6.8, 3), (6.8, 13), (4, 13))
     _fill(p, c, (9.2, 3), (12, 3), (12, 13), (9.2, 13))
 
 
-def _forward(p: QPainter, c: QColor) -> None:
+@_drawing
+def forward(p: QPainter, c: QColor) -> None:
     _fill(p, c, (5, 3.5), (12, 8), (5, 12.5))
 
 
-def _back(p: QPainter, c: QColor) -> None:
+@_drawing
+def back(p: QPainter, c: QColor) -> None:
     _fill(p, c, (11, 3.5), (4, 8), (11, 12.5))
 
 
-def _end(p: QPainter, c: QColor) -> None:
+@_drawing
+def end(p: QPainter, c: QColor) -> None:
     _fill(p, c, (3.5, 3.5), (10.5, 8), (3.5, 12.5))
     _fill(p, c, (11, 3.5), (13, 3.5), (13, 12.5), (11, 12.5))
 
 
-def _start(p: QPainter, c: QColor) -> None:
+@_drawing
+def start(p: QPainter, c: QColor) -> None:
     _fill(p, c, (12.5, 3.5), (5.5, 8), (12.5, 12.5))
     _fill(p, c, (3, 3.5), (5, 3.5), (5, 12.5), (3, 12.5))
 
 
-def _pin_forward(p: QPainter, c: QColor) -> None:
+@_drawing
+def pin_forward(p: QPainter, c: QColor) -> None:
     _line(p, (3, 8), (8, 8))
     _line(p, (6, 5.5), (8.5, 8), (6, 10.5))
     _line(p, (12, 13), (12, 6))
@@ -121,7 +145,8 @@ def _pin_forward(p: QPainter, c: QColor) -> None:
     p.drawEllipse(QPointF(12, 4.6), 1.7, 1.7)
 
 
-def _pin_back(p: QPainter, c: QColor) -> None:
+@_drawing
+def pin_back(p: QPainter, c: QColor) -> None:
     _line(p, (13, 8), (8, 8))
     _line(p, (10, 5.5), (7.5, 8), (10, 10.5))
     _line(p, (4, 13), (4, 6))
@@ -129,24 +154,28 @@ def _pin_back(p: QPainter, c: QColor) -> None:
     p.drawEllipse(QPointF(4, 4.6), 1.7, 1.7)
 
 
-def _loop(p: QPainter, c: QColor) -> None:
+@_drawing
+def loop(p: QPainter, c: QColor) -> None:
     p.drawArc(QRectF(2.5, 4, 11, 8), 30 * 16, 300 * 16)
     _fill(p, c, (13.9, 3.2), (13.6, 7.6), (10.2, 5.2))
 
 
-def _turn(p: QPainter, c: QColor) -> None:
+@_drawing
+def turn(p: QPainter, c: QColor) -> None:
     p.drawArc(QRectF(2, 5, 12, 8), 200 * 16, 140 * 16)
     _line(p, (11, 12.5), (13.4, 10.6), (13.8, 13.6))
     _line(p, (8, 9), (8, 2.5))
     _line(p, (6, 4.5), (8, 2.2), (10, 4.5))
 
 
-def _roll(p: QPainter, c: QColor) -> None:
+@_drawing
+def roll(p: QPainter, c: QColor) -> None:
     p.drawArc(QRectF(3, 3, 10, 10), 40 * 16, 280 * 16)
     _fill(p, c, (13.6, 2.6), (13.2, 7.2), (9.8, 4.8))
 
 
-def _slide(p: QPainter, c: QColor) -> None:
+@_drawing
+def slide(p: QPainter, c: QColor) -> None:
     _line(p, (2, 8), (14, 8))
     _line(p, (8, 2), (8, 14))
     for a, b, d in (((3.6, 6.3), (2, 8), (3.6, 9.7)), ((12.4, 6.3), (14, 8), (12.4, 9.7))):
@@ -155,7 +184,8 @@ def _slide(p: QPainter, c: QColor) -> None:
         _line(p, a, b, d)
 
 
-def _push(p: QPainter, c: QColor) -> None:
+@_drawing
+def push(p: QPainter, c: QColor) -> None:
     p.drawRect(QRectF(6, 5.5, 4, 3.4))
     _line(p, (2, 13), (5.4, 9.6))
     _line(p, (14, 13), (10.6, 9.6))
@@ -163,7 +193,8 @@ def _push(p: QPainter, c: QColor) -> None:
     _line(p, (12.4, 9.4), (10.4, 9.4), (10.4, 11.4))
 
 
-def _zoom(p: QPainter, c: QColor) -> None:
+@_drawing
+def zoom(p: QPainter, c: QColor) -> None:
     _line(p, (2, 8), (13.6, 2.6))
     _line(p, (2, 8), (13.6, 13.4))
     path = QPainterPath(QPointF(11, 3.8))
@@ -171,21 +202,24 @@ def _zoom(p: QPainter, c: QColor) -> None:
     p.drawPath(path)
 
 
-def _orbit(p: QPainter, c: QColor) -> None:
+@_drawing
+def orbit(p: QPainter, c: QColor) -> None:
     p.drawEllipse(QRectF(1.8, 5.2, 12.4, 5.6))
     p.setBrush(c)
     p.drawEllipse(QPointF(8, 8), 1.5, 1.5)
     p.drawEllipse(QPointF(12.2, 10.2), 1.6, 1.6)
 
 
-def _swap(p: QPainter, c: QColor) -> None:
+@_drawing
+def swap(p: QPainter, c: QColor) -> None:
     _line(p, (3, 6), (13, 6))
     _line(p, (10.5, 3.5), (13, 6))
     _line(p, (13, 10), (3, 10))
     _line(p, (5.5, 12.5), (3, 10))
 
 
-def _path(p: QPainter, c: QColor) -> None:
+@_drawing
+def path(p: QPainter, c: QColor) -> None:
     curve = QPainterPath(QPointF(3, 12))
     curve.cubicTo(4, 3, 11, 14, 13, 4)
     p.drawPath(curve)
@@ -194,40 +228,40 @@ def _path(p: QPainter, c: QColor) -> None:
     p.drawEllipse(QPointF(13, 4), 1.5, 1.5)
 
 
-def _ground(p: QPainter, c: QColor) -> None:
+@_drawing
+def ground(p: QPainter, c: QColor) -> None:
     for y in (5.5, 9, 12.5):
         curve = QPainterPath(QPointF(1.8, y))
         curve.cubicTo(5, y - 4, 7, y + 3, 14.2, y - 1.4)
         p.drawPath(curve)
 
 
-def _plus(p: QPainter, c: QColor) -> None:
+@_drawing
+def plus(p: QPainter, c: QColor) -> None:
     _line(p, (8, 3.5), (8, 12.5))
     _line(p, (3.5, 8), (12.5, 8))
 
 
-def _cross(p: QPainter, c: QColor) -> None:
+@_drawing
+def cross(p: QPainter, c: QColor) -> None:
     _line(p, (4.5, 4.5), (11.5, 11.5))
     _line(p, (11.5, 4.5), (4.5, 11.5))
 
 
-def _more(p: QPainter, c: QColor) -> None:
+@_drawing
+def more(p: QPainter, c: QColor) -> None:
     p.setBrush(c)
     p.setPen(Qt.PenStyle.NoPen)
     for x in (3.5, 8, 12.5):
         p.drawEllipse(QPointF(x, 8), 1.3, 1.3)
 
 
-def _dial(p: QPainter, c: QColor) -> None:
+@_drawing
+def dial(p: QPainter, c: QColor) -> None:
     for y, x in ((4, 10), (8, 5.5), (12, 9)):
         _line(p, (2.5, y), (13.5, y))
         p.setBrush(c)
         p.drawEllipse(QPointF(x, y), 1.7, 1.7)
-
-
-_DRAWINGS: dict[str, Draw] = {
-    name[1:]: f for name, f in list(globals().items()) if name.startswith("_") and callable(f)
-}
 
 
 def paint(painter: QPainter, name: str, rect: QRectF, colour: QColor) -> None:
@@ -238,7 +272,7 @@ def paint(painter: QPainter, name: str, rect: QRectF, colour: QColor) -> None:
     painter.scale(rect.width() / 16, rect.height() / 16)
     painter.setPen(QPen(colour, 1.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    _DRAWINGS[name](painter, colour)
+    DRAWINGS[name](painter, colour)
     painter.restore()
 
 
@@ -256,9 +290,3 @@ def icon(name: str, tone: str = TEXT, off: str = SOFT) -> QIcon:
             pixmap.setDevicePixelRatio(scale)
             out.addPixmap(pixmap, mode)
     return out
-
-
-KIND_ICONS = {
-    "null": "null", "picture": "picture", "logo": "logo", "model": "model", "camera": "camera", "light": "light",
-    "projection": "projection", "path": "path", "ground": "ground",
-}  # fmt: skip

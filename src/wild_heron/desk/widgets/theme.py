@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPalette, QStaticText
 from PyQt6.QtWidgets import QApplication
 
-from ...files.kinds import FONTS
+from ...files.formats import FONTS
 
 DEEP = "#1c262b"
 PANEL = "#222e34"

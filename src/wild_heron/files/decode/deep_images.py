@@ -9,7 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays import Pixels
+from ..contents import PictureInfo
 from ..errors import FileError
+from ..stand_in import fitted
 from .source import Source
 
 _EXR_REMEDY = "Write it anew as a flat EXR with R, G, B and, where there is one, A."
@@ -23,10 +25,10 @@ def encode_srgb(linear: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055)
 
 
-def exr_size(file: Source) -> tuple[int, int]:
+def size(file: Source) -> PictureInfo:
     """Width and height of an EXR picture's display window. FileError where it is none, or too large."""
     with _opened(file, header_only=True) as exr:
-        return _window(file, exr.header(), "displayWindow")
+        return PictureInfo(*_window(file, exr.header(), "displayWindow"))
 
 
 def _window(file: Source, header: dict[str, Any], name: str) -> tuple[int, int]:
@@ -39,6 +41,11 @@ def _window(file: Source, header: dict[str, Any], name: str) -> tuple[int, int]:
             f"EXR up to {_MAX_EXR_PIXELS // 1_000_000} megapixels works.",
         )
     return width, height
+
+
+def read(file: Source, width: int | None, limit: int) -> Pixels:
+    """An EXR picture, no side longer than ``limit``; see ``read_exr``."""
+    return fitted(read_exr(file), limit)
 
 
 def read_exr(file: Source) -> Pixels:

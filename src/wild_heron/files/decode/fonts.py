@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import uharfbuzz as hb
 
-from ..kinds import FONTS
+from ..formats import FONTS
 
 FALLBACK = "Inter"
 _PLACES = (

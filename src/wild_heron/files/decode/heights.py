@@ -9,9 +9,10 @@ from ...space.ground import intersect_mesh
 from ...space.mesh import solid
 from ..contents import SeenFromAbove
 from ..errors import FileError
-from ..kinds import is_vector
+from ..formats import is_vector
+from .bitmaps import opened
 from .gltf import read_model
-from .images import opened, read_picture
+from .images import read_picture
 from .source import Source
 
 SIDE = 129

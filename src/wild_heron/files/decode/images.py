@@ -1,115 +1,27 @@
-"""Reading pictures as premultiplied RGBA."""
+"""Any picture, read by the decoder of its format."""
 
-import io
-import warnings
-from typing import IO
-
-import numpy as np
-from PIL import Image, ImageOps, UnidentifiedImageError
+from importlib import import_module
+from types import ModuleType
 
 from ...arrays import Pixels
 from ..contents import PictureInfo
-from ..errors import FileError, why
-from ..kinds import is_vector
-from ..stand_in import fitted
-from .deep_images import exr_size, read_deep, read_exr
+from ..formats import format_of
+from .bitmaps import MAX_SIDE
 from .source import Source
-from .vector import drawn, read_svg
 
-MAX_SIDE = 32_768
-MAX_PIXELS = 100_000_000
-_REMEDY = "Choose a PNG, JPEG, WebP, TIFF, EXR or SVG picture."
-_BROKEN = (ValueError, SyntaxError, EOFError, LookupError, TypeError, ArithmeticError)
-_FORMATS = ("PNG", "JPEG", "WEBP", "TIFF", "BMP", "GIF")
-"""Pillow would open many more, some of them with the help of other programs."""
+
+def _decoder(file: Source) -> ModuleType:
+    return import_module(f"{__package__}.{format_of(file.path).decoder or 'bitmaps'}")
 
 
 def probe(file: Source) -> PictureInfo:
-    """A picture's size without reading its pixels. FileError where it is no picture."""
-    if is_vector(file.path):
-        raster = draw_svg(file, read_svg(file), None)
-        return PictureInfo(raster.shape[1], raster.shape[0], True)
-    if file.suffix == ".exr":
-        return PictureInfo(*exr_size(file))
-    image = _open(file)
-    width, height = image.size
-    if image.getexif().get(0x0112, 1) in (5, 6, 7, 8):
-        width, height = height, width
-    return PictureInfo(width, height)
+    """A picture's size. FileError where it is no picture."""
+    found: PictureInfo = _decoder(file).size(file)
+    return found
 
 
 def read_picture(file: Source, width: int | None = None, limit: int = MAX_SIDE) -> Pixels:
     """The picture as (H, W, 4) uint8, premultiplied. ``width`` is the raster width wanted of vector art; no side
     is longer than ``limit``. FileError where it cannot be read."""
-    if is_vector(file.path):
-        return draw_svg(file, read_svg(file), width, limit)
-    if file.suffix == ".exr":
-        return fitted(read_exr(file), limit)
-    return prepared(file, _open(file), limit)
-
-
-def read_stream(file: Source, stream: IO[bytes], limit: int = MAX_SIDE) -> Pixels:
-    """The same from an open stream; ``file`` is what messages name."""
-    return prepared(file, opened(file, stream), limit)
-
-
-def draw_svg(file: Source | None, text: str, width: int | None = None, limit: int = MAX_SIDE) -> Pixels:
-    """SVG text drawn as (H, W, 4) uint8, premultiplied."""
-    data = drawn(file, text, width and max(1, min(width, limit)), MAX_PIXELS)
-    return prepared(file, opened(file, io.BytesIO(data)), limit)
-
-
-def prepared(file: Source | None, image: Image.Image, limit: int) -> Pixels:
-    """A decoded picture turned upright, premultiplied, no side longer than ``limit``."""
-    try:
-        if image.format == "JPEG" and max(image.size) > limit:
-            image.draft("RGB", (limit, limit))
-        image = ImageOps.exif_transpose(image)
-        if max(image.size) > limit:
-            image.thumbnail((limit, limit), Image.Resampling.LANCZOS)
-        if image.mode in ("I;16", "I;16B", "I", "F"):
-            image = _to_eight_bits(image)
-        # "RGBa" is Pillow's premultiplied RGBA.
-        return np.asarray((image if image.mode == "RGBA" else image.convert("RGBA")).convert("RGBa"))
-    except (OSError, *_BROKEN) as problem:
-        raise FileError(_name(file), f"could not be decoded: {problem}.", _REMEDY) from problem
-
-
-def _name(file: Source | None) -> str:
-    return "card" if file is None else str(file.path)
-
-
-def _to_eight_bits(image: Image.Image) -> Image.Image:
-    values = np.asarray(image, dtype=np.float32)
-    scale = 1.0 if image.mode == "F" else 65_535.0
-    return Image.fromarray(np.uint8(np.clip(np.nan_to_num(values / scale), 0.0, 1.0) * 255.0 + 0.5))
-
-
-def _open(file: Source) -> Image.Image:
-    if file.suffix in (".tif", ".tiff"):
-        deep = read_deep(file, MAX_PIXELS)
-        if deep is not None:
-            return Image.fromarray(deep)
-    return opened(file, file.open())
-
-
-def opened(file: Source | None, stream: IO[bytes]) -> Image.Image:
-    """A picture of one of the kinds that are read, not decoded yet. FileError where it is none, or too large."""
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        try:
-            image = Image.open(stream, formats=_FORMATS)
-        except UnidentifiedImageError:
-            raise FileError(_name(file), "is not a picture that can be read.", _REMEDY) from None
-        except OSError as problem:
-            raise FileError(_name(file), f"could not be read: {why(problem)}", _REMEDY) from problem
-        except (*_BROKEN, Image.DecompressionBombError) as problem:
-            raise FileError(_name(file), f"could not be read: {problem}.", _REMEDY) from problem
-    width, height = image.size
-    if width < 1 or height < 1 or max(width, height) > MAX_SIDE or width * height > MAX_PIXELS:
-        raise FileError(
-            _name(file),
-            f"is {width} × {height} pixels, too large.",
-            f"Sides up to {MAX_SIDE} and {MAX_PIXELS // 1_000_000} megapixels work.",
-        )
-    return image
+    found: Pixels = _decoder(file).read(file, width, limit)
+    return found

@@ -6,13 +6,14 @@ from PIL import Image
 from ...arrays import Pixels
 from ...scene import Gradient, Layer, Movie, Picture, Solid, Text
 from ..contents import PixelsRead
-from ..kinds import is_vector
+from ..formats import is_vector
 from ..stand_in import fitted
 from .cards import card_svg
-from .images import draw_svg, read_picture
+from .images import read_picture
 from .layered import read_layer
 from .lettering import lettering
 from .source import Source
+from .vector import draw_svg
 
 
 def read_pixels(picture: Picture, file: Source | None, scale: float, limit: int, level: int = 0) -> PixelsRead:

@@ -8,8 +8,11 @@ import zlib
 
 import resvg_py
 
+from ...arrays import Pixels
+from ..contents import PictureInfo
 from ..errors import FileError
-from ..kinds import FONTS
+from ..formats import FONTS
+from .bitmaps import MAX_PIXELS, MAX_SIDE, opened, prepared
 from .source import Source
 from .svg_guard import check_svg
 
@@ -116,3 +119,20 @@ def drawn(file: Source | None, text: str, width: int | None, most_pixels: int) -
         )
     except (ValueError, OSError, OverflowError, RecursionError) as problem:
         raise FileError(name, f"could not be drawn: {problem}.", _REMEDY) from problem
+
+
+def draw_svg(file: Source | None, text: str, width: int | None = None, limit: int = MAX_SIDE) -> Pixels:
+    """SVG text drawn as (H, W, 4) uint8, premultiplied."""
+    data = drawn(file, text, width and max(1, min(width, limit)), MAX_PIXELS)
+    return prepared(file, opened(file, io.BytesIO(data)), limit)
+
+
+def size(file: Source) -> PictureInfo:
+    """The size that the drawing gives itself, in pixels."""
+    height, width = draw_svg(file, read_svg(file)).shape[:2]
+    return PictureInfo(width, height, True)
+
+
+def read(file: Source, width: int | None, limit: int) -> Pixels:
+    """The drawing as (H, W, 4) uint8, premultiplied, ``width`` pixels wide."""
+    return draw_svg(file, read_svg(file), width, limit)

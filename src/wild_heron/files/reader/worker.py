@@ -206,7 +206,7 @@ def main() -> None:
 
 def _load() -> None:
     """What most jobs need, before the first of them."""
-    from ..decode import images  # noqa: F401
+    from ..decode import bitmaps, vector  # noqa: F401
 
 
 if __name__ == "__main__":

@@ -23,6 +23,7 @@ from ....files.errors import FileError
 from ....motion.keys import strengths
 from ....scene import Bezier, EasePart, Family, Flow, Handles, Hold, Linear, NamedEase, Span, Spring, Steps, span_label
 from ....scene.channels import ChannelSpec
+from ....scene.ease_families import FAMILIES
 from ....scene.edits import KeyRef
 from ....scene.spans import CSS_EASE, CSS_EASE_IN, CSS_EASE_IN_OUT, CSS_EASE_OUT
 from ...state.document import Document
@@ -37,7 +38,6 @@ from .trial import EaseTrial
 _COLUMNS = 8
 _MOST_KEPT = 21
 """How many kept eases have a tile."""
-_NAMES = ("sine", "quad", "cubic", "quart", "quint", "expo", "circ", "back", "elastic", "bounce")
 
 
 class EasePanel(QFrame):
@@ -267,7 +267,7 @@ class EasePanel(QFrame):
             (Hold(), "hold"), (Linear(), "linear"), (Flow(), "flow"), (CSS_EASE, "ease"), (CSS_EASE_IN, "ease in"),
             (CSS_EASE_OUT, "ease out"), (CSS_EASE_IN_OUT, "ease in-out"),
         ]  # fmt: skip
-        families: list[tuple[Span, str]] = [(Family(name, self.direction), name) for name in _NAMES]  # type: ignore[arg-type]
+        families: list[tuple[Span, str]] = [(Family(name, self.direction), name) for name in FAMILIES]  # type: ignore[arg-type]
         families += [(Spring(), "spring"), (Flow("smooth"), "smooth")]
         families += [(each.ease, each.name) for each in self._eases()[:_MOST_KEPT]]
         self.tiles = []

@@ -10,7 +10,7 @@ from ....arrays import Array
 from ....space.mesh import Mesh, smooth_normals
 from ...contents import Material, ModelContents, Part, RestPose, Track
 from ...errors import FileError
-from ..images import read_stream
+from ..bitmaps import read_stream
 from ..source import Source
 from .buffers import Buffers, refuse
 

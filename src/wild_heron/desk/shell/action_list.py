@@ -1,21 +1,13 @@
-"""Every action of the program: menu, words, tooltip and shortcut in one table."""
+"""Every action of the program: menu, words, tooltip and shortcut in one table.
 
-import msgspec
+Those of a kind of thing that there are several of, such as binds, are told where that kind is.
+"""
 
-
-class ActionSpec(msgspec.Struct, frozen=True):
-    """One action. ``name`` is its menu and a word, such as ``scene.open``."""
-
-    name: str
-    text: str
-    tip: str
-    shortcut: str = ""
-    icon: str = ""
-    checkable: bool = False
-    gap: bool = False
-    sub: str = ""
-    """The submenu it is in."""
-
+from ..commands.action_spec import ActionSpec
+from ..commands.binds import BIND_ACTIONS
+from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES
+from ..rigs.recipes import RECIPES
+from ..timeline.tabs import TABS
 
 A = ActionSpec
 MENUS = {
@@ -45,19 +37,7 @@ ACTIONS = (
     A("set.layers", "Separate layers…", "Every layer of an .ora or group of an .svg becomes a node, where it lies", "Ctrl+Alt+I", sub="Bring in as"),
     A("set.logo", "Logo outlines…", "The shapes of an .svg as solid letters with depth and bevel", "Ctrl+Alt+O", sub="Bring in as"),
     A("set.projection", "Photo projection…", "A photograph to project on planes, boxes and models", "Ctrl+Alt+P", sub="Bring in as"),
-    A("set.solid", "Colour", "A card of one colour, as large as the frame", "Ctrl+B, C", sub="New card"),
-    A("set.gradient", "Gradient", "A card of colours that run into each other", "Ctrl+B, G", sub="New card"),
-    A("set.text", "Text", "Words drawn from outlines, sharp at any size", "Ctrl+B, T", sub="New card"),
-    A("set.letters", "Solid letters", "Words with depth and bevel", "Ctrl+B, L", sub="New solid"),
-    A("set.plane", "Plane", "A wall or a floor", "Ctrl+B, P", sub="New solid"),
-    A("set.box", "Box", "A box; seen from inside, a room", "Ctrl+B, B", sub="New solid"),
-    A("set.sphere", "Sphere", "A ball", "Ctrl+B, S", sub="New solid"),
-    A("set.cylinder", "Cylinder", "An upright cylinder", "Ctrl+B, Y", sub="New solid"),
-    A("set.cone", "Cone", "An upright cone", "Ctrl+B, O", sub="New solid"),
-    A("set.torus", "Torus", "A ring", "Ctrl+B, R", sub="New solid"),
-    A("set.ambient", "Light all over", "Light that comes from everywhere", "Ctrl+B, 1", sub="New light"),
-    A("set.directional", "Light from afar", "Parallel light with soft shadows", "Ctrl+B, 2", sub="New light"),
-    A("set.point", "Light from a point", "A lamp that fades with distance", "Ctrl+B, 3", sub="New light"),
+    *(new.action for new in NEW_NODES),
     A("set.match", "Match the photograph", "See the set through the projection, and drag it to fit the photograph", "Ctrl+M", checkable=True, gap=True),
     A("set.stretch", "Measure the stretch…", "Where the photograph is stretched or missing, over the whole move", "Ctrl+Alt+M"),
     A("set.rename", "Rename", "Rename the selected node", "F2", gap=True),
@@ -102,34 +82,9 @@ ACTIONS = (
     A("rig.aim_node", "Aim at the selected", "Aim the camera at the other selected node, or the middle of several", "T", gap=True),
     A("rig.aim_point", "Aim at a point", "Aim the camera at a point that travels with its carrier", "Shift+T"),
     A("rig.aim_none", "Take the aim away", "The camera keeps its pose and turns freely", "Ctrl+T"),
-    A("rig.orbit", "Orbit…", "The camera out on an arm round the middle of the selection", "Ctrl+Alt+R, O", gap=True, sub="Build a rig"),
-    A("rig.base", "Base, turn, arm…", "A base that moves everything, a turn on it, an arm that pushes in, and an aim", "Ctrl+Alt+R, B", sub="Build a rig"),
-    A("rig.ring", "Ring…", "The camera on a circle with dials for height, radius and turn", "Ctrl+Alt+R, R", sub="Build a rig"),
-    A("rig.drift", "Drift…", "Steady travel along an axis, with a slow turn, and versions of it", "Ctrl+Alt+R, D", sub="Build a rig"),
-    A("rig.crane", "Crane…", "A post and a boom with the camera at its end", "Ctrl+Alt+R, C", sub="Build a rig"),
-    A("rig.path", "Path ride…", "The camera on a path from end to end", "Ctrl+Alt+R, P", sub="Build a rig"),
-    A("rig.ground", "Ground ride…", "Carried at eye height over a ground", "Ctrl+Alt+R, G", sub="Build a rig"),
-    A("rig.follow", "Follow…", "Stay between two distances from a moving node", "Ctrl+Alt+R, F", sub="Build a rig"),
-    A("rig.hop", "Hop over…", "From one side of a subject over its top to the other", "Ctrl+Alt+R, H", sub="Build a rig"),
-    A("rig.hold", "Hold size…", "Keep a subject's size while distance or lens changes", "Ctrl+Alt+R, S", sub="Build a rig"),
-    A("rig.dissolve", "Dissolve a rig…", "As few keys as make the same move, without carriers and binds", "Ctrl+Alt+R, X", sub="Build a rig"),
-    A("rig.bind_aim", "Aim at the last selected", "The selected nodes, of any kind, look at it", "Ctrl+U, I", sub="Bind"),
-    A("rig.bind_place", "Match the last selected's place", "Stay where it goes, as far from it as now", "Ctrl+U, M", sub="Bind"),
-    A("rig.bind_turn", "Match the last selected's turn", "Turn as it turns", "Ctrl+U, T", sub="Bind"),
-    A("rig.bind_follow", "Follow the last selected", "Stay between two distances, from behind, with a lag", "Ctrl+U, F", sub="Bind"),
-    A("rig.bind_path", "Ride the last selected path", "Progress from start to end over the scene", "Ctrl+U, P", sub="Bind"),
-    A("rig.bind_ground", "Ride the last selected ground", "Sit on it at a height, tilting with the slope", "Ctrl+U, G", sub="Bind"),
-    A("rig.bind_opposite", "Stay opposite", "Across the last selected from the one selected before it", "Ctrl+U, O", sub="Bind"),
-    A("rig.limit_distance", "Limit the distance to the last selected", "Between a least and a most", "Ctrl+U, D", sub="Bind"),
-    A("rig.limit_height", "Limit the height", "Between a least and a most", "Ctrl+U, H", sub="Bind"),
-    A("rig.limit_tilt", "Limit the tilt", "Between two angles to the horizon", "Ctrl+U, L", sub="Bind"),
-    A("rig.drop", "Drop and roll", "Fall from here now, bounce and roll on the ground and off selected walls", "Ctrl+U, R", sub="Bind"),
-    A("rig.circle", "Circle", "A level circle round the selection, or the aim", "Ctrl+Shift+P, C", gap=True, sub="New path"),
-    A("rig.ellipse", "Ellipse", "A level ellipse", "Ctrl+Shift+P, E", sub="New path"),
-    A("rig.line", "Line", "A straight path", "Ctrl+Shift+P, L", sub="New path"),
-    A("rig.through", "Through points", "A smooth path through points", "Ctrl+Shift+P, T", sub="New path"),
-    A("rig.bezier", "With handles", "A path of points with handles", "Ctrl+Shift+P, H", sub="New path"),
-    A("rig.waves", "Rolling waves", "A ground of waves that add up", "Ctrl+Shift+G, W", sub="New ground"),
+    *(recipe.action for recipe in RECIPES.values()),
+    *(bind.action for bind in BIND_ACTIONS),
+    *(new.action for new in NEW_IN_RIG),
     A("rig.heights", "From a grey picture…", "Heights from black to white", "Ctrl+Shift+G, P", sub="New ground"),
     A("rig.surface", "From the selected model", "The model seen from above, to be ridden", "Ctrl+Shift+G, M", sub="New ground"),
     A("rig.lift", "Lift the keys to a path", "Position keys become a path and a progress lane", "Ctrl+U, K", sub="Motion"),
@@ -204,7 +159,7 @@ ACTIONS = (
     A("view.overview", "Overview", "Show or hide the Overview", "F7", checkable=True),
     A("view.inspector", "Inspector", "Show or hide the inspector", "F8", checkable=True),
     A("view.lanes", "Lanes", "Show or hide the Lanes", "F9", checkable=True),
-    A("view.curves", "Curves", "Curves in place of lanes, and back", "C", checkable=True),
+    *(tab.action for tab in TABS if tab.action is not None),
     A("view.board", "Board", "Show or hide the dials", "F10", checkable=True),
     A("view.swap", "Swap Lens and Overview", "Give the middle of the window to the other view", "Ctrl+Tab", "swap"),
     A("view.free", "Overview: free", "See the set from anywhere", "Shift+1", gap=True),

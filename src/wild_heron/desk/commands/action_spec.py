@@ -1,0 +1,17 @@
+"""What an action is: told beside what it does, and put in the menus by the window."""
+
+import msgspec
+
+
+class ActionSpec(msgspec.Struct, frozen=True):
+    """One action. ``name`` is its menu and a word, such as ``scene.open``."""
+
+    name: str
+    text: str
+    tip: str
+    shortcut: str = ""
+    icon: str = ""
+    checkable: bool = False
+    gap: bool = False
+    sub: str = ""
+    """The submenu it is in."""

@@ -1,0 +1,50 @@
+"""The lanes with their heading, which sits beside the ruler, so that no height is lost."""
+
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QToolButton, QVBoxLayout, QWidget
+
+from ...state.document import Document
+from ...widgets.theme import font
+from ..axis import LABELS, RULER
+from .view import LanesView
+
+
+class LanesPanel(QWidget):
+    """Keys over time, with a search by name."""
+
+    def __init__(self, document: Document, tabs: QWidget) -> None:
+        super().__init__()
+        self.view = LanesView(document)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.view)
+        head = QWidget(self.view)
+        head.setGeometry(0, 0, LABELS, RULER)
+        row = QHBoxLayout(head)
+        row.setContentsMargins(14, 0, 4, 0)
+        row.setSpacing(2)
+        row.addWidget(tabs)
+        row.addStretch()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("find…")
+        self.search.setToolTip("Show only lanes with these words in their names")
+        self.search.setAccessibleName("Lanes named")
+        self.search.setFont(font(11))
+        self.search.setFixedSize(54, 22)
+        self.search.setStyleSheet("QLineEdit { padding: 1px 4px; }")
+        self.search.textChanged.connect(self._named)
+        row.addWidget(self.search)
+        self.filter = QToolButton()
+        self.filter.setText("selected")
+        self.filter.setFont(font(11))
+        self.filter.setCheckable(True)
+        self.filter.setToolTip("Show only the lanes of the selected nodes")
+        self.filter.toggled.connect(self._filter)
+        row.addWidget(self.filter)
+
+    def _filter(self, on: bool) -> None:
+        self.view.only_selected = on
+        self.view.refresh()
+
+    def _named(self, text: str) -> None:
+        self.view.named = text
+        self.view.refresh()

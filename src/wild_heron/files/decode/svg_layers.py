@@ -1,0 +1,134 @@
+"""SVG files as layers: the elements on top, or where there is but one group on top, what is in it."""
+
+import re
+import xml.etree.ElementTree as ET
+
+import numpy as np
+
+from ...arrays import Pixels
+from ...scene import Layer
+from ..contents import FoundLayer, Layers
+from ..errors import FileError
+from .layer_names import layer_name
+from .layer_names import opacity as opacity_of
+from .source import Source
+from .vector import canvas, draw_svg, numbers, parsed, plain_tag, read_svg
+
+_SVG = "http://www.w3.org/2000/svg"
+_LABEL = "{http://www.inkscape.org/namespaces/inkscape}label"
+_DRAWN = {"g", "path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text", "image", "use", "svg", "a"}
+_MAX_SVG_LAYERS = 300
+_MAX_DEPTH = 64
+_PROBE_SIDE = 1024
+
+
+def layer(file: Source, which: Layer, width: int | None, limit: int) -> Pixels:
+    """One layer's picture, ``width`` pixels wide."""
+    return draw_svg(file, svg_layer(read_svg(file), which, file), width, limit)
+
+
+def _drawn_children(element: ET.Element) -> list[int]:
+    return [k for k, child in enumerate(element) if isinstance(child.tag, str) and plain_tag(child) in _DRAWN]
+
+
+def layers(file: Source) -> Layers:
+    """The elements on top, far to near."""
+    text = read_svg(file)
+    root = parsed(file, text)
+    whole = draw_svg(file, text)
+    height, width = whole.shape[:2]
+    holder, trail = root, ""
+    for _ in range(_MAX_DEPTH):
+        drawn = _drawn_children(holder)
+        if len(drawn) != 1 or plain_tag(holder[drawn[0]]) != "g" or len(_drawn_children(holder[drawn[0]])) < 1:
+            break
+        trail += f"{drawn[0]}."
+        holder = holder[drawn[0]]
+    found = []
+    shown = _drawn_children(holder)
+    if len(shown) > _MAX_SVG_LAYERS:
+        raise FileError(file.path, f"has {len(shown)} layers; up to {_MAX_SVG_LAYERS} work.", "Group some of them.")
+    for number, k in enumerate(shown):
+        element = holder[k]
+        name = layer_name(element.get(_LABEL) or _title(element) or element.get("id"), f"Layer {number + 1}")
+        visible = element.get("display") != "none" and "display:none" not in element.get("style", "").replace(" ", "")
+        crop = _svg_extent(text, f"{trail}{k}", file, width, height)
+        if crop is not None:
+            x, y, w, h = crop
+            found.append(
+                FoundLayer(name, f"{trail}{k}", x, y, round(w), round(h), crop, _svg_opacity(element), visible)
+            )
+    return Layers(width, height, tuple(found))
+
+
+def _title(element: ET.Element) -> str:
+    title = element.find(f"{{{_SVG}}}title")
+    return (title.text or "") if title is not None else ""
+
+
+def _svg_opacity(element: ET.Element) -> float:
+    found = re.search(r"(?:^|;)\s*opacity\s*:\s*([\d.]+)", element.get("style", ""))
+    try:
+        return opacity_of(found.group(1) if found else element.get("opacity", "1"))
+    except ValueError:
+        return 1.0
+
+
+def svg_layer(text: str, layer: Layer, file: Source) -> str:
+    """SVG text that draws one layer alone, at full opacity, cropped to it. FileError where there is no such layer."""
+    root = parsed(file, text)
+    trail = layer.layer.split(".")
+    holder = root
+    try:
+        for depth, step in enumerate(trail):
+            index = int(step)
+            kept = holder[index]
+            for k in _drawn_children(holder):
+                if k != index:
+                    # Emptied rather than taken out, so that places stay; what others refer to is still defined.
+                    holder[k].set("display", "none")
+                    holder[k].set("style", re.sub(r"display\s*:[^;]*;?", "", holder[k].get("style", "")))
+            if depth == len(trail) - 1:
+                kept.attrib.pop("opacity", None)
+                kept.attrib.pop("display", None)
+                kept.set("style", re.sub(r"(?:(?<=;)|^)\s*(?:opacity|display)\s*:[^;]*;?", "", kept.get("style", "")))
+            holder = kept
+    except (IndexError, ValueError):
+        raise FileError(file.path, f"has no layer {layer.layer}.", "Import its layers again.") from None
+    if layer.crop is not None:
+        width, height = canvas(root)
+        left, top, unit_x, unit_y = _svg_units(root, width, height)
+        x, y, w, h = layer.crop
+        root.set("viewBox", f"{left + x * unit_x:g} {top + y * unit_y:g} {w * unit_x:g} {h * unit_y:g}")
+        root.set("width", f"{w:g}")
+        root.set("height", f"{h:g}")
+        root.set("preserveAspectRatio", "none")
+    return ET.tostring(root, encoding="unicode")
+
+
+def _svg_units(root: ET.Element, width: float, height: float) -> tuple[float, float, float, float]:
+    """Origin of the canvas and the size of a canvas pixel in the drawing's own units."""
+    box = numbers(root.get("viewBox", ""))
+    if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
+        return 0.0, 0.0, 1.0, 1.0
+    if root.get("preserveAspectRatio", "").strip() == "none":
+        return box[0], box[1], box[2] / width, box[3] / height
+    unit = max(box[2] / width, box[3] / height)
+    return box[0] - (unit * width - box[2]) / 2, box[1] - (unit * height - box[3]) / 2, unit, unit
+
+
+def _svg_extent(
+    text: str, layer: str, file: Source, width: int, height: int
+) -> tuple[float, float, float, float] | None:
+    """The part of the canvas (x, y, width, height, whole pixels) where a layer draws anything."""
+    scale = min(1.0, _PROBE_SIDE / max(width, height))
+    pixels = draw_svg(file, svg_layer(text, Layer("-", layer), file), max(1, round(width * scale)))
+    alpha = pixels[..., 3]
+    rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
+    if not rows.size:
+        return None
+    across, down = width / alpha.shape[1], height / alpha.shape[0]
+    left, top = max(0, int((columns[0] - 1) * across)), max(0, int((rows[0] - 1) * down))
+    right = min(width, int(np.ceil((columns[-1] + 2) * across)))
+    bottom = min(height, int(np.ceil((rows[-1] + 2) * down)))
+    return float(left), float(top), float(right - left), float(bottom - top)
