@@ -473,7 +473,7 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
     apply_style(app)
     window.files.open(path, as_copy=True, ask=False)
     window.resize(1280, 800)
-    window.document.select(["turn" if path == DEMO_SCENE else "heron-0"])
+    window.document.selection.choose(["turn" if path == DEMO_SCENE else "heron-0"])
     window.show()
     QTest.qWait(4000)
     collector = Collector()
@@ -482,7 +482,7 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
     for name, play in (("scrubbing", False), ("playing", True)):
         idle, idle_high = bare_loop()
         mover = QTimer()
-        mover.timeout.connect(lambda: window.document.set_frame((window.document.frame + 7) % 240))
+        mover.timeout.connect(lambda: window.document.playhead.set_frame((window.document.playhead.frame + 7) % 240))
         QTest.qWait(100)
         if play:
             window.playback.play()
@@ -501,7 +501,7 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
     for each in busy:
         each.kill()
         each.wait()
-    window.document._saved_state = window.document._state
+    window.document.mark_loaded()
     window.close()
     app.processEvents()
 
@@ -597,7 +597,7 @@ def revival(kills: int = 12) -> None:
 
     def end(number: int) -> None:
         os.kill(window.link.pid, number)
-        window.document.set_frame((window.document.frame + 3) % 240)
+        window.document.playhead.set_frame((window.document.playhead.frame + 3) % 240)
 
     QTest.qWait(4000)
     bare = []
@@ -610,7 +610,7 @@ def revival(kills: int = 12) -> None:
     came = sum(each < 60.0 for each in back)
     what = f"Renderer killed, {came} of {kills} back: the slowest whole picture"
     report(what, ms(max(back)), f"a bare start {ms(base)}", max(back) / base, 2.0)
-    window.link.set_scene(window.document.shown, window.document.base)
+    window.link.set_scene(window.document.views.shown, window.document.file.base)
     said: list[float] = []
     start = [0.0]
     window.link.status.connect(lambda text, warning: "hung" in text and said.append(time.perf_counter() - start[0]))
@@ -618,7 +618,7 @@ def revival(kills: int = 12) -> None:
     until_whole(lambda: end(signal.SIGSTOP))
     noticed = said[0] if said else 60.0
     report("Renderer stopped: until it is said and replaced", f"{noticed:.2f} s", "2 s", noticed, 2.0, "s")
-    window.document._saved_state = window.document._state
+    window.document.mark_loaded()
     window.close()
     app.processEvents()
 
@@ -669,7 +669,7 @@ def lanes() -> None:
     def move() -> None:
         turn[0] += 1
         if turn[0] % 3:
-            view.scroll.setValue((turn[0] * 37) % max(view.scroll.maximum(), 1))
+            view.bar.setValue((turn[0] * 37) % max(view.bar.maximum(), 1))
         else:
             view._axis = view.axis.zoomed(1.15 if (turn[0] // 60) % 2 else 1 / 1.15, 1200.0)
             view.update()
@@ -686,10 +686,10 @@ def lanes() -> None:
     report(f"{what}: 99th percentile", f"{high:.1f} ms", f"a bare loop {idle_high:.1f} ms", high, 20.0, "ms")
     view.show_whole()
     channels = [(n, c) for n in range(10) for c in ("position.x", "position.y")]
-    document.select_keys(
+    document.selection.choose_keys(
         KeyRef(f"n{n}", c, key.frame) for n, c in channels for key in document.scene.node(f"n{n}").channel(c).keys[:50]
     )
-    grabbed = Grabbed(0.0, document.selected_keys)
+    grabbed = Grabbed(0.0, document.selection.keys)
     steps = [
         timed(
             lambda k=k: (

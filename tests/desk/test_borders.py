@@ -14,7 +14,7 @@ import wild_heron.desk as desk
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.widgets.plain_text import as_plain, message_box
 from wild_heron.desk.widgets.unexpected import reports
-from wild_heron.evaluate.binds import placing
+from wild_heron.evaluate.binds import SOLVERS
 from wild_heron.render.client import RenderClient
 from wild_heron.render.messages import FrameRequest, Refused, ThroughLens
 
@@ -38,14 +38,14 @@ def test_a_camera_follows_what_its_aim_was_bound_to_before(make_window, qtbot):
     window = make_window()
     assert window.files.open(DEMO_SCENE, as_copy=True, ask=False)
     ids = {node.name: node.id for node in window.document.scene.nodes}
-    window.document.select([ids["Main camera"], ids["Lantern cart"]])
+    window.document.selection.choose([ids["Main camera"], ids["Lantern cart"]])
     window.actions_["rig.bind_follow"].trigger()
     binds = window.document.scene.node(ids["Main camera"]).binds
     assert [type(bind).__name__ for bind in binds] == ["Follow", "AimAt"]
-    assert window.document.problems == {}
+    assert window.document.evaluations.problems == {}
     with qtbot.waitSignal(window.link.completed, timeout=SECONDS):
-        window.document.set_frame(30.0)
-    window.document._saved_state = window.document._state
+        window.document.playhead.set_frame(30.0)
+    window.document.mark_loaded()
 
 
 def faulty(scene: wh.Scene) -> wh.Scene:
@@ -64,11 +64,11 @@ def test_an_edit_that_cannot_be_worked_out_is_refused(window, monkeypatch):
     def broken(*_: object) -> None:
         raise ArithmeticError("no such number")
 
-    monkeypatch.setattr(placing, "matched", broken)
+    monkeypatch.setitem(SOLVERS, wh.Match, broken)
     assert not document.edit("Match", lambda scene: wh.edits.add_bind(scene, "card", wh.Match("turn"))[0])
     assert document.scene is before
     assert "Not done. Card stands still: match cannot be worked out" in window.status.text.text()
-    assert document.undo_name is None
+    assert document.history.undo_name is None
 
 
 @pytest.mark.parametrize(
@@ -88,15 +88,15 @@ def test_an_edit_that_cannot_be_saved_is_refused(window, change, says):
 
 def test_a_drag_that_ends_where_it_may_not_goes_back(window):
     document = window.document
-    document.begin("Drag")
-    document.preview(
+    document.gesture.begin("Drag")
+    document.gesture.preview(
         document.state.with_scene(wh.edits.set_channel(document.scene, "card", wh.Channel("opacity", 0.5)))
     )
     odd = wh.edits.set_channel(document.scene, "card", wh.Channel("position.x", 1e300))
-    document.preview(document.state.with_scene(odd))
-    document.commit()
+    document.gesture.preview(document.state.with_scene(odd))
+    document.gesture.commit()
     assert document.scene.node("card").channel("position.x") is None
-    assert document.undo_name is None
+    assert document.history.undo_name is None
 
 
 def test_a_scene_with_a_fault_opens_and_everything_else_works(make_window, rig, art, qtbot):
@@ -104,13 +104,13 @@ def test_a_scene_with_a_fault_opens_and_everything_else_works(make_window, rig, 
     window = make_window()
     assert window.files.open(art / "faulty.heron", ask=False)
     document = window.document
-    assert "n39" in document.problems
-    assert "card" not in document.problems
+    assert "n39" in document.evaluations.problems
+    assert "card" not in document.evaluations.problems
     with qtbot.waitSignal(window.link.completed, timeout=SECONDS, check_params_cb=lambda name: name == "lens"):
-        document.set_frame(9.0)
+        document.playhead.set_frame(9.0)
     middle = window.lens.view._image.pixelColor(window.lens.view._image.rect().center())
     assert middle.red() > 150
-    document.set_values("Move", {("card", "position.x"): 0.5})
+    document.recorder.set_values("Move", {("card", "position.x"): 0.5})
     assert document.scene.node("card").channel("position.x").value == 0.5
     assert not reports.seen
 
@@ -191,7 +191,7 @@ def test_a_renderer_that_is_gone_or_hangs_comes_back(window, qtbot, number):
         os.kill(pid, number)
         # A picture that was on its way may still come from the old one.
         with qtbot.waitSignal(window.link.restarted, timeout=SECONDS):
-            window.document.set_frame(float(k + 1))
+            window.document.playhead.set_frame(float(k + 1))
         with qtbot.waitSignal(window.link.completed, timeout=SECONDS):
             pass
         assert window.link.pid != pid
@@ -214,7 +214,7 @@ def test_a_renderer_that_does_not_read_never_holds_its_caller_up(rig, art):
 def test_names_are_never_read_as_markup(window, qtbot):
     name = '<img src="file:///etc/hostname">&amp;'
     window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", name))
-    window.document.say(name)
+    window.document.messages.say(name)
     assert window.status.text.textFormat().name == "PlainText"
     assert window.banner.text.textFormat().name == "PlainText"
     assert message_box(window, "x", name).textFormat().name == "PlainText"

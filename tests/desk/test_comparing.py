@@ -16,7 +16,7 @@ def lens(window, qtbot):
 
 def seen(window, qtbot, frame: float) -> QImage:
     """The Lens's picture at a frame."""
-    window.document.set_frame(frame)
+    window.document.playhead.set_frame(frame)
     window.lens.view.ask()
     qtbot.waitUntil(lambda: not window.link.is_busy, timeout=60_000)
     return window.lens.view._image.copy()
@@ -32,7 +32,7 @@ def turn_more(window) -> None:
 
 def test_ghosts_show_the_keys_before_and_after_and_stay_while_the_playhead_moves(window, lens, qtbot):
     before, after = seen(window, qtbot, 0.0), seen(window, qtbot, 48.0)
-    window.document.set_frame(20.0)
+    window.document.playhead.set_frame(20.0)
     for side in ("before", "after"):
         window.actions_[f"view.ghost_{side}"].trigger()
     ghosts = lens.ghosts
@@ -42,16 +42,16 @@ def test_ghosts_show_the_keys_before_and_after_and_stay_while_the_playhead_moves
     asked = []
     want = window.link.want
     window.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
-    window.document.set_frame(30.0)
+    window.document.playhead.set_frame(30.0)
     assert [stream for stream in asked if "ghost" in stream] == []
-    window.document.set_frame(48.0)
+    window.document.playhead.set_frame(48.0)
     assert list(ghosts.images) == ["before"]  # there is no key after it
     window.actions_["view.ghost_before"].trigger()
     assert ghosts.images == {}
 
 
 def test_a_ghost_follows_an_edit(window, lens, qtbot):
-    window.document.set_frame(20.0)
+    window.document.playhead.set_frame(20.0)
     window.actions_["view.ghost_before"].trigger()
     qtbot.waitUntil(lambda: "before" in lens.ghosts.images and not window.link.is_busy, timeout=60_000)
     old = lens.ghosts.images["before"].copy()
@@ -83,7 +83,7 @@ def test_the_version_before_the_last_step_is_compared_with_by_a_wipe(window, len
     document.edit("Lift", lambda s: wh.edits.set_value(s, "turn", "position.y", 1.0))
     lifted = document.history.before.state.scene
     window.actions_["view.compare"].trigger()
-    assert document.kept is lifted
+    assert document.versions.kept is lifted
 
 
 def test_a_kept_version_is_flipped_to_and_goes_with_the_scene(window, lens, qtbot):
@@ -95,31 +95,31 @@ def test_a_kept_version_is_flipped_to_and_goes_with_the_scene(window, lens, qtbo
         document.edit("Lift", lambda s: wh.edits.set_value(s, "turn", "position.y", 1.0))
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
     assert lens.comparison.flipped
-    assert document.kept is kept
+    assert document.versions.kept is kept
     qtbot.waitUntil(lambda: lens.comparison.image is not None, timeout=60_000)
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
     assert lens.comparison.on
     assert not lens.comparison.flipped
     document.reset(wh.Scene(), None)
     assert not lens.comparison.on
-    assert document.kept is None
+    assert document.versions.kept is None
 
 
 def test_frames_of_both_versions_are_held_while_they_are_compared(window, lens, qtbot):
     document = window.document
     turn_more(window)
-    document.set_play_range((0, 3))
+    document.playhead.set_play_range((0, 3))
     window.set_preview_memory(200)
     window.actions_["view.compare"].trigger()
     assert window.preview.budget == window.preview_kept.budget == 100_000_000
     for frame in (1.0, 0.0):
-        document.set_frame(frame)
+        document.playhead.set_frame(frame)
     qtbot.waitUntil(lambda: len(window.preview_kept.held) == len(window.preview.held) == 4, timeout=60_000)
     asked = []
     want = window.link.want
     window.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
     for frame in (1.0, 2.0, 3.0):
-        document.set_frame(frame)
+        document.playhead.set_frame(frame)
     assert not {"lens", "kept"} & set(asked)
     window.actions_["view.compare"].trigger()
     assert window.preview_kept.bytes == 0

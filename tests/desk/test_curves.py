@@ -22,7 +22,7 @@ def curves(window):
     scene = wh.edits.set_key(scene, "card", "opacity", 0.0, 1.0)
     scene = wh.edits.set_key(scene, "card", "opacity", 48.0, 0.5)
     window.document.edit("Keys", lambda old: scene)
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     window.actions_["view.curves"].trigger()
     assert window.lanes.shown == "curves"
     view = window.lanes.curves.view
@@ -42,14 +42,14 @@ def shown(view):
 def test_a_key_is_dragged_in_time_and_value_and_one_axis_is_kept(curves):
     view = curves.view
     at = view.spot(shown(view), 1)
-    step = (view.time.pixels_per_frame * 5, -view.values.pixels_per_value * 0.5)
+    step = (view.axis.pixels_per_frame * 5, -view.values.pixels_per_value * 0.5)
     Mouse.drag(view, at, (step[0] / 2, step[1] / 2), step)
     assert keys(curves)[1].frame == 25.0
     assert keys(curves)[1].value == pytest.approx(4.5, abs=0.02)
     at = view.spot(shown(view), 1)
     Mouse.drag(view, at, (10, 60), keys=Qt.KeyboardModifier.ShiftModifier)
     # Shift on the press asks for more of a selection; pressed during the drag it keeps to the axis.
-    curves._document.select_keys([KeyRef("card", "position.x", 25.0)])
+    curves._document.selection.choose_keys([KeyRef("card", "position.x", 25.0)])
     Mouse.send(view, "press", at)
     Mouse.send(view, "move", at + QPointF(8, 50), keys=Qt.KeyboardModifier.ShiftModifier)
     Mouse.send(view, "release", at + QPointF(8, 50))
@@ -70,7 +70,7 @@ def test_escape_takes_a_drag_back(curves):
 
 def test_a_handle_is_dragged_and_the_other_side_follows_unless_it_is_broken(curves):
     view, document = curves.view, curves._document
-    document.select_keys([KeyRef("card", "position.x", 20.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
     out = next(each for each in view.handles() if each.side == "out")
     Mouse.drag(view, out.at, (0, -20), (0, -40))
     into, onward = keys(curves)[0].span, keys(curves)[1].span
@@ -92,17 +92,17 @@ def test_a_double_click_puts_a_key_on_the_curve_and_nothing_moves(curves):
     frames = np.linspace(0, 48, 97)
     before = evaluate(document.scene, frames).position("card")
     value = float(evaluate(document.scene, 33.0).position("card")[0, 0])
-    Mouse.send(view, "double", QPointF(view.time.x(33.0), view.values.y(value)))
+    Mouse.send(view, "double", QPointF(view.axis.x(33.0), view.values.y(value)))
     assert [key.frame for key in keys(curves)] == [0.0, 20.0, 33.0, 48.0]
     assert evaluate(document.scene, frames).position("card") == pytest.approx(before, abs=1e-9)
-    assert document.selected_keys == {KeyRef("card", "position.x", 33.0)}
+    assert document.selection.keys == {KeyRef("card", "position.x", 33.0)}
 
 
 def test_speeds_are_dragged_and_the_keys_stay(curves):
     view, document = curves.view, curves._document
     curves.speeds.click()
     values = [key.value for key in keys(curves)]
-    document.select_keys([KeyRef("card", "position.x", 20.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
     at = view.spot(shown(view), 1)
     Mouse.drag(view, at, (0, -view.values.pixels_per_value * 1.5), (0, -view.values.pixels_per_value * 3.0))
     assert [key.value for key in keys(curves)] == values
@@ -112,7 +112,7 @@ def test_speeds_are_dragged_and_the_keys_stay(curves):
 
 def test_numbers_of_the_selected_key_are_typed(curves):
     document = curves._document
-    document.select_keys([KeyRef("card", "position.x", 20.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
     for name, value, read in (
         ("value", 2.5, lambda: keys(curves)[1].value),
         ("into", 12.0, lambda: keys(curves)[0].span.in_slope * 24),
@@ -124,15 +124,15 @@ def test_numbers_of_the_selected_key_are_typed(curves):
         curves.fields[name].edited.emit(value, False)
         assert read() == pytest.approx(value)
         assert curves.fields[name].value == pytest.approx(value, abs=0.01)
-    assert document.selected_keys == {KeyRef("card", "position.x", 22.5)}
+    assert document.selection.keys == {KeyRef("card", "position.x", 22.5)}
 
 
 @pytest.mark.parametrize("style", ["flat", "one slope", "two slopes", "auto", "smooth"])
 def test_handles_get_a_style(curves, style):
     document = curves._document
-    document.select_keys([KeyRef("card", "position.x", 20.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
     button = next(each for each in curves.styles.values() if each.text() == style)
-    document.edit("By hand", lambda s: wh.edits.set_spans(s, document.selected_keys, wh.Linear()))
+    document.edit("By hand", lambda s: wh.edits.set_spans(s, document.selection.keys, wh.Linear()))
     button.click()
     near = evaluate(document.scene, [19.999, 20.0, 20.001]).position("card")[:, 0]
     before, after = np.diff(near) / 0.001
@@ -152,16 +152,16 @@ def test_a_box_selects_alt_zooms_and_one_scale_fits_all(curves):
     assert all(view.values.low < view.values.value(at.y()) < view.values.high for at in places)
     size = view.values.high - view.values.low
     assert size == pytest.approx(1.24, abs=0.02)
-    first = QPointF(view.time.x(10.0), view.values.y(1.1))
-    Mouse.drag(view, first, (view.time.pixels_per_frame * 20, view.values.pixels_per_value * 1.1))
-    assert KeyRef("card", "position.x", 20.0) in document.selected_keys
+    first = QPointF(view.axis.x(10.0), view.values.y(1.1))
+    Mouse.drag(view, first, (view.axis.pixels_per_frame * 20, view.values.pixels_per_value * 1.1))
+    assert KeyRef("card", "position.x", 20.0) in document.selection.keys
     Mouse.send(view, "press", first, keys=Qt.KeyboardModifier.AltModifier)
     Mouse.send(view, "move", first + QPointF(100, 60))
     Mouse.send(view, "release", first + QPointF(100, 60))
-    assert view.time.start == pytest.approx(10.0, abs=0.1)
+    assert view.axis.start == pytest.approx(10.0, abs=0.1)
     assert view.values.high - view.values.low < size
     view.show_whole()
-    assert view.time.start == 0.0
+    assert view.axis.start == 0.0
 
 
 def test_the_value_axis_has_round_ticks_and_goes_both_ways():

@@ -23,55 +23,55 @@ def rename(document: Document, name: str) -> bool:
 def test_steps_are_undone_redone_and_forgotten_after_a_new_one(document):
     for name in ("One", "Two", "Three"):
         rename(document, name)
-    assert document.undo_name == "Rename to Three"
+    assert document.history.undo_name == "Rename to Three"
     document.undo()
     document.undo()
-    assert (document.scene.node("card").name, document.redo_name) == ("One", "Rename to Two")
+    assert (document.scene.node("card").name, document.history.redo_name) == ("One", "Rename to Two")
     rename(document, "Four")
-    assert document.redo_name is None
+    assert document.history.redo_name is None
     document.undo()
     document.undo()
     document.undo()
     assert document.scene.node("card").name == "Card"
-    assert document.undo_name is None
+    assert document.history.undo_name is None
 
 
 def test_an_edit_that_changes_nothing_or_fails_is_no_step(document):
     said = []
-    document.said.connect(lambda text, warning: said.append((text, warning)))
+    document.messages.said.connect(lambda text, warning: said.append((text, warning)))
     assert not rename(document, "Card")
     assert not document.edit("Bad", lambda scene: wh.edits.set_value(scene, "card", "nothing", 1.0))
-    assert document.undo_name is None
+    assert document.history.undo_name is None
     assert "no channel" in said[-1][0]
     assert said[-1][1]
 
 
 def test_steps_that_follow_at_once_are_one_but_others_are_not(document):
     for value in (1.0, 2.0, 3.0):
-        document.set_values("Position", {("card", "position.x"): value}, "card/x")
-    document.set_values("Position", {("card", "position.y"): 9.0}, "card/y")
+        document.recorder.set_values("Position", {("card", "position.x"): value}, "card/x")
+    document.recorder.set_values("Position", {("card", "position.y"): 9.0}, "card/y")
     document.undo()
-    assert document.value("card", "position.x") == 3.0
+    assert document.evaluations.value("card", "position.x") == 3.0
     document.undo()
-    assert document.value("card", "position.x") == 0.0
+    assert document.evaluations.value("card", "position.x") == 0.0
 
 
 def test_a_gesture_is_one_step_and_can_be_taken_back(document):
-    document.begin("Drag")
+    document.gesture.begin("Drag")
     for value in (1.0, 2.0, 3.0):
-        document.set_values("Drag", {("card", "position.x"): value})
-    document.commit()
-    assert (document.undo_name, document.value("card", "position.x")) == ("Drag", 3.0)
+        document.recorder.set_values("Drag", {("card", "position.x"): value})
+    document.gesture.commit()
+    assert (document.history.undo_name, document.evaluations.value("card", "position.x")) == ("Drag", 3.0)
     document.undo()
-    assert document.value("card", "position.x") == 0.0
-    document.begin("Drag")
-    document.set_values("Drag", {("card", "position.x"): 5.0})
+    assert document.evaluations.value("card", "position.x") == 0.0
+    document.gesture.begin("Drag")
+    document.recorder.set_values("Drag", {("card", "position.x"): 5.0})
     document.undo()  # while dragging: the drag is taken back
-    assert document.value("card", "position.x") == 0.0
-    assert not document.in_gesture
-    document.begin("Nothing")
-    document.commit()
-    assert document.redo_name == "Drag"  # a drag that changed nothing is no step
+    assert document.evaluations.value("card", "position.x") == 0.0
+    assert not document.gesture.running
+    document.gesture.begin("Nothing")
+    document.gesture.commit()
+    assert document.history.redo_name == "Drag"  # a drag that changed nothing is no step
 
 
 def test_whether_there_is_something_to_save(document, tmp_path):
@@ -87,36 +87,36 @@ def test_whether_there_is_something_to_save(document, tmp_path):
 
 
 def test_selections_drop_what_is_gone(document):
-    document.select(["card", "turn", "nothing", "card"])
-    assert document.selection == ("card", "turn")
-    document.select_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)])
+    document.selection.choose(["card", "turn", "nothing", "card"])
+    assert document.selection.nodes == ("card", "turn")
+    document.selection.choose_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)])
     document.edit("Delete", lambda scene: wh.edits.remove_keys(scene, [KeyRef("turn", "rotation.y", 0.0)]))
-    assert document.selected_keys == {KeyRef("turn", "rotation.y", 48.0)}
+    assert document.selection.keys == {KeyRef("turn", "rotation.y", 48.0)}
     document.edit("Delete", lambda scene: wh.edits.remove_nodes(scene, ["turn"]))
-    assert document.selection == ("card",)
-    assert document.selected_keys == frozenset()
+    assert document.selection.nodes == ("card",)
+    assert document.selection.keys == frozenset()
 
 
 def test_the_playhead_stays_in_the_scene(document):
-    document.set_frame(500)
-    assert document.frame == 48.0
+    document.playhead.set_frame(500)
+    assert document.playhead.frame == 48.0
     from msgspec.structs import replace
 
     document.edit("Shorter", lambda scene: wh.edits.change_settings(scene, replace(scene.settings, last=10)))
-    assert document.frame == 10.0
-    document.set_play_range((4, 90))
-    assert document.range == (4, 10)
+    assert document.playhead.frame == 10.0
+    document.playhead.set_play_range((4, 90))
+    assert document.playhead.range == (4, 10)
 
 
 def test_pending_values_show_only_at_their_frame_and_go_with_their_channel(document):
-    document.set_frame(12)
-    document.set_values("Turn", {("turn", "rotation.y"): 50.0})
-    assert document.value("turn", "rotation.y") == 50.0
+    document.playhead.set_frame(12)
+    document.recorder.set_values("Turn", {("turn", "rotation.y"): 50.0})
+    assert document.evaluations.value("turn", "rotation.y") == 50.0
     assert document.scene.node("turn").channel("rotation.y").key_at(12) is None
-    document.set_frame(13)
-    assert document.value("turn", "rotation.y") != 50.0
+    document.playhead.set_frame(13)
+    assert document.evaluations.value("turn", "rotation.y") != 50.0
     recorded = record(document.state, {("card", "position.x"): 1.0}, 13.0, auto_key=False)
-    document.apply_recorded("Move", recorded)
+    document.recorder.apply("Move", recorded)
     assert len(document.state.pending) == 1
     document.edit("Delete", lambda scene: wh.edits.remove_nodes(scene, ["turn"]))
     assert document.state.pending == ()

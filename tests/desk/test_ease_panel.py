@@ -19,7 +19,7 @@ def panel(window, qtbot):
             wh.edits.set_key(s, "turn", "position.y", 6.0, 0.0, wh.Family("sine")), "turn", "position.y", 30.0, 2.0
         ),
     )
-    document.select_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "position.y", 6.0)])
+    document.selection.choose_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "position.y", 6.0)])
     window.actions_["ease.panel"].trigger()
     return window.lanes.ease
 
@@ -58,13 +58,13 @@ def test_escape_takes_a_drag_of_a_bead_back(window, panel, mouse, qtbot):
 def test_looking_first_changes_every_view_but_not_the_scene(window, panel, mouse, qtbot):
     document, before = window.document, window.document.state
     panel.look.click()
-    document.set_frame(12.0)
-    value = document.value("turn", "rotation.y")
+    document.playhead.set_frame(12.0)
+    value = document.evaluations.value("turn", "rotation.y")
     tile = next(tile for tile in panel.tiles if tile.name == "quint")
     tile.click()
     assert document.state == before
     assert not document.is_modified or document.scene == before.scene
-    assert document.value("turn", "rotation.y") != value
+    assert document.evaluations.value("turn", "rotation.y") != value
     shown = next(lane for lane in window.lanes.view.lanes() if lane.channel == "rotation.y")
     assert shown.data.keys[0].span == wh.Family("quint")
     assert next(c for c in window.lanes.curves.view.curves() if c.channel == "rotation.y").data is shown.data
@@ -75,7 +75,7 @@ def test_looking_first_changes_every_view_but_not_the_scene(window, panel, mouse
     qtbot.keyClick(panel.editor, Qt.Key.Key_Escape)
     assert panel.trial.span == wh.Family("quint")
     panel.back.click()
-    assert document.value("turn", "rotation.y") == value
+    assert document.evaluations.value("turn", "rotation.y") == value
     assert document.state == before
 
 
@@ -97,19 +97,19 @@ def test_what_is_tried_out_goes_when_the_scene_or_the_selection_changes(window, 
     tile.click()
     document.edit("Name", lambda scene: wh.edits.rename(scene, "card", "Sign"))
     assert panel.trial.span is None
-    assert document.keyed is document.shown is document.scene
+    assert document.views.keyed is document.views.shown is document.scene
     tile.click()
-    document.select_keys([KeyRef("turn", "rotation.y", 0.0)])
+    document.selection.choose_keys([KeyRef("turn", "rotation.y", 0.0)])
     assert panel.trial.span is None
-    assert document.shown is document.scene
+    assert document.views.shown is document.scene
     tile.click()
-    document.propose(wh.edits.rename(document.scene, "card", "Sign"))  # as a dialog does
+    document.views.propose(wh.edits.rename(document.scene, "card", "Sign"))  # as a dialog does
     assert panel.trial.span is None
-    assert document.keyed is document.scene
-    document.propose(None)
+    assert document.views.keyed is document.scene
+    document.views.propose(None)
     tile.click()
     panel.leave()
-    assert document.shown is document.scene
+    assert document.views.shown is document.scene
 
 
 def test_a_spring_is_shaped_by_its_numbers(window, panel):
@@ -129,4 +129,4 @@ def test_the_panel_is_moved_out_of_the_way_and_stays_there(window, panel, mouse)
     panel.leave()
     window.actions_["ease.panel"].trigger()
     assert panel.pos() == old + QPointF(-60, -40).toPoint()
-    assert window.document.selected_keys
+    assert window.document.selection.keys

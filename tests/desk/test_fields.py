@@ -112,27 +112,27 @@ def test_a_locked_field_does_nothing(field, mouse, qtbot):
 )
 def test_the_fields_menu_resets_keys_and_locks(window, monkeypatch, entry, check):
     window.document.edit("Scale", lambda scene: wh.edits.set_value(scene, "card", "scale.x", 2.0))
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     pick(monkeypatch, entry)
     window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
     assert check(window.document.scene.node("card"))
 
 
 def test_values_are_copied_and_pasted(window, monkeypatch):
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     pick(monkeypatch, "Copy value")
     window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
     assert QApplication.clipboard().text() == "1"
     QApplication.clipboard().setText("3 + 0.5")
     pick(monkeypatch, "Paste value")
     window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
-    assert window.document.value("card", "scale.x") == 3.5
+    assert window.document.evaluations.value("card", "scale.x") == 3.5
 
 
 @pytest.mark.parametrize(
     ("button", "entry", "check"),
     [
-        ("Lens, sensor", "85 mm", lambda d: d.value("cam", "lens.focal") == 85.0),
+        ("Lens, sensor", "85 mm", lambda d: d.evaluations.value("cam", "lens.focal") == 85.0),
         ("Lens, sensor", "Sensor 23.6 × 15.7", lambda d: d.scene.node("cam").sensor_width == 23.6),
         ("Lens, sensor", "Fit: contain", lambda d: d.scene.node("cam").fit == "contain"),
         ("looks at", "Card", lambda d: d.scene.node("cam").aim == wh.AimAt(("card",))),
@@ -143,7 +143,7 @@ def test_values_are_copied_and_pasted(window, monkeypatch):
     ],
 )
 def test_the_inspectors_menus(window, qtbot, monkeypatch, button, entry, check):
-    window.document.select(["cam"])
+    window.document.selection.choose(["cam"])
     pick(monkeypatch, entry)
     found = [each for each in window.inspector.findChildren(QToolButton) if button in each.toolTip()]
     qtbot.mouseClick(found[0], Qt.MouseButton.LeftButton)
@@ -153,7 +153,7 @@ def test_the_inspectors_menus(window, qtbot, monkeypatch, button, entry, check):
 
 
 def test_colours_come_from_the_palette(window, monkeypatch):
-    window.document.select(["card", "target"])
+    window.document.selection.choose(["card", "target"])
     pick(monkeypatch, "No colour")
     window.document.change_nodes("Colour", ["card"], colour="#8fbf9f")
     window.inspector._colour_menu(window.top_bar, window.document.scene.node("card"))
@@ -169,7 +169,7 @@ def test_formats_and_quality_change_what_is_asked_for(window, qtbot):
     wide = window.lens.view.picture_rect
     window.top_bar.format.setCurrentIndex(1)
     window.top_bar.format.activated.emit(1)
-    assert window.document.format_or_none == tall
+    assert window.document.views.format_or_none == tall
     rect = window.lens.view.picture_rect
     assert rect.width() / rect.height() == pytest.approx(360 / 640, rel=0.01)
     assert rect.width() < wide.width()
@@ -177,11 +177,11 @@ def test_formats_and_quality_change_what_is_asked_for(window, qtbot):
     window.top_bar.quality.setCurrentIndex(1)
     assert window.link._wishes["lens"].height == pytest.approx(full / 2, abs=1)
     window.document.undo()
-    assert window.document.format_or_none is None
+    assert window.document.views.format_or_none is None
 
 
 def test_the_time_is_shown_as_seconds_or_timecode(window):
-    window.document.set_frame(36)
+    window.document.playhead.set_frame(36)
     field = window.top_bar.frame
     assert field.time.text() == "1.50 s"
     field.time.clicked()
@@ -204,17 +204,17 @@ def test_the_lanes_zoom_slide_and_show_everything_again(window, mouse):
 
 
 def test_lanes_of_the_selection_only(window):
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     assert len(window.lanes.view.lanes()) == 1
     window.lanes.lanes.filter.click()
     assert window.lanes.view.lanes() == []
-    window.document.select(["turn"])
+    window.document.selection.choose(["turn"])
     assert [lane.node for lane in window.lanes.view.lanes()] == ["turn"]
 
 
 def test_a_row_dropped_on_another_hangs_on_it(window):
     tree = window.rig.tree
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     items = tree._items()
     spot = QPointF(tree.visualItemRect(items["target"]).center())
     mime = tree.mimeData([items["card"]])
@@ -238,15 +238,15 @@ def test_the_eye_and_the_lock_in_the_rig(window, mouse):
 def test_the_overview_frames_the_selection_and_picks_pictures(window, mouse):
     window.overview.choose("front")
     window.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "card", "position.x", 30.0))
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     window.actions_["view.frame"].trigger()
     view = window.overview.view
     assert view.eye.centre[0] == pytest.approx(30.0)
-    window.document.select([])
+    window.document.selection.choose([])
     mouse.drag(view, QPointF(view.width() / 2 + 20, view.height() / 2 + 5))
-    assert window.document.selection == ("card",)
+    assert window.document.selection.nodes == ("card",)
     mouse.drag(view, QPointF(4, 4))
-    assert window.document.selection == ()
+    assert window.document.selection.nodes == ()
 
 
 def test_shortcuts_are_listed_and_filtered(window, qtbot):

@@ -24,28 +24,28 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     qtbot.waitUntil(lambda: not window.bringer.is_busy)
     assert [node.name for node in document.scene.nodes] == ["Card", "Glass"]
     window.actions_["camera.add"].trigger()
-    camera = document.active.id
-    assert document.camera is not None
-    rail = window.depth.rail
+    camera = document.selection.active.id
+    assert document.views.camera is not None
+    rail = window.depth_panel.rail
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     mouse.drag(rail, QPointF(80, tag.y), (0, -10), (0, -40))
-    assert document.value("card", "scale.x") > 1.0
+    assert document.evaluations.value("card", "scale.x") > 1.0
 
     # Rig: a null in the middle of the pictures carries the camera, which looks at it.
-    document.select(["card", "glass"])
+    document.selection.choose(["card", "glass"])
     window.actions_["rig.null_middle"].trigger()
-    null = document.active.id
-    pose = document.here.camera(camera).pose[0].copy()
-    document.select([camera, null])
+    null = document.selection.active.id
+    pose = document.evaluations.here.camera(camera).pose[0].copy()
+    document.selection.choose([camera, null])
     qtbot.keyClick(window, Qt.Key.Key_P)
     qtbot.keyClick(window, Qt.Key.Key_T)
     assert document.scene.node(camera).carrier == null
-    assert document.here.camera(camera).pose[0][:3, 3] == pytest.approx(pose[:3, 3], abs=1e-6)
+    assert document.evaluations.here.camera(camera).pose[0][:3, 3] == pytest.approx(pose[:3, 3], abs=1e-6)
 
     # Keys: one number, one move.
-    document.select([null])
+    document.selection.choose([null])
     qtbot.keyClick(window, Qt.Key.Key_A)
-    assert document.auto_key
+    assert document.recorder.auto_key
 
     def type_turn(text: str) -> None:
         field = window.inspector.fields["rotation.y"]

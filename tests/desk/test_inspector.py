@@ -25,21 +25,21 @@ def button(window, tip: str) -> QToolButton:
 def test_a_light_is_turned_into_a_lamp_with_a_reach(window, qtbot):
     document = window.document
     window.actions_["set.directional"].trigger()
-    assert document.active.shadow
+    assert document.selection.active.shadow
     properties = window.inspector.properties
     assert "light.reach" not in window.inspector.fields
     choose(properties["How it shines"], "point")
-    assert document.active.light == "point"
+    assert document.selection.active.light == "point"
     assert "light.reach" in window.inspector.fields
     choose(window.inspector.properties["How it fades up to its reach"], "even")
     qtbot.mouseClick(window.inspector.properties["casts"], Qt.MouseButton.LeftButton)
     window.inspector.properties["softness"].edited.emit(0.7, False)
-    light = document.active
+    light = document.selection.active
     assert (light.falloff, light.shadow, light.softness) == ("even", False, 0.7)
     # The second light casts no shadow of its own accord: one of a scene does.
     document.undo(), document.undo()
     window.actions_["set.point"].trigger()
-    assert not document.active.shadow
+    assert not document.selection.active.shadow
     for _ in range(3):
         document.undo()
     assert document.scene.node("key-light").light == "directional"
@@ -48,18 +48,18 @@ def test_a_light_is_turned_into_a_lamp_with_a_reach(window, qtbot):
 def test_a_colour_is_seen_while_it_is_chosen_and_is_one_step(window, qtbot):
     document = window.document
     window.actions_["set.solid"].trigger()
-    before = document.active.artwork.colour
+    before = document.selection.active.artwork.colour
     tone = window.inspector.properties["Colour of the card"]
     for last, kept in (("rejected", before), ("accepted", "#336699")):
         qtbot.mouseClick(tone, Qt.MouseButton.LeftButton)
         dialog = next(each for each in tone.findChildren(QColorDialog) if each.isVisible())
         dialog.setCurrentColor(QColor("#336699"))
-        assert document.active.artwork.colour == "#336699"
+        assert document.selection.active.artwork.colour == "#336699"
         (dialog.reject if last == "rejected" else dialog.accept)()
-        qtbot.waitUntil(lambda: not document.in_gesture)
-        assert document.active.artwork.colour == kept
+        qtbot.waitUntil(lambda: not document.gesture.running)
+        assert document.selection.active.artwork.colour == kept
     document.undo()
-    assert document.active.artwork.colour == before
+    assert document.selection.active.artwork.colour == before
 
 
 def test_a_gradients_ends_form_and_size(window):
@@ -69,7 +69,7 @@ def test_a_gradients_ends_form_and_size(window):
     choose(properties["How the colours run"], "around")
     properties["angle"].edited.emit(45.0, False)
     properties["card width"].edited.emit(333.4, False)
-    node = document.active
+    node = document.selection.active
     assert (node.artwork.form, node.artwork.angle, node.width) == ("around", 45.0, 333)
 
 
@@ -78,24 +78,24 @@ def test_receivers_are_chosen_from_the_models(window, qtbot, monkeypatch):
     window.actions_["set.plane"].trigger()
     photo = wh.Projection(id="photo", name="Photo", source="card.png", width=200, height=100)
     document.edit("Add", lambda scene: wh.edits.add_node(scene, photo))
-    document.select(["photo"])
+    document.selection.choose(["photo"])
     pick(monkeypatch, "Plane")
     qtbot.mouseClick(button(window, "nothing yet"), Qt.MouseButton.LeftButton)
-    assert document.active.receivers == ("plane",)
-    assert document.undo_name == "Photo: project it on Plane"
+    assert document.selection.active.receivers == ("plane",)
+    assert document.history.undo_name == "Photo: project it on Plane"
     document.undo()
-    assert document.active.receivers == ()
+    assert document.selection.active.receivers == ()
 
 
 def test_the_anchor_goes_to_an_edge_and_nothing_moves(window, qtbot, monkeypatch):
     document = window.document
-    document.select(["card"])
-    before = document.here.content("card")[0].copy()
+    document.selection.choose(["card"])
+    before = document.evaluations.here.content("card")[0].copy()
     pick(monkeypatch, "Anchor at the top left")
     qtbot.mouseClick(button(window, "Put the anchor"), Qt.MouseButton.LeftButton)
-    assert document.value("card", "anchor.x") == -1.0
-    assert document.value("card", "anchor.y") == 0.5
-    assert document.here.content("card")[0] == pytest.approx(before)
+    assert document.evaluations.value("card", "anchor.x") == -1.0
+    assert document.evaluations.value("card", "anchor.y") == 0.5
+    assert document.evaluations.here.content("card")[0] == pytest.approx(before)
 
 
 def test_a_movie_is_timed_and_its_size_sets_the_scale(window, qtbot, tmp_path, mouse):
@@ -107,27 +107,29 @@ def test_a_movie_is_timed_and_its_size_sets_the_scale(window, qtbot, tmp_path, m
     properties["start frame"].edited.emit(12.0, False)
     properties["speed"].edited.emit(-0.5, False)
     choose(properties["What happens at its end, and before its start"], "swing")
-    assert document.active.artwork.timing == wh.Timing(12.0, -0.5, "swing")
+    assert document.selection.active.artwork.timing == wh.Timing(12.0, -0.5, "swing")
     width = properties["width"]
     assert width.value == 64.0
     width.edited.emit(128.0, False)
-    assert document.value(document.active.id, "scale.y") == 2.0
+    assert document.evaluations.value(document.selection.active.id, "scale.y") == 2.0
     mouse.drag(properties["height"], QPointF(30, 10), (8, 0), (40, 0))
-    assert document.value(document.active.id, "scale.x") == pytest.approx((96 + 10) / 48, abs=0.05)
-    assert document.undo_name.endswith("height")
+    assert document.evaluations.value(document.selection.active.id, "scale.x") == pytest.approx(
+        (96 + 10) / 48, abs=0.05
+    )
+    assert document.history.undo_name.endswith("height")
 
 
 def test_letters_have_a_thickness_and_a_weight(window):
     document = window.document
     window.actions_["set.letters"].trigger()
     properties = window.inspector.properties
-    start = document.active.width
+    start = document.selection.active.width
     choose(properties["Weight"], 400)
-    assert document.active.outlines.weight == 400
-    assert document.active.width != start
+    assert document.selection.active.outlines.weight == 400
+    assert document.selection.active.width != start
     properties["depth"].edited.emit(80.0, False)
     properties["bevel"].edited.emit(9.0, False)
-    assert (document.active.depth, document.active.bevel) == (80.0, 9.0)
+    assert (document.selection.active.depth, document.selection.active.bevel) == (80.0, 9.0)
     assert window.inspector.properties["depth"] is properties["depth"]
 
 
@@ -135,13 +137,13 @@ def test_solids_and_lights_are_picked_in_the_overview(window, mouse):
     document = window.document
     window.actions_["set.sphere"].trigger()
     window.actions_["set.directional"].trigger()
-    document.set_values("x", {("sphere", "position.x"): 3.0, ("key-light", "position.x"): -3.0})
-    document.select([])
+    document.recorder.set_values("x", {("sphere", "position.x"): 3.0, ("key-light", "position.x"): -3.0})
+    document.selection.choose([])
     window.actions_["view.front"].trigger()
     view = window.overview.view
     view.frame_all()
     for node in ("sphere", "key-light"):
-        pixel = view.eye.project(document.here.position(node), view.width(), view.height())[0][0]
+        pixel = view.eye.project(document.evaluations.here.position(node), view.width(), view.height())[0][0]
         mouse.drag(view, QPointF(*pixel))
-        assert document.selection == (node,)
+        assert document.selection.nodes == (node,)
     assert not view.grab().isNull()

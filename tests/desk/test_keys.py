@@ -6,6 +6,7 @@ from PyQt6.QtTest import QTest
 
 import wild_heron as wh
 from wild_heron.desk.dialogs.stretch_keys import StretchKeysDialog
+from wild_heron.desk.overview.drags import NodeDrag, PathKeyDrag
 from wild_heron.desk.timeline.axis import ROW, RULER
 from wild_heron.evaluate import evaluate
 from wild_heron.scene.edits import KeyRef
@@ -52,7 +53,7 @@ def test_a_node_of_several_lanes_has_a_row_that_sums_them_up_and_folds(keyed):
     # A square pin is every key of the node at that frame.
     x = view.axis.x(0.0)
     Mouse.drag(view, QPointF(x, at))
-    assert document.selected_keys == {KeyRef("card", "position.x", 0.0), KeyRef("card", "position.y", 0.0)}
+    assert document.selection.keys == {KeyRef("card", "position.x", 0.0), KeyRef("card", "position.y", 0.0)}
     Mouse.drag(view, QPointF(x, at), (view.axis.pixels_per_frame * 4, 0))
     assert frames(keyed, "position.x") == [4.0, 10.0, 30.0]
     assert frames(keyed, "position.y") == [4.0, 20.0]
@@ -75,11 +76,11 @@ def test_ctrl_dragging_selected_keys_leaves_them_and_takes_copies(keyed):
     Mouse.drag(view, start)
     Mouse.drag(view, start, (view.axis.pixels_per_frame * 10, 0), keys=Qt.KeyboardModifier.ControlModifier)
     assert frames(keyed, "opacity") == [5.0, 15.0, 25.0]
-    assert document.undo_name == "Duplicate keys"
-    assert document.selected_keys == {KeyRef("card", "opacity", 15.0)}
+    assert document.history.undo_name == "Duplicate keys"
+    assert document.selection.keys == {KeyRef("card", "opacity", 15.0)}
     # Without a drag, Ctrl takes it out of the selection.
     Mouse.drag(view, QPointF(view.axis.x(15.0), y), keys=Qt.KeyboardModifier.ControlModifier)
-    assert not document.selected_keys
+    assert not document.selection.keys
     assert view.row_top(0) == RULER
 
 
@@ -97,9 +98,9 @@ def test_ctrl_dragging_selected_keys_leaves_them_and_takes_copies(keyed):
 )
 def test_each_command_is_one_step_on_what_is_selected(keyed, action, wanted):
     document = keyed.document
-    document.set_frame(18.0)
+    document.playhead.set_frame(18.0)
     before = document.scene
-    document.select_keys([KeyRef("card", "position.x", 10.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", 10.0)])
     trigger(keyed, action)
     assert document.scene is not before
     for name, expected in wanted.items():
@@ -111,18 +112,18 @@ def test_each_command_is_one_step_on_what_is_selected(keyed, action, wanted):
 
 def test_keys_run_backwards_over_the_same_stretch(keyed):
     document = keyed.document
-    document.select_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
     trigger(keyed, "keys.reverse")
     channel = document.scene.node("card").channel("position.x")
     assert [(key.frame, key.value) for key in channel.keys] == [(0.0, -1.0), (20.0, 2.0), (30.0, 0.0)]
-    assert document.selected_keys == {KeyRef("card", "position.x", frame) for frame in (0.0, 20.0, 30.0)}
+    assert document.selection.keys == {KeyRef("card", "position.x", frame) for frame in (0.0, 20.0, 30.0)}
 
 
 def test_even_speed_goes_by_the_way(keyed):
     document = keyed.document
-    document.select_keys([KeyRef("card", "position.x", 0.0), KeyRef("card", "position.x", 30.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", 0.0), KeyRef("card", "position.x", 30.0)])
     trigger(keyed, "ease.even")
-    assert document.undo_name == "Even speed"
+    assert document.history.undo_name == "Even speed"
     at = evaluate(document.scene, [0.0, 10.0, 20.0, 30.0]).position("card")
     assert at[0] == pytest.approx([0.0, 0.0, 0.0])
     assert at[3] == pytest.approx([-1.0, 3.0, 0.0])
@@ -130,8 +131,8 @@ def test_even_speed_goes_by_the_way(keyed):
 
 def test_keys_are_stretched_by_a_number_while_the_views_follow(keyed):
     document = keyed.document
-    document.set_frame(0.0)
-    document.select_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
+    document.playhead.set_frame(0.0)
+    document.selection.choose_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
     before = document.scene
     trigger(keyed, "keys.stretch")
     dialog = keyed.findChild(StretchKeysDialog)
@@ -142,7 +143,7 @@ def test_keys_are_stretched_by_a_number_while_the_views_follow(keyed):
     QTest.keyClick(field._editor, Qt.Key.Key_Return)
     assert dialog.factor == pytest.approx(2.0)
     assert document.scene is before
-    assert [key.frame for key in document.shown.node("card").channel("position.x").keys] == [0.0, 20.0, 60.0]
+    assert [key.frame for key in document.views.shown.node("card").channel("position.x").keys] == [0.0, 20.0, 60.0]
     dialog.about.buttons()[1].click()
     dialog.go.click()
     assert frames(keyed, "position.x") == [-15.0, 5.0, 45.0]
@@ -152,7 +153,7 @@ def test_keys_are_stretched_by_a_number_while_the_views_follow(keyed):
 
 def test_what_a_lane_does_beyond_its_keys_is_chosen_and_seen(keyed):
     document = keyed.document
-    document.select_keys([KeyRef("card", "position.x", 10.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", 10.0)])
     trigger(keyed, "keys.beyond_offset")
     channel = document.scene.node("card").channel("position.x")
     assert (channel.before, channel.after) == ("offset", "offset")
@@ -164,16 +165,16 @@ def test_what_a_lane_does_beyond_its_keys_is_chosen_and_seen(keyed):
 
 def test_copied_keys_are_pasted_onto_another_node(keyed):
     document = keyed.document
-    document.select_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0)])
+    document.selection.choose_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0)])
     trigger(keyed, "edit.copy")
-    document.select_keys([])
-    document.select(["target"])
-    document.set_frame(6.0)
+    document.selection.choose_keys([])
+    document.selection.choose(["target"])
+    document.playhead.set_frame(6.0)
     trigger(keyed, "keys.paste_onto")
     assert frames(keyed, "position.x", "target") == [6.0, 16.0]
     said = []
-    document.said.connect(lambda text, warning: said.append(text))
-    document.select_keys([KeyRef("turn", "rotation.y", 0.0)])
+    document.messages.said.connect(lambda text, warning: said.append(text))
+    document.selection.choose_keys([KeyRef("turn", "rotation.y", 0.0)])
     trigger(keyed, "keys.paste_onto")
     assert any("another unit" in text for text in said)
 
@@ -184,7 +185,7 @@ def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_pat
 
     monkeypatch.setattr(ease_panel, "user_file", lambda: tmp_path / "mine" / "eases.json")
     document, panel = keyed.document, keyed.lanes.ease
-    document.select_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
+    document.selection.choose_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
     trigger(keyed, "ease.panel")
     panel.soft[0].edited.emit(0.8, False)
     panel.soft[1].edited.emit(0.1, False)
@@ -204,7 +205,7 @@ def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_pat
 
 def test_new_keys_take_the_scenes_ease(keyed):
     document, panel = keyed.document, keyed.lanes.ease
-    document.select_keys([KeyRef("card", "position.y", 0.0)])
+    document.selection.choose_keys([KeyRef("card", "position.y", 0.0)])
     trigger(keyed, "ease.panel")
     next(tile for tile in panel.tiles if tile.name == "spring").click()
     assert isinstance(document.scene.node("card").channel("position.y").keys[0].span, wh.Spring)
@@ -219,9 +220,9 @@ def test_what_auto_key_writes_is_chosen_and_just_those_are_taken_back(keyed, sco
     document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", binds=()))
     trigger(keyed, f"keys.scope_{scope}")
     trigger(keyed, "keys.auto")
-    document.set_frame(9.0)
+    document.playhead.set_frame(9.0)
     before = document.scene
-    document.set_values("Move", {("cam", "position.x"): 2.0})
+    document.recorder.set_values("Move", {("cam", "position.x"): 2.0})
     written = sum(len(channel.keys) for channel in document.scene.node("cam").channels)
     assert written == count if scope != "everything" else written >= count
     document.edit("Something else", lambda scene: wh.edits.rename(scene, "card", "Sign"))
@@ -234,49 +235,48 @@ def test_a_key_is_dragged_on_its_way_in_the_overview(keyed):
     import numpy as np
 
     document, view = keyed.document, keyed.overview.view
-    document.select(["card"])
+    document.selection.choose(["card"])
     view.set_mode("front")
     view.frame_all(("card",))
-    document.set_frame(30.0)
+    document.playhead.set_frame(30.0)
     before = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")
     spot = view._project(before[1:2])[0]
-    found = view.way_editor.at(spot, view._project)
+    found = view.path_key_editor.at(spot, view._project)
     assert (found.node, found.frame) == ("card", 10.0)
     drag = (18.0, -24.0)
     view._rest.stop()
-    view._drag = None
     Mouse.send(view, "press", QPointF(*spot))
-    if view._drag is None or view._drag[0] != "way":
+    if not isinstance(view.drag, PathKeyDrag):
         # A handle of the node lies over it here.
-        view.way_editor.press(spot, view._project, False)
-        view._drag = ("way", QPointF(*spot), None)
+        view.path_key_editor.press(spot, view._project, False)
+        view.drag = PathKeyDrag(view, QPointF(*spot))
     Mouse.send(view, "move", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
     Mouse.send(view, "release", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
     after = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")
     assert view._project(after[1:2])[0] == pytest.approx(spot + np.array(drag), abs=0.5)
     assert after[0] == pytest.approx(before[0])
     assert after[2] == pytest.approx(before[2])
-    assert document.undo_name == "Move Card at frame 10"
+    assert document.history.undo_name == "Move Card at frame 10"
     view.show_onion(True)
     assert not view.grab().isNull()
 
 
 def test_a_pose_and_an_ease_are_copied_to_others(keyed):
     document = keyed.document
-    document.select(["card"])
-    document.set_frame(10.0)
-    wanted = document.here.position("card")[0]
+    document.selection.choose(["card"])
+    document.playhead.set_frame(10.0)
+    wanted = document.evaluations.here.position("card")[0]
     trigger(keyed, "keys.copy_pose")
-    document.select(["target"])
+    document.selection.choose(["target"])
     trigger(keyed, "keys.paste_pose")
     assert evaluate(document.scene, 0.0).position("target")[0] == pytest.approx(wanted)
     assert not document.scene.node("target").channel("position.x").keys
     document.edit("Ease", lambda s: wh.edits.set_spans(s, [KeyRef("card", "position.x", 10.0)], wh.Spring()))
-    document.select_keys(
+    document.selection.choose_keys(
         [KeyRef("card", "position.x", 0.0), KeyRef("card", "position.x", 10.0), KeyRef("card", "position.x", 30.0)]
     )
     trigger(keyed, "ease.copy")
-    document.select_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
+    document.selection.choose_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
     trigger(keyed, "ease.paste")
     node = document.scene.node("card")
     first = node.channel("position.x").keys[0].span
@@ -294,23 +294,23 @@ def test_one_row_sums_up_all_keys_of_the_scene(keyed):
     Mouse.drag(view, QPointF(13, view.row_top(0) + ROW / 2))
     assert view.folded == {"card"}
     Mouse.drag(view, QPointF(view.axis.x(10.0), view.row_top(0) + ROW / 2))
-    assert document.selected_keys == refs
+    assert document.selection.keys == refs
     assert not view.grab().isNull()
 
 
 def test_a_drag_in_the_overview_keeps_to_the_axis_whose_key_is_held(keyed):
     document, view = keyed.document, keyed.overview.view
-    document.select(["target"])
+    document.selection.choose(["target"])
     view.set_mode("free")
     view._rest.stop()
-    before = document.here.position("target")[0].copy()
+    before = document.evaluations.here.position("target")[0].copy()
     at = QPointF(*view._project(before[None])[0])
-    view._drag = ("move", at, "target")
+    view.drag = NodeDrag(view, at, "target")
     QTest.keyPress(view, Qt.Key.Key_X)
     Mouse.send(view, "move", at + QPointF(40, -30))
     QTest.keyRelease(view, Qt.Key.Key_X)
     Mouse.send(view, "release", at + QPointF(40, -30))
-    moved = document.here.position("target")[0] - before
+    moved = document.evaluations.here.position("target")[0] - before
     assert abs(moved[0]) > 0.1
     assert moved[1:] == pytest.approx([0.0, 0.0], abs=1e-6)
 

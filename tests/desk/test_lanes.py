@@ -27,16 +27,16 @@ def frames(window) -> list[float]:
 
 def test_scrubbing_on_the_ruler(window, lanes, mouse):
     mouse.drag(lanes, QPointF(lanes.axis.x(10.2), RULER / 2), (0, 0), (lanes.axis.pixels_per_frame * 5, 0))
-    assert window.document.frame == 15.0
+    assert window.document.playhead.frame == 15.0
 
 
 def test_keys_are_clicked_dragged_and_snap_to_frames(window, lanes, mouse):
     mouse.drag(lanes, pin(lanes, 1))
-    assert window.document.selected_keys == {END}
+    assert window.document.selection.keys == {END}
     pixels = lanes.axis.pixels_per_frame
     mouse.drag(lanes, pin(lanes, 1), (-pixels * 3, 0), (-pixels * 8.3, 0))
     assert frames(window) == [0.0, 40.0]
-    assert window.document.selected_keys == {END._replace(frame=40.0)}
+    assert window.document.selection.keys == {END._replace(frame=40.0)}
     window.document.undo()
     assert frames(window) == [0.0, 48.0]
     mouse.drag(lanes, pin(lanes, 1), (-pixels * 8.5, 0), keys=Qt.KeyboardModifier.AltModifier)
@@ -53,30 +53,30 @@ def test_escape_takes_a_key_drag_back(window, lanes, mouse, qtbot):
 def test_box_selection(window, lanes, mouse):
     top = QPointF(lanes.axis.x(-0.6), lanes.row_top(0) + 2)
     mouse.drag(lanes, top, (100, 10), (lanes.axis.x(48.4) - top.x(), 25))
-    assert window.document.selected_keys == {START, END}
+    assert window.document.selection.keys == {START, END}
 
 
 def test_copy_paste_duplicate_delete(window, lanes, mouse, qtbot):
     document = window.document
-    document.select_keys([START, END])
+    document.selection.choose_keys([START, END])
     control = Qt.KeyboardModifier.ControlModifier
     document.edit("Longer", lambda scene: wh.edits.move_keys(scene, [END], -40.0)[0])
-    document.select_keys([START, END._replace(frame=8.0)])
+    document.selection.choose_keys([START, END._replace(frame=8.0)])
     qtbot.keyClick(window, Qt.Key.Key_C, control)
-    document.set_frame(20)
+    document.playhead.set_frame(20)
     qtbot.keyClick(window, Qt.Key.Key_V, control)
     assert frames(window) == [0.0, 8.0, 20.0, 28.0]
     qtbot.keyClick(window, Qt.Key.Key_D, control)
     assert frames(window) == [0.0, 8.0, 20.0, 28.0, 29.0, 37.0]
     qtbot.keyClick(window, Qt.Key.Key_Delete)
     assert frames(window) == [0.0, 8.0, 20.0, 28.0]
-    document.select(["card"])
+    document.selection.choose(["card"])
     qtbot.keyClick(window, Qt.Key.Key_Delete)  # the node was selected last
     assert "card" not in document.scene
 
 
 def test_keys_are_nudged_by_frames(window, qtbot):
-    window.document.select_keys([END])
+    window.document.selection.choose_keys([END])
     for _ in range(3):
         qtbot.keyClick(window, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
     assert frames(window) == [0.0, 45.0]
@@ -87,7 +87,7 @@ def test_keys_are_nudged_by_frames(window, qtbot):
 def test_a_span_gets_its_ease_from_the_panel(window, lanes, mouse, qtbot):
     middle = QPointF(lanes.axis.x(24), lanes.row_top(0) + 28)
     mouse.drag(lanes, middle)
-    assert window.document.selected_keys == {START, END}
+    assert window.document.selection.keys == {START, END}
     mouse.send(lanes, "double", middle)
     panel = window.lanes.ease
     assert panel.isVisible()
@@ -110,22 +110,22 @@ def test_a_span_gets_its_ease_from_the_panel(window, lanes, mouse, qtbot):
 
 def test_auto_key_off_leaves_a_pending_value_that_is_never_lost(window, qtbot):
     document = window.document
-    document.set_frame(24)
-    document.select(["turn"])
+    document.playhead.set_frame(24)
+    document.selection.choose(["turn"])
     window.inspector.fields["rotation.y"].edited.emit(10.0, False)
     bar = window.lens.pending
     assert bar.isVisible()
     assert "Turn · rotation y" in bar.text.text()
-    assert document.value("turn", "rotation.y") == 10.0
+    assert document.evaluations.value("turn", "rotation.y") == 10.0
     assert frames(window) == [0.0, 48.0]
-    document.set_frame(30)
+    document.playhead.set_frame(30)
     assert bar.isVisible()
-    assert document.value("turn", "rotation.y") == pytest.approx(30 / 48 * 90)
+    assert document.evaluations.value("turn", "rotation.y") == pytest.approx(30 / 48 * 90)
     qtbot.mouseClick(bar.go, Qt.MouseButton.LeftButton)
-    assert document.frame == 24
+    assert document.playhead.frame == 24
     qtbot.mouseClick(bar.discard, Qt.MouseButton.LeftButton)
     assert not bar.isVisible()
-    assert document.value("turn", "rotation.y") == pytest.approx(45.0)
+    assert document.evaluations.value("turn", "rotation.y") == pytest.approx(45.0)
     document.undo()
     assert bar.isVisible()
     qtbot.mouseClick(bar.key, Qt.MouseButton.LeftButton)
@@ -135,17 +135,17 @@ def test_auto_key_off_leaves_a_pending_value_that_is_never_lost(window, qtbot):
 
 def test_auto_key_on_is_unmistakable_and_says_what_it_wrote(window, qtbot):
     qtbot.mouseClick(window.top_bar.auto_key, Qt.MouseButton.LeftButton)
-    assert window.document.auto_key
+    assert window.document.recorder.auto_key
     assert window.actions_["keys.auto"].isChecked()
-    window.document.set_frame(24)
-    window.document.select(["turn"])
+    window.document.playhead.set_frame(24)
+    window.document.selection.choose(["turn"])
     window.inspector.fields["rotation.y"].edited.emit(10.0, False)
     assert frames(window) == [0.0, 24.0, 48.0]
     assert "1 key written" in window.status.text.text()
 
 
 def test_the_dot_by_a_lane_keys_and_unkeys(window, lanes, mouse):
-    window.document.set_frame(24)
+    window.document.playhead.set_frame(24)
     spot = QPointF(232, lanes.row_top(0) + 16)
     mouse.drag(lanes, spot)
     assert frames(window) == [0.0, 24.0, 48.0]
@@ -154,7 +154,7 @@ def test_the_dot_by_a_lane_keys_and_unkeys(window, lanes, mouse):
 
 
 def test_key_now_writes_the_pose_of_an_unkeyed_node(window, qtbot):
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     qtbot.keyClick(window, Qt.Key.Key_K)
     keyed = {channel.name for channel in window.document.scene.node("card").channels if channel.keys}
     assert keyed == {"position.x", "position.y", "position.z", "rotation.x", "rotation.y", "rotation.z", "opacity"}

@@ -18,17 +18,17 @@ def view(window):
         for name, value in zip(("position.x", "position.y"), place, strict=True):
             scene = wh.edits.set_key(scene, "target", name, frame, value, wh.Flow())
     window.document.edit("Keys", lambda old: scene)
-    window.document.select(["target"])
+    window.document.selection.choose(["target"])
     view = window.overview.view
     view.set_mode("front")
     view.frame_all(("target",))
     view._rest.stop()
-    window.document.select_keys([KeyRef("target", name, 20.0) for name in ("position.x", "position.y")])
+    window.document.selection.choose_keys([KeyRef("target", name, 20.0) for name in ("position.x", "position.y")])
     return view
 
 
 def seen(view, side: str):
-    return next(handle for handle in view.way_editor.handles() if handle.key.side == side)
+    return next(handle for handle in view.path_key_editor.handles() if handle.key.side == side)
 
 
 def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mouse):
@@ -41,7 +41,7 @@ def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mo
     after = view._project(seen(view, "out").bead[None])[0]
     assert after == pytest.approx(bead + np.array(drag), abs=0.5)
     assert evaluate(document.scene, [0.0, 20.0, 48.0]).position("target") == pytest.approx(before, abs=1e-6)
-    assert document.undo_name == "Shape the path of Target at frame 20"
+    assert document.history.undo_name == "Shape the path of Target at frame 20"
     # The one across follows: it stays on the line through the key.
     across = view._project(seen(view, "into").bead[None])[0] - foot
     along = after - foot
@@ -54,13 +54,13 @@ def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mo
 
 def test_a_click_on_a_key_selects_it_in_lanes_and_shows_its_handles(window, view, mouse):
     document = window.document
-    document.select_keys(())
-    assert view.way_editor.handles() == []
+    document.selection.choose_keys(())
+    assert view.path_key_editor.handles() == []
     spot = view._project(evaluate(document.scene, 48.0).position("target"))[0]
     mouse.drag(view, QPointF(*spot))
-    assert document.selected_keys == {KeyRef("target", name, 48.0) for name in ("position.x", "position.y")}
-    assert [handle.key.side for handle in view.way_editor.handles()] == ["into"]
-    assert document.undo_name == "Keys"
+    assert document.selection.keys == {KeyRef("target", name, 48.0) for name in ("position.x", "position.y")}
+    assert [handle.key.side for handle in view.path_key_editor.handles()] == ["into"]
+    assert document.history.undo_name == "Keys"
 
 
 def test_escape_takes_a_dragged_handle_back(window, view, mouse, qtbot):
@@ -76,9 +76,9 @@ def test_escape_takes_a_dragged_handle_back(window, view, mouse, qtbot):
 def test_one_ease_goes_over_the_whole_way(window, view):
     document = window.document
     keys = [KeyRef("target", name, frame) for name in ("position.x", "position.y") for frame in (0.0, 20.0, 48.0)]
-    document.select_keys(keys)
+    document.selection.choose_keys(keys)
     said = []
-    document.said.connect(lambda text, warning: said.append(text))
+    document.messages.said.connect(lambda text, warning: said.append(text))
     window.actions_["ease.even_eased"].trigger()
     assert "“flow” is none" in said[-1]
     document.edit("Ease", lambda s: wh.edits.set_spans(s, keys[::3], wh.Family("sine")))

@@ -11,7 +11,7 @@ def held(window, qtbot):
     """The rig scene with every frame of its first twelve held."""
     document = window.document
     document.edit("Rest", lambda s: wh.edits.set_key(s, "turn", "rotation.y", 48.0, 90.0, wh.Hold()))
-    document.set_play_range((0, 11))
+    document.playhead.set_play_range((0, 11))
     window.set_preview_memory(200)
     window.preview._fill()
     qtbot.waitUntil(lambda: len(window.preview.held) == 12, timeout=60_000)
@@ -26,13 +26,13 @@ def test_frames_are_drawn_ahead_and_then_shown_without_asking(held, qtbot):
     held.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
     pictures = []
     for frame in (3.0, 7.0):
-        document.set_frame(frame)
+        document.playhead.set_frame(frame)
         pictures.append(view._image.copy())
     assert "lens" not in asked
     assert pictures[0] != pictures[1]
     # It is the same picture as one that is drawn for it.
     held.preview.clear()
-    document.set_frame(3.0)
+    document.playhead.set_frame(3.0)
     with qtbot.waitSignal(held.link.completed, timeout=60_000):
         view.ask()
     assert view._image == pictures[0]
@@ -60,7 +60,7 @@ def test_what_is_held_keeps_to_the_budget_and_the_view(held):
         preview.store(replace(wish, frame=frame), preview._frames[11.0].copy())
     assert preview.bytes <= 5 * one
     assert preview.held[-2:] == [40.0, 41.0]
-    held.document.set_format("nothing of that name")
+    held.document.views.set_format("nothing of that name")
     held.top_bar.quality.setCurrentIndex(1)
     assert preview.held == []
 
@@ -68,15 +68,15 @@ def test_what_is_held_keeps_to_the_budget_and_the_view(held):
 def test_a_coarser_preview_rate_shows_and_holds_fewer_frames_at_the_same_speed(held, qtbot, monkeypatch):
     document, playback = held.document, held.playback
     held.actions_["play.every_3"].trigger()
-    document.set_frame(3.0)
+    document.playhead.set_frame(3.0)
     held.preview.clear()
     held.preview._fill()
     qtbot.waitUntil(lambda: held.preview.held == [0.0, 3.0, 6.0, 9.0], timeout=60_000)
     shown = []
-    document.frame_changed.connect(lambda: shown.append(document.frame))
+    document.playhead.moved.connect(lambda: shown.append(document.playhead.frame))
     now = [100.0]
     monkeypatch.setattr("wild_heron.desk.state.playback.time.perf_counter", lambda: now[0])
-    document.set_frame(0.0)
+    document.playhead.set_frame(0.0)
     playback.play()
     for second in (0.05, 0.11, 0.14, 0.27, 0.4, 0.55):
         now[0] = 100.0 + second
@@ -90,7 +90,7 @@ def test_the_preview_is_written_as_it_is(held, qtbot, tmp_path):
     """Held frames go into the movie without being drawn again, the others are drawn at the same size."""
     import av
 
-    held.document.set_play_range((0, 15))
+    held.document.playhead.set_play_range((0, 15))
     held.set_preview_memory(0)  # keeps nothing, draws nothing ahead
     held.set_preview_memory(200)
     wish = held.lens.view.wish

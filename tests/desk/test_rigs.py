@@ -41,16 +41,16 @@ def test_every_rig_command_shows_what_it_makes_and_is_one_step(window, name):
     if name == "hold":
         document.edit("Key", lambda s: wh.edits.set_key(s, "cam", "lens.focal", 0.0, 24.0))
         document.edit("Key", lambda s: wh.edits.set_key(s, "cam", "lens.focal", 40.0, 70.0))
-    document.select(["cam" if name == "dissolve" else "card"])
+    document.selection.choose(["cam" if name == "dissolve" else "card"])
     before, steps = document.scene, undo_count(document)
     trigger(window, f"rig.{name}")
     builder = window.builder
     assert window.numbers.currentWidget() is builder
     assert builder.build_button.isEnabled(), builder.line.text()
     # The views show it, the scene is as it was.
-    assert document.shown is not before
+    assert document.views.shown is not before
     assert document.scene is before
-    shown = evaluate(document.shown, [0.0, 20.0])
+    shown = evaluate(document.views.shown, [0.0, 20.0])
     QTest.keyClick(builder, Qt.Key.Key_Return)
     assert undo_count(document) == steps + 1
     assert evaluate(document.scene, [0.0, 20.0]).world("cam").tobytes() == shown.world("cam").tobytes()
@@ -73,20 +73,20 @@ def test_a_rig_that_cannot_be_says_why_and_escape_leaves_everything(window):
     assert builder.build_button.isEnabled()
     QTest.keyClick(builder, Qt.Key.Key_Escape)
     assert document.scene is before
-    assert document.shown is before
+    assert document.views.shown is before
 
 
 def test_an_answer_is_typed_and_the_views_follow(window):
     document = window.document
-    document.select(["card"])
+    document.selection.choose(["card"])
     trigger(window, "rig.orbit")
     field = window.builder.fields["turns"]
     QTest.mouseClick(field, Qt.MouseButton.LeftButton)
     field._editor.selectAll()
     QTest.keyClicks(field._editor, "2")
     QTest.keyClick(field._editor, Qt.Key.Key_Return)
-    there = evaluate(document.shown, np.arange(0.0, 240.0)).position("cam")
-    assert np.ptp(np.linalg.norm(there - evaluate(document.shown, 0.0).position("card")[0], axis=1)) < 1e-6
+    there = evaluate(document.views.shown, np.arange(0.0, 240.0)).position("cam")
+    assert np.ptp(np.linalg.norm(there - evaluate(document.views.shown, 0.0).position("card")[0], axis=1)) < 1e-6
     assert np.ptp(there[:, 0]) > 1.0
     # An edit elsewhere meanwhile is not lost.
     document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", "Sign"))
@@ -98,17 +98,17 @@ def test_binds_are_made_from_the_selection_and_changed_in_the_inspector(window):
     document = window.document
     document.edit("Post", lambda s: wh.edits.add_node(s, wh.Null(id="post", name="Post")))
     document.edit("Place", lambda s: wh.edits.set_value(s, "post", "position.x", 3.0))
-    document.select(["card", "post"])
-    before = document.here.position("card")[0]
+    document.selection.choose(["card", "post"])
+    before = document.evaluations.here.position("card")[0]
     trigger(window, "rig.bind_place")
     assert document.scene.node("card").binds == (wh.Match("post"),)
-    assert document.here.position("card")[0] == pytest.approx(before)
+    assert document.evaluations.here.position("card")[0] == pytest.approx(before)
     document.edit("Move", lambda s: wh.edits.set_value(s, "post", "position.x", 5.0))
-    assert document.here.position("card")[0] - before == pytest.approx([2.0, 0.0, 0.0])
+    assert document.evaluations.here.position("card")[0] - before == pytest.approx([2.0, 0.0, 0.0])
     inspector = window.inspector
     field = inspector.fields["match.strength"]
     drag(field, QPointF(40, 25), QPointF(-160, 25))
-    assert document.value("card", "match.strength") < 0.7
+    assert document.evaluations.value("card", "match.strength") < 0.7
     QTest.mouseClick(inspector.properties["match on"], Qt.MouseButton.LeftButton)
     assert not document.scene.node("card").binds[0].on
     assert "match.move.x" not in inspector.fields
@@ -133,9 +133,9 @@ def test_binds_are_made_from_the_selection_and_changed_in_the_inspector(window):
     ],
 )
 def test_what_a_command_needs_is_said(window, action, chosen, says):
-    window.document.select(chosen)
+    window.document.selection.choose(chosen)
     said = []
-    window.document.said.connect(lambda text, warning: said.append(text))
+    window.document.messages.said.connect(lambda text, warning: said.append(text))
     before = window.document.scene
     trigger(window, action)
     assert window.document.scene is before
@@ -145,8 +145,8 @@ def test_what_a_command_needs_is_said(window, action, chosen, says):
 def test_a_follow_that_would_loop_is_refused_with_the_names(window):
     document = window.document
     said = []
-    document.said.connect(lambda text, warning: said.append(text))
-    document.select(["turn", "cam"])
+    document.messages.said.connect(lambda text, warning: said.append(text))
+    document.selection.choose(["turn", "cam"])
     trigger(window, "rig.bind_follow")
     assert document.scene.node("turn").binds == ()
     assert any("Turn" in each and "Cam" in each and "loop" in each for each in said)
@@ -154,20 +154,20 @@ def test_a_follow_that_would_loop_is_refused_with_the_names(window):
 
 def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     document = window.document
-    document.select(["turn"])
+    document.selection.choose(["turn"])
     trigger(window, "rig.dial")
     (dial,) = document.scene.node("turn").dials
     assert not window.board.isHidden()
     place = ("turn", dial.channel)
     slider, plug = window.board.sliders[place], window.board.fields[place]
     drag(slider, QPointF(10, 11), QPointF(slider.width() / 2, 11))
-    assert document.value(*place) == pytest.approx(5.0, abs=0.4)
+    assert document.evaluations.value(*place) == pytest.approx(5.0, abs=0.4)
     trigger(window, "keys.auto")
     QTest.keyClick(slider, Qt.Key.Key_Right)
     assert len(document.scene.node("turn").channel(dial.channel).keys) == 1
-    document.set_auto_key(False)
+    document.recorder.set_auto_key(False)
     # Its plug, dropped on another channel, feeds it.
-    document.select(["card"])
+    document.selection.choose(["card"])
     field = window.inspector.fields["rotation.y"]
     data = plug_data(place)
     event = QDropEvent(
@@ -177,14 +177,14 @@ def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     (link,) = document.scene.node("card").channel("rotation.y").links
     assert (link.node, link.channel) == place
     assert field._fed == "link"
-    assert document.value("card", "rotation.y") == pytest.approx(10.0 * document.value(*place))
+    assert document.evaluations.value("card", "rotation.y") == pytest.approx(10.0 * document.evaluations.value(*place))
     # Hovering shows the wire.
     window.wires.show_for(place)
     assert window.wires.isVisible()
     assert window.wires.pairs(place) == [(place, ("card", "rotation.y"))]
     # A value typed into a fed channel is what it comes to.
     field._set(90.0)
-    assert document.value("card", "rotation.y") == pytest.approx(90.0)
+    assert document.evaluations.value("card", "rotation.y") == pytest.approx(90.0)
     assert plug.place == place
 
 
@@ -203,10 +203,10 @@ def test_a_links_ranges_are_changed_while_the_scene_follows(window):
     dialog = LinkDialog(document, ("card", "rotation.y"), 0, window)
     dialog.show()
     dialog.fields["out_high"].edited.emit(60.0, False)
-    assert document.value("card", "rotation.y") == pytest.approx(30.0)
+    assert document.evaluations.value("card", "rotation.y") == pytest.approx(30.0)
     dialog.ease.setCurrentIndex(1)
     dialog.ease.activated.emit(1)
-    assert document.value("card", "rotation.y") == pytest.approx(60.0 * (1 - np.cos(np.pi / 4)))
+    assert document.evaluations.value("card", "rotation.y") == pytest.approx(60.0 * (1 - np.cos(np.pi / 4)))
     dialog.clamp.click()
     assert document.scene.node("card").channel("rotation.y").links[0].clamp is False
     dialog.fields["high"].edited.emit(0.0, False)  # No range: refused, and shown as it was.
@@ -219,7 +219,7 @@ def test_a_links_ranges_are_changed_while_the_scene_follows(window):
 
 def test_a_formula_is_checked_while_it_is_typed(window):
     document = window.document
-    document.select(["card"])
+    document.selection.choose(["card"])
     before = document.scene
     window.inspector.fields["position.x"].edit_formula()
     dialog = next(each for each in QApplication.topLevelWidgets() if isinstance(each, FormulaDialog))
@@ -230,14 +230,14 @@ def test_a_formula_is_checked_while_it_is_typed(window):
     assert not dialog.use_button.isEnabled()
     dialog.edit.setText('frame * 2 + of("Turn", "position.y")')
     assert dialog.use_button.isEnabled()
-    document.set_frame(10.0)
-    assert float(document.here.value("card", "position.x")[0]) == pytest.approx(
-        20.0 + document.value("turn", "position.y")
+    document.playhead.set_frame(10.0)
+    assert float(document.evaluations.here.value("card", "position.x")[0]) == pytest.approx(
+        20.0 + document.evaluations.value("turn", "position.y")
     )
     assert document.scene is before
     QTest.keyClick(dialog.edit, Qt.Key.Key_Return)
     assert document.scene.node("card").channel("position.x").formula.startswith("frame * 2 + of(")
-    assert document.undo_name == "Formula of Card · position x"
+    assert document.history.undo_name == "Formula of Card · position x"
     assert window.inspector.fields["position.x"]._fed == "formula"
     document.edit("Break", lambda s: wh.edits.remove_nodes(s, ["card"]))
 
@@ -245,8 +245,8 @@ def test_a_formula_is_checked_while_it_is_typed(window):
 def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
     document, view = window.document, window.overview.view
     trigger(window, "rig.bezier")
-    path = document.active
-    view.frame_all(document.selection)
+    path = document.selection.active
+    view.frame_all(document.selection.nodes)
     QTest.qWait(0)
     view._rest.stop()
     grips = view.path_editor.grips(view._project)
@@ -261,10 +261,10 @@ def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
     # The point that was taken hold of goes with Delete, and a double click puts one in.
     QTest.keyClick(view, Qt.Key.Key_Delete)
     assert len(document.scene.node(path.id).curve.points) == 2
-    assert document.active is not None
+    assert document.selection.active is not None
     from wild_heron.desk.overview.path_editing import samples
 
-    pixels = view._project(samples(document.scene.node(path.id), document.world(path.id)))
+    pixels = view._project(samples(document.scene.node(path.id), document.evaluations.world(path.id)))
     assert view.path_editor.add_at(pixels[len(pixels) // 2], view._project)
     assert len(document.scene.node(path.id).curve.points) == 3
 
@@ -272,7 +272,7 @@ def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
 def test_a_point_of_a_path_is_typed(window):
     document = window.document
     trigger(window, "rig.through")
-    path = document.active
+    path = document.selection.active
     window.inspector.properties["point"].edited.emit(3.0, False)
     field = window.inspector.properties["point y"]
     assert field.value == path.curve.points[2][1]
@@ -285,10 +285,10 @@ def test_a_camera_aims_at_several_and_a_light_at_one(window):
     document = window.document
     document.edit("Post", lambda s: wh.edits.add_node(s, wh.Null(id="post", name="Post")))
     document.edit("Lamp", lambda s: wh.edits.add_node(s, wh.Light(id="lamp", name="Lamp")))
-    document.select(["cam", "card", "post"])
+    document.selection.choose(["cam", "card", "post"])
     trigger(window, "rig.aim_node")
     assert document.scene.node("cam").aim.targets == ("card", "post")
-    document.select(["lamp", "post"])
+    document.selection.choose(["lamp", "post"])
     trigger(window, "rig.bind_aim")
     assert document.scene.node("lamp").aim.targets == ("post",)
 
@@ -299,12 +299,12 @@ def test_paths_grounds_and_motion_come_from_the_menus(window, tmp_path):
         trigger(window, f"rig.{action}")
     kinds = [type(node.curve).__name__ for node in document.scene.nodes if isinstance(node, wh.Path)]
     assert kinds == ["CirclePath", "EllipsePath", "LinePath", "ThroughPath", "BezierPath"]
-    document.select(["card", "ground"])
+    document.selection.choose(["card", "ground"])
     trigger(window, "rig.bind_ground")
     assert isinstance(document.scene.node("card").binds[0], wh.RideGround)
     table = tmp_path / "walk.csv"
     table.write_text("frame,x,y,z\n" + "".join(f"{k},{k * 0.1},0,2\n" for k in range(25)))
-    document.select(["turn"])
+    document.selection.choose(["turn"])
     window.rig_commands.motion_from_table(table)
     assert evaluate(document.scene, 12.0).position("turn")[0] == pytest.approx([1.2, 0.0, 2.0])
     assert len(document.scene.node("turn").channel("position.x").keys) == 2
@@ -325,9 +325,9 @@ def test_a_path_becomes_another_kind_and_a_ground_takes_waves(window):
     trigger(window, "rig.waves")
     add = window.inspector.properties["add wave"]
     QTest.mouseClick(add, Qt.MouseButton.LeftButton)
-    assert len(document.active.surface.waves) == 3
+    assert len(document.selection.active.surface.waves) == 3
     window.inspector.properties["wave 3 height"]._property.set(2.0)
-    assert document.active.surface.waves[2].height == 2.0
+    assert document.selection.active.surface.waves[2].height == 2.0
 
 
 def test_no_two_actions_share_a_shortcut_and_none_hides_a_chord():

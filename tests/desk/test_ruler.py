@@ -32,13 +32,13 @@ def pennant(view, axis, frame: float) -> QPointF:
 def test_markers_are_set_and_found_from_the_keyboard(window, qtbot):
     document = window.document
     for frame in (12.0, 30.0):
-        document.set_frame(frame)
+        document.playhead.set_frame(frame)
         qtbot.keyClick(window, Qt.Key.Key_B)
     assert [(each.frame, each.name) for each in document.scene.markers] == [(12.0, "Marker 1"), (30.0, "Marker 2")]
     qtbot.keyClick(window, Qt.Key.Key_BracketLeft, Keys.ControlModifier)
-    assert document.frame == 12.0
+    assert document.playhead.frame == 12.0
     qtbot.keyClick(window, Qt.Key.Key_BracketRight, Keys.ControlModifier)
-    assert document.frame == 30.0
+    assert document.playhead.frame == 30.0
     window.actions_["play.marker_remove"].trigger()
     assert len(document.scene.markers) == 1
     document.undo()
@@ -58,7 +58,7 @@ def test_a_marker_is_dragged_as_one_step_and_escape_takes_it_back(window, lanes,
     step = lanes.axis.pixels_per_frame
     mouse.drag(lanes, pennant(lanes, lanes.axis, 20.0), (4 * step, 0), (10.2 * step, 0))
     assert document.scene.markers[0].frame == 30.0
-    assert document.undo_name == "Move a marker"
+    assert document.history.undo_name == "Move a marker"
     document.undo()
     assert document.scene.markers[0].frame == 20.0
     mouse.drag(lanes, pennant(lanes, lanes.axis, 20.0), (10 * step, 0), release=False)
@@ -80,11 +80,11 @@ def test_an_end_of_the_bar_stretches_the_keys_about_the_other_end(window, mouse,
     view = window.lanes.view if area == "lanes" else window.lanes.curves.view
     axis = view.axis if area == "lanes" else view.time
     document = window.document
-    document.select_keys([START, END])
+    document.selection.choose_keys([START, END])
     mouse.drag(view, grip(view, axis, 48.0), (20.0, 0), (24.2 * axis.pixels_per_frame, 0))
     assert frames(window) == [0.0, 72.0]
-    assert document.selected_keys == {START, END._replace(frame=72.0)}
-    assert document.undo_name == "Stretch keys"
+    assert document.selection.keys == {START, END._replace(frame=72.0)}
+    assert document.history.undo_name == "Stretch keys"
     mouse.drag(view, grip(view, axis, 72.0), (-20.0, 0), (-24.0 * axis.pixels_per_frame, 0))
     assert frames(window) == [0.0, 48.0]
 
@@ -92,35 +92,35 @@ def test_an_end_of_the_bar_stretches_the_keys_about_the_other_end(window, mouse,
 @pytest.mark.parametrize(("keys", "after"), [(Keys.ShiftModifier, [-12.0, 60.0]), (Keys.ControlModifier, [-6.0, 60.0])])
 def test_with_shift_about_the_middle_with_ctrl_about_the_playhead(window, lanes, mouse, keys, after):
     """So that a move runs past both ends of a shot."""
-    window.document.set_frame(16.0)
-    window.document.select_keys([START, END])
+    window.document.playhead.set_frame(16.0)
+    window.document.selection.choose_keys([START, END])
     mouse.drag(lanes, grip(lanes, lanes.axis, 48.0), (5.0, 0), (12.0 * lanes.axis.pixels_per_frame, 0), keys=keys)
     assert frames(window) == pytest.approx(after)
 
 
 def test_the_bar_itself_moves_the_keys_and_escape_takes_it_back(window, lanes, mouse, qtbot):
-    window.document.select_keys([START, END])
+    window.document.selection.choose_keys([START, END])
     middle = QPointF(lanes.axis.x(20.0), RULER - 2)
     mouse.drag(lanes, middle, (5.0, 0), (7.0 * lanes.axis.pixels_per_frame, 0))
     assert frames(window) == [7.0, 55.0]
     mouse.drag(lanes, middle, (40.0, 0), release=False)
     qtbot.keyClick(lanes, Qt.Key.Key_Escape)
     assert frames(window) == [7.0, 55.0]
-    assert window.document.selected_keys == {START._replace(frame=7.0), END._replace(frame=55.0)}
+    assert window.document.selection.keys == {START._replace(frame=7.0), END._replace(frame=55.0)}
 
 
 def test_an_end_on_the_playhead_cannot_be_stretched_about_it(window, lanes, mouse):
     said = []
-    window.document.said.connect(lambda text, warning: said.append(text))
-    window.document.set_frame(48.0)
-    window.document.select_keys([START, END])
+    window.document.messages.said.connect(lambda text, warning: said.append(text))
+    window.document.playhead.set_frame(48.0)
+    window.document.selection.choose_keys([START, END])
     mouse.drag(lanes, grip(lanes, lanes.axis, 48.0), (5.0, 0), (30.0, 0), keys=Keys.ControlModifier)
     assert frames(window) == [0.0, 48.0]
     assert "Drag the other end" in said[-1]
 
 
 def test_the_ruler_still_scrubs_under_a_selection(window, lanes, mouse):
-    window.document.select_keys([START, END])
+    window.document.selection.choose_keys([START, END])
     mouse.drag(lanes, QPointF(lanes.axis.x(30.0), 8))
-    assert window.document.frame == 30.0
+    assert window.document.playhead.frame == 30.0
     assert wh.edits.marker_at(window.document.scene, 30.0) is None

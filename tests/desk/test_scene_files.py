@@ -56,7 +56,7 @@ def test_a_second_window_looks_only_and_saves_as_a_copy(make_window, window, art
     # Each has its own autosave; neither is offered to the other.
     assert len(list(art.glob(".rig.autosave.*"))) == 2
     press(qtbot, other, "Open a copy")
-    assert other.document.path is None
+    assert other.document.file.path is None
     assert other.document.scene.node("card").name == "Yours"
     assert window.files.save()
     assert wh.load(art / "rig.heron").node("card").name == "Mine"
@@ -178,9 +178,11 @@ def test_files_outside_the_scenes_folder_are_read_when_they_are_allowed(make_win
     window = make_window()
     assert window.files.open(tmp_path / "scenes" / "s.heron", ask=False)
     assert str(tmp_path) in window.banner.text.text()
-    qtbot.waitUntil(lambda: "outside the scene's folder" in window.document.problems.get("card", ""), timeout=60_000)
+    qtbot.waitUntil(
+        lambda: "outside the scene's folder" in window.document.evaluations.problems.get("card", ""), timeout=60_000
+    )
     press(qtbot, window, "Allow")
-    qtbot.waitUntil(lambda: not window.document.problems and not window.link.is_busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.document.evaluations.problems and not window.link.is_busy, timeout=60_000)
     again = make_window()
     assert again.files.open(tmp_path / "scenes" / "s.heron", ask=False)
     assert "reads" not in again.banner.text.text()
@@ -198,7 +200,7 @@ def test_one_offer_waits_for_the_other(window, qtbot):
     assert done == [1, 3]
     assert not banner.isVisible()
     banner.offer("About this scene", {"Do": None})
-    window.document._saved_state = window.document._state
+    window.document.mark_loaded()
     window.files.new()
     assert not banner.isVisible()
 

@@ -30,7 +30,7 @@ def came_in(qtbot, window) -> None:
 
 
 def depths(window, ids) -> list[float]:
-    here = window.document.here
+    here = window.document.evaluations.here
     return [float(here.camera("cam").pixels(here.position(i))[1][0]) for i in ids]
 
 
@@ -40,8 +40,8 @@ def test_layered_artwork_comes_in_by_one_drop_is_spread_and_taken_back(window, q
     drop(window, write_ora(tmp_path / "town.ora", STACK, (400, 200), PICTURES))
     came_in(qtbot, window)
     assert [node.name for node in document.scene.nodes[-6:]] == ["Town", "Sky", "Houses", "Wall", "Door", "Grass"]
-    assert document.selection == ("town",)
-    assert document.undo_name == "Bring in 6 nodes"
+    assert document.selection.nodes == ("town",)
+    assert document.history.undo_name == "Bring in 6 nodes"
     window.actions_["set.spread"].trigger()
     dialog = next(each for each in window.findChildren(SpreadDialog))
     ids = ["sky", "wall", "door", "grass"]
@@ -54,7 +54,7 @@ def test_layered_artwork_comes_in_by_one_drop_is_spread_and_taken_back(window, q
     dialog.spacing.setCurrentIndex(0)
     assert depths(window, ids) == pytest.approx([24.0, 18.0, 12.0, 6.0])
     dialog.accept()
-    assert document.undo_name == "Spread in depth"
+    assert document.history.undo_name == "Spread in depth"
     document.undo()
     document.undo()
     assert document.scene == before
@@ -70,7 +70,7 @@ def test_cancelling_the_spread_puts_everything_back(window, qtbot, tmp_path):
     assert document.scene != before
     QTest.keyClick(dialog, Qt.Key.Key_Escape)
     assert document.scene == before
-    assert document.undo_name == "Bring in 6 nodes"
+    assert document.history.undo_name == "Bring in 6 nodes"
 
 
 def test_what_cannot_be_read_is_said_and_a_long_import_can_be_cancelled(window, qtbot, art, monkeypatch):
@@ -95,20 +95,20 @@ def test_words_are_typed_and_the_card_grows_with_them(window, qtbot):
     document = window.document
     QTest.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(window, Qt.Key.Key_T)
-    assert document.active.name == "Text"
-    start = document.active.width
+    assert document.selection.active.name == "Text"
+    start = document.selection.active.width
     words = window.inspector.properties["words"]
     words.selectAll()
     qtbot.keyClicks(words, "Ember night at the marsh")
-    qtbot.waitUntil(lambda: document.active.artwork.text == "Ember night at the marsh")
-    assert document.active.width > 1.5 * start
+    qtbot.waitUntil(lambda: document.selection.active.artwork.text == "Ember night at the marsh")
+    assert document.selection.active.width > 1.5 * start
     size = window.inspector.properties["letter size"]
     size.edited.emit(60.0, False)
-    assert document.active.artwork.size == 60.0
-    assert document.active.height == pytest.approx(0.5 * 181, abs=3)
+    assert document.selection.active.artwork.size == 60.0
+    assert document.selection.active.height == pytest.approx(0.5 * 181, abs=3)
     document.undo()
     document.undo()
-    assert document.active.artwork.text == "Lantern night"
+    assert document.selection.active.artwork.text == "Lantern night"
 
 
 @pytest.mark.parametrize(
@@ -117,7 +117,7 @@ def test_words_are_typed_and_the_card_grows_with_them(window, qtbot):
 def test_every_new_thing_stands_before_the_camera_and_has_its_numbers(window, qtbot, kind):
     document = window.document
     window.actions_[f"set.{kind}"].trigger()
-    node = document.active
+    node = document.selection.active
     assert depths(window, [node.id])[0] == pytest.approx(35 * 640 / 36 / 100, abs=1e-4)
     assert len(window.inspector.properties) >= 3
     window.document.undo()
@@ -129,26 +129,28 @@ def test_measures_are_dragged_in_one_step(window, mouse):
     window.actions_["set.box"].trigger()
     field = window.inspector.properties["width"]
     mouse.drag(field, QPointF(30, 10), (8, 0), (40, 0))
-    assert document.active.shape.width == pytest.approx(2.0 + 1.0, abs=0.11)
+    assert document.selection.active.shape.width == pytest.approx(2.0 + 1.0, abs=0.11)
     assert window.inspector.properties["width"] is field  # It was not built anew under the pointer.
     document.undo()
-    assert document.active.shape.width == 2.0
+    assert document.selection.active.shape.width == 2.0
     mouse.drag(field, QPointF(30, 10), (8, 0), (40, 0), release=False)
     QTest.keyClick(field, Qt.Key.Key_Escape)
-    assert document.active.shape.width == 2.0
+    assert document.selection.active.shape.width == 2.0
 
 
 def test_places(window):
     document = window.document
     window.actions_["set.box"].trigger()
     window.actions_["set.ground"].trigger()
-    assert corners(document.here, "box")[:, 1].min() == pytest.approx(0.0, abs=1e-9)
-    document.select(["box", "card"])
+    assert corners(document.evaluations.here, "box")[:, 1].min() == pytest.approx(0.0, abs=1e-9)
+    document.selection.choose(["box", "card"])
     window.actions_["set.align_x"].trigger()
-    assert document.here.position("box")[0, 0] == pytest.approx(document.here.position("card")[0, 0])
-    document.select(["card"])
+    assert document.evaluations.here.position("box")[0, 0] == pytest.approx(
+        document.evaluations.here.position("card")[0, 0]
+    )
+    document.selection.choose(["card"])
     window.actions_["set.fill"].trigger()
-    here = document.here
+    here = document.evaluations.here
     pixels = [here.camera("cam").pixels(point[None])[0][0] for point in corners(here, "card")]
     assert np.min(pixels, axis=0) == pytest.approx([0.0, -1.0], abs=1e3)
     assert np.min(pixels, axis=0)[0] <= 1e-6
@@ -156,15 +158,15 @@ def test_places(window):
     window.actions_["set.face"].trigger()
     assert document.scene.node("card").binds == (wh.FaceCamera("cam"),)
     assert "rotation.x" not in window.inspector.fields
-    document.set_frame(24)
-    toward = document.here.position("cam")[0] - document.here.position("card")[0]
-    front = document.world("card")[:3, 2]
+    document.playhead.set_frame(24)
+    toward = document.evaluations.here.position("cam")[0] - document.evaluations.here.position("card")[0]
+    front = document.evaluations.world("card")[:3, 2]
     assert front / np.linalg.norm(front) == pytest.approx(toward / np.linalg.norm(toward), abs=1e-9)
     window.actions_["set.face"].trigger()
     assert document.scene.node("card").binds == ()
     window.actions_["set.anchor_bottom"].trigger()
-    assert document.value("card", "anchor.y") == -0.5
-    document.select([])
+    assert document.evaluations.value("card", "anchor.y") == -0.5
+    document.selection.choose([])
     window.actions_["set.align_x"].trigger()
     assert "Select 2 or more" in window.status.text.text()
 
@@ -173,38 +175,38 @@ def test_several_move_in_depth_together_by_their_tags(window, qtbot, mouse, art)
     document = window.document
     drop(window, art / "glass.png")
     came_in(qtbot, window)
-    document.set_values("x", {("card", "position.z"): -10.0})
+    document.recorder.set_values("x", {("card", "position.z"): -10.0})
     start = depths(window, ["card", "glass"])
-    document.select(["card", "glass"])
-    rail = window.depth.rail
+    document.selection.choose(["card", "glass"])
+    rail = window.depth_panel.rail
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     mouse.drag(rail, QPointF(90, tag.y), (0, 4), (0, 40))
     after = depths(window, ["card", "glass"])
     assert after[0] < 0.95 * start[0]
     assert after[0] / start[0] == pytest.approx(after[1] / start[1])
-    assert document.selection == ("card", "glass")
-    assert document.undo_name == "Move Card and 1 more in depth"
+    assert document.selection.nodes == ("card", "glass")
+    assert document.history.undo_name == "Move Card and 1 more in depth"
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     mouse.drag(rail, QPointF(90, tag.y))
-    assert document.selection == ("card",)
+    assert document.selection.nodes == ("card",)
 
 
 def test_shown_alone_in_the_views_only(window):
     document = window.document
     window.actions_["set.sphere"].trigger()
     window.actions_["set.solo"].trigger()
-    assert document.shown.node("card").hidden
+    assert document.views.shown.node("card").hidden
     assert not document.scene.node("card").hidden
-    assert not document.shown.node("sphere").hidden
+    assert not document.views.shown.node("sphere").hidden
     assert not document.is_modified or not document.scene.node("card").hidden
     window.actions_["set.solo"].trigger()
-    assert document.shown is document.scene
+    assert document.views.shown is document.scene
 
 
 def test_haze_is_a_matter_of_the_scene_and_shows_in_the_lens(window, qtbot):
     document = window.document
-    document.set_values("x", {("card", "scale.x"): 9.0, ("card", "scale.y"): 9.0})
-    document.select([])
+    document.recorder.set_values("x", {("card", "scale.x"): 9.0, ("card", "scale.y"): 9.0})
+    document.selection.choose([])
     switch = window.inspector.properties["haze"]
     with qtbot.waitSignal(window.link.completed, timeout=60_000, check_params_cb=lambda name: name == "lens"):
         qtbot.mouseClick(switch, Qt.MouseButton.LeftButton)
@@ -247,11 +249,11 @@ def test_another_file_keeps_the_keys(window, monkeypatch, art):
     document = window.document
     document.edit("Key", lambda scene: wh.edits.set_key(scene, "card", "position.x", 4.0, 2.0))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(art / "glass.png"), ""))
-    document.select(["card"])
+    document.selection.choose(["card"])
     window.actions_["set.replace"].trigger()
     assert document.scene.node("card").artwork == wh.ImageFile("glass.png")
     assert document.scene.node("card").channel("position.x").keys
-    document.select(["turn"])
+    document.selection.choose(["turn"])
     window.actions_["set.replace"].trigger()
     assert "comes from a file" in window.status.text.text()
 
@@ -261,10 +263,10 @@ def test_a_model_with_motion_is_brought_in_and_timed(window, qtbot, tmp_path):
     (tmp_path / "cart.glb").write_bytes(glb(*triangle(extra)))
     drop(window, tmp_path / "cart.glb")
     came_in(qtbot, window)
-    node = window.document.active
+    node = window.document.selection.active
     assert node.shape.animation == "Roll"
     window.inspector.properties["speed"].edited.emit(2.0, False)
-    assert window.document.active.shape.timing.speed == 2.0
+    assert window.document.selection.active.shape.timing.speed == 2.0
 
 
 # Projected photographs
@@ -275,7 +277,9 @@ def lane(window, art):
     """A box with a photograph projected on it."""
     document = window.document
     window.actions_["set.box"].trigger()
-    document.set_values("x", {("box", f"position.{a}"): v for a, v in zip("xyz", (0.4, 0.0, -6.0), strict=True)})
+    document.recorder.set_values(
+        "x", {("box", f"position.{a}"): v for a, v in zip("xyz", (0.4, 0.0, -6.0), strict=True)}
+    )
     photo = wh.Projection(id="photo", name="Photo", source="card.png", width=200, height=100, receivers=("box",))
     document.edit("Add", lambda scene: wh.edits.add_node(scene, photo))
     return document
@@ -286,8 +290,8 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
     true = wh.edits.set_value(document.scene, "photo", "lens.focal", 40.0)
     for channel, value in {"position.x": 1.2, "position.y": 0.8, "position.z": 1.0, "rotation.y": 8.0}.items():
         true = wh.edits.set_value(true, "photo", channel, value)
-    there = wh.evaluate(true, document.frame)
-    document.select(["photo"])
+    there = wh.evaluate(true, document.playhead.frame)
+    document.selection.choose(["photo"])
     window.actions_["set.match"].trigger()
     view = window.lens.match.view
     assert view.isVisible()
@@ -302,10 +306,10 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
     assert window.lens.name.text() == "matching Photo"
     assert len(view.photo.edges()) == 12
     assert view.photo.match.error < 0.3
-    assert document.value("photo", "lens.focal") == pytest.approx(40.0, rel=0.03)
-    assert document.value("photo", "position.x") == pytest.approx(1.2, abs=0.2)
+    assert document.evaluations.value("photo", "lens.focal") == pytest.approx(40.0, rel=0.03)
+    assert document.evaluations.value("photo", "position.x") == pytest.approx(1.2, abs=0.2)
     assert "6 corners placed" in window.lens.match.text.text()
-    assert document.undo_name == "Match Photo"
+    assert document.history.undo_name == "Match Photo"
     # A right click lets one go; Done goes back to the Lens.
     at = view.to_widget(view.photo.pins[0].pixel)
     mouse.drag(view, at, button=Qt.MouseButton.RightButton)
@@ -316,7 +320,7 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
     QTest.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     moved = [pin for pin in view.photo.pins if pin not in before]
     assert len(moved) == 1
-    assert document.frame == 0.0
+    assert document.playhead.frame == 0.0
     QTest.keyClick(view, Qt.Key.Key_Delete)
     assert moved[0] not in view.photo.pins
     assert "photo" in document.scene
@@ -326,25 +330,25 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
 
 def test_the_horizon_tilts_and_rolls_and_lines_turn(window, lane, mouse):
     document = lane
-    document.select(["photo"])
+    document.selection.choose(["photo"])
     window.actions_["set.match"].trigger()
     view = window.lens.match.view
     left, right = view.photo.horizon()
     assert left[1] == right[1] == pytest.approx(50.0)
     middle = view.to_widget((80.0, 50.0))
     mouse.drag(view, middle, (0, 10), (0, 40))
-    tilt = document.value("photo", "rotation.x")
+    tilt = document.evaluations.value("photo", "rotation.x")
     assert tilt > 1.0
     assert view.photo.horizon()[0][1] == pytest.approx(50.0 + 40 * 200 / view.picture_rect.width(), abs=1.0)
     end = view.to_widget(view.photo.horizon()[1])
     mouse.drag(view, end - QPointF(20, 0), (0, 10), (0, 30))
-    assert document.value("photo", "rotation.z") > 1.0
+    assert document.evaluations.value("photo", "rotation.z") > 1.0
     assert view.photo.horizon()[1][1] > view.photo.horizon()[0][1] + 5.0
-    before = document.value("photo", "position.x")
+    before = document.evaluations.value("photo", "position.x")
     window.lens.match.findChildren(QToolButton)[0].click()
     assert len(view.photo.lines) == 4
     mouse.drag(view, view.to_widget(view.photo.lines[2].ends[0]), (0, 5), (3, 25))
-    assert document.value("photo", "position.x") == pytest.approx(before, abs=1e-6)
+    assert document.evaluations.value("photo", "position.x") == pytest.approx(before, abs=1e-6)
     assert view.photo.match is not None
 
 
@@ -354,7 +358,7 @@ def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):
     qtbot.waitUntil(lambda: window.lens.view.stretched is not None, timeout=60_000)
     qtbot.waitUntil(lambda: "stretch" in window.lens.readings.texts["edges"][0], timeout=5_000)
     window.actions_["view.stretch"].trigger()
-    document.set_play_range((0, 6))
+    document.playhead.set_play_range((0, 6))
     window.actions_["set.stretch"].trigger()
     from wild_heron.desk.dialogs.stretch import StretchDialog
 
@@ -367,16 +371,16 @@ def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):
     # The camera turns about the box, so what it sees of it more and more lies in the photograph's shadow.
     assert found.missing[-1] >= found.missing[0]
     dialog.go.click()
-    assert document.frame == found.frames[found.worst]
+    assert document.playhead.frame == found.frames[found.worst]
     dialog.close()
 
 
 def test_edges_that_pass_behind_the_lens_are_cut_there(window, lane):
     document = lane
-    document.select(["photo"])
+    document.selection.choose(["photo"])
     window.actions_["set.match"].trigger()
     photo = window.lens.match.view.photo
-    document.set_values("x", {("box", "scale.z"): 12.0})  # From 6 units behind the lens to 18 before it.
+    document.recorder.set_values("x", {("box", "scale.z"): 12.0})  # From 6 units behind the lens to 18 before it.
     edges = photo.edges()
     assert len(edges) == 8  # The four that lie behind as a whole are gone.
     assert all(np.isfinite(edge).all() for edge in edges)

@@ -19,7 +19,7 @@ def free_camera(window):
 
 
 def camera_pose(window) -> np.ndarray:
-    return window.document.here.camera("cam").pose[0]
+    return window.document.evaluations.here.camera("cam").pose[0]
 
 
 @pytest.mark.parametrize(
@@ -53,7 +53,9 @@ def test_where_a_drag_ends_decides_not_the_way_there(window, mouse, tool):
     window.document.undo()
     mouse.drag(window.lens.view, middle, (-30, 40), (90, -120), (10, -20), (40, -50))
     for name in ("position.x", "position.y", "position.z", "lens.focal", "aim.x", "aim.y"):
-        assert window.document.value("cam", name) == pytest.approx(float(evaluate(straight, 0.0).value("cam", name)[0]))
+        assert window.document.evaluations.value("cam", name) == pytest.approx(
+            float(evaluate(straight, 0.0).value("cam", name)[0])
+        )
 
 
 def test_a_drag_can_be_reset_like_a_typed_move(window, mouse):
@@ -77,10 +79,10 @@ def test_roll_and_zoom(window, mouse):
     window.actions_["camera.roll"].trigger()
     middle = view.picture_rect.center()
     mouse.drag(view, middle + QPointF(100, 0), (-30, 70), (-100, 100))
-    assert window.document.value("cam", "rotation.z") == pytest.approx(90.0, abs=0.5)
+    assert window.document.evaluations.value("cam", "rotation.z") == pytest.approx(90.0, abs=0.5)
     window.actions_["camera.zoom"].trigger()
     mouse.drag(view, middle, (0, -40), (0, -80))
-    assert window.document.value("cam", "lens.focal") > 38
+    assert window.document.evaluations.value("cam", "lens.focal") > 38
 
 
 def test_escape_takes_a_drag_back(window, mouse, qtbot):
@@ -91,7 +93,7 @@ def test_escape_takes_a_drag_back(window, mouse, qtbot):
     assert window.document.scene != before
     qtbot.keyClick(window.lens.view, Qt.Key.Key_Escape)
     assert window.document.scene == before
-    assert not window.document.in_gesture
+    assert not window.document.gesture.running
 
 
 def test_an_aimed_camera_says_why_it_will_not_pan(window, mouse):
@@ -105,8 +107,8 @@ def test_an_aimed_camera_says_why_it_will_not_pan(window, mouse):
 def test_panning_a_camera_aimed_at_a_point_swings_the_point(window):
     window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", binds=(wh.AimAt(),), carrier=None))
     window.lens.moves.set_amount("pan", 90.0)
-    assert window.document.value("cam", "aim.x") == pytest.approx(-10.0)
-    assert window.document.value("cam", "aim.z") == pytest.approx(10.0)
+    assert window.document.evaluations.value("cam", "aim.x") == pytest.approx(-10.0)
+    assert window.document.evaluations.value("cam", "aim.z") == pytest.approx(10.0)
     assert -camera_pose(window)[:3, 2] == pytest.approx([-1, 0, 0], abs=1e-9)
 
 
@@ -127,7 +129,7 @@ def test_moves_are_typed_summed_and_reset_one_by_one(window, qtbot):
     type_("zoom", "70")
     assert camera_pose(window)[:3, 3] == pytest.approx([2, 0, 10])
     assert -camera_pose(window)[:3, 2] == pytest.approx([-1, 0, 0], abs=1e-9)
-    assert window.document.value("cam", "lens.focal") == pytest.approx(70.0)
+    assert window.document.evaluations.value("cam", "lens.focal") == pytest.approx(70.0)
     field = fields["truck"]
     assert field.can_reset
     qtbot.mouseClick(field, Qt.MouseButton.LeftButton, pos=QPoint(field.width() - 6, 6))
@@ -139,27 +141,27 @@ def test_moves_are_typed_summed_and_reset_one_by_one(window, qtbot):
 
 
 def test_the_depth_rail_moves_a_picture_and_keeps_its_size(window, mouse):
-    rail = window.depth.rail
+    rail = window.depth_panel.rail
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     assert tag.depth == pytest.approx(10.0)
     mouse.drag(rail, QPointF(70, tag.y), (0, 20), (0, 60))
     document = window.document
     depth = depth_of(document.scene, "cam", "card", 0.0)
     assert depth < 8.0
-    assert document.value("card", "scale.x") == pytest.approx(depth / 10.0)
-    assert document.selection == ("card",)
+    assert document.evaluations.value("card", "scale.x") == pytest.approx(depth / 10.0)
+    assert document.selection.nodes == ("card",)
     document.undo()
-    window.depth.keep.click()
+    window.depth_panel.keep.click()
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     mouse.drag(rail, QPointF(70, tag.y), (0, 20), (0, 60))
-    assert document.value("card", "scale.x") == 1.0
+    assert document.evaluations.value("card", "scale.x") == 1.0
     assert depth_of(document.scene, "cam", "card", 0.0) < 8.0
 
 
 def test_the_depth_rail_takes_keys(window, qtbot):
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     for _ in range(5):
-        qtbot.keyClick(window.depth.rail, Qt.Key.Key_Up)
+        qtbot.keyClick(window.depth_panel.rail, Qt.Key.Key_Up)
     assert depth_of(window.document.scene, "cam", "card", 0.0) == pytest.approx(10.5)
     window.document.undo()
     assert depth_of(window.document.scene, "cam", "card", 0.0) == pytest.approx(10.0)
@@ -174,7 +176,7 @@ def test_tags_are_spread_without_overlap():
 def overview_at(window, node: str) -> QPointF:
     view = window.overview.view
     pixel = view.eye.project(
-        evaluate(window.document.scene, window.document.frame).position(node), view.width(), view.height()
+        evaluate(window.document.scene, window.document.playhead.frame).position(node), view.width(), view.height()
     )
     return QPointF(*pixel[0][0])
 
@@ -185,17 +187,17 @@ def test_the_overview_selects_and_moves_nodes(window, mouse):
     window.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "target", "position.x", 3.0))
     at = overview_at(window, "target")
     mouse.drag(view, at)
-    assert window.document.selection == ("target",)
+    assert window.document.selection.nodes == ("target",)
     unit = view.eye.units_per_pixel(np.array([3.0, 0, 0]), view.width())
     mouse.drag(view, at + QPointF(2, -2), (10, 0), (20, -10))
-    assert window.document.value("target", "position.x") == pytest.approx(3.0 + 20 * unit, abs=1e-6)
-    assert window.document.value("target", "position.y") == pytest.approx(10 * unit, abs=1e-6)
+    assert window.document.evaluations.value("target", "position.x") == pytest.approx(3.0 + 20 * unit, abs=1e-6)
+    assert window.document.evaluations.value("target", "position.y") == pytest.approx(10 * unit, abs=1e-6)
     assert window.actions_["edit.undo"].text() == "Undo: Move Target"
 
 
 def test_handles_change_one_channel_each(window, mouse):
     window.overview.choose("front")
-    window.document.select(["target"])
+    window.document.selection.choose(["target"])
     view = window.overview.view
     for handle in view._handles():
         before = window.document.scene
@@ -231,7 +233,7 @@ def test_zooming_keeps_the_point_under_the_pointer(mode):
 
 def test_hanging_in_the_rig_keeps_the_pose_and_a_loop_is_told(window):
     before = evaluate(window.document.scene, 0.0).world("card")[0]
-    window.document.set_frame(24)
+    window.document.playhead.set_frame(24)
     window.rig.tree.hang(("card",), "turn")
     assert window.document.scene.node("card").carrier == "turn"
     assert evaluate(window.document.scene, 24.0).world("card")[0] == pytest.approx(before, abs=1e-6)
@@ -241,7 +243,7 @@ def test_hanging_in_the_rig_keeps_the_pose_and_a_loop_is_told(window):
 
 
 def test_renaming_in_the_rig(window, qtbot):
-    window.document.select(["card"])
+    window.document.selection.choose(["card"])
     window.rig.tree.setFocus()
     window.actions_["set.rename"].trigger()
     editor = window.rig.tree.findChild(QLineEdit)
@@ -254,59 +256,59 @@ def test_renaming_in_the_rig(window, qtbot):
 def test_cameras_nulls_and_carriers_from_the_menus(window):
     document, trigger = window.document, lambda name: window.actions_[name].trigger()
     trigger("camera.add")
-    camera = document.active.id
+    camera = document.selection.active.id
     assert document.scene.node(camera).kind == "camera"
     trigger("camera.look")
     assert document.scene.camera == camera
-    document.select(["card", "target"])
+    document.selection.choose(["card", "target"])
     trigger("rig.null_middle")
-    null = document.active.id
-    document.select(["card", null])
+    null = document.selection.active.id
+    document.selection.choose(["card", null])
     trigger("rig.carry")
     assert document.scene.node("card").carrier == null
-    document.select(["card"])
+    document.selection.choose(["card"])
     trigger("rig.free")
     assert document.scene.node("card").carrier is None
-    document.select([camera, "card"])
+    document.selection.choose([camera, "card"])
     trigger("rig.aim_node")
     assert document.scene.node(camera).aim == wh.AimAt(("card",))
     trigger("rig.null_aim")
-    document.select([camera])
+    document.selection.choose([camera])
     trigger("rig.aim_point")
     assert document.scene.node(camera).aim == wh.AimAt()
     trigger("rig.aim_none")
     assert document.scene.node(camera).aim is None
     trigger("edit.duplicate")
-    assert document.active.name == "Camera 2"
+    assert document.selection.active.name == "Camera 2"
 
 
 def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mouse):
     document = window.document
-    document.select(["card"])
+    document.selection.choose(["card"])
     field = window.inspector.fields["position.x"]
     qtbot.mouseClick(field, Qt.MouseButton.LeftButton)
     editor = field._editor
     editor.selectAll()
     qtbot.keyClicks(editor, "1920/100")
     qtbot.keyClick(editor, Qt.Key.Key_Return)
-    assert document.value("card", "position.x") == pytest.approx(19.2)
+    assert document.evaluations.value("card", "position.x") == pytest.approx(19.2)
     mouse.drag(field, QPointF(30, 10), (10, 0), (40, 0))
-    assert document.value("card", "position.x") == pytest.approx(20.2)
+    assert document.evaluations.value("card", "position.x") == pytest.approx(20.2)
     qtbot.keyClick(field, Qt.Key.Key_Up)
     qtbot.keyClick(field, Qt.Key.Key_Up)
-    assert document.value("card", "position.x") == pytest.approx(20.4)
+    assert document.evaluations.value("card", "position.x") == pytest.approx(20.4)
     document.undo()  # steps that follow at once are one
-    assert document.value("card", "position.x") == pytest.approx(20.2)
+    assert document.evaluations.value("card", "position.x") == pytest.approx(20.2)
     dot, names = next((dot, names) for dot, names in window.inspector._rows._dots if "position.x" in names)
     qtbot.mouseClick(dot, Qt.MouseButton.LeftButton)
     assert {channel.name for channel in document.scene.node("card").channels if channel.keys} == set(names)
     document.edit("Lock", lambda scene: wh.edits.lock_channel(scene, "card", "position.x", True))
     field.refresh()
     mouse.drag(field, QPointF(30, 10), (10, 0), (40, 0))
-    assert document.value("card", "position.x") == pytest.approx(20.2)
+    assert document.evaluations.value("card", "position.x") == pytest.approx(20.2)
 
 
 def test_the_angle_of_view_sets_the_lens(window):
-    window.document.select(["cam"])
+    window.document.selection.choose(["cam"])
     window.inspector.properties["angle"].edited.emit(90.0, False)
-    assert window.document.value("cam", "lens.focal") == pytest.approx(18.0)
+    assert window.document.evaluations.value("cam", "lens.focal") == pytest.approx(18.0)

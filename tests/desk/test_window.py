@@ -30,7 +30,7 @@ def test_the_demo_opens_and_both_views_are_drawn(make_window, qtbot):
     picture_arrives(qtbot, window, "lens")
     picture_arrives(qtbot, window, "overview")
     assert window.lens.view.bare == []
-    assert window.document.path is None
+    assert window.document.file.path is None
     assert not window.document.is_modified
 
 
@@ -88,7 +88,7 @@ def test_every_action_is_in_a_menu_has_a_tip_and_its_own_shortcut(window):
 def test_undo_and_redo_have_names_and_bring_everything_back(window, qtbot):
     document = window.document
     start = document.scene
-    document.select(["card"])
+    document.selection.choose(["card"])
     qtbot.keyClick(window, Qt.Key.Key_H)
     assert document.scene.node("card").hidden
     assert window.actions_["edit.undo"].text() == "Undo: Hide"
@@ -112,7 +112,7 @@ def test_pictures_are_dropped_into_the_window(window, art, qtbot):
     qtbot.waitUntil(lambda: "glass" in window.document.scene, timeout=10_000)
     scene = window.document.scene
     assert scene.node("glass").artwork.source == "glass.png"
-    assert window.document.selection == ("glass",)
+    assert window.document.selection.nodes == ("glass",)
     assert "rig.png" in window.status.text.text()  # what could not be read is named
     assert scene.node("glass").width == 200
     window.document.undo()
@@ -175,7 +175,7 @@ def test_missing_artwork_is_listed_and_found(window, art, qtbot):
 def test_areas_hide_come_back_and_are_remembered(make_window, window, settings):
     window.actions_["view.depth"].trigger()
     window.actions_["view.lanes"].trigger()
-    assert window.depth.isHidden()
+    assert window.depth_panel.isHidden()
     assert window.lanes.isHidden()
     window.actions_["view.rig"].trigger()
     assert window.left.isHidden()
@@ -183,7 +183,7 @@ def test_areas_hide_come_back_and_are_remembered(make_window, window, settings):
     assert window.left.isVisible()
     window._remember()
     again = make_window()
-    assert again.depth.isHidden()
+    assert again.depth_panel.isHidden()
     assert again.lanes.isHidden()
     again.actions_["view.lanes"].trigger()
     assert again.lanes.isVisible()
@@ -238,20 +238,20 @@ def test_settings_refuse_what_cannot_be(window, qtbot, field, text):
 
 def test_playing_moves_the_playhead_and_loops_inside_the_range(window, qtbot):
     document = window.document
-    document.set_play_range((10, 16))
+    document.playhead.set_play_range((10, 16))
     qtbot.keyClick(window, Qt.Key.Key_Space)
     assert window.playback.is_playing
     seen = set()
-    document.frame_changed.connect(lambda: seen.add(document.frame))
+    document.playhead.moved.connect(lambda: seen.add(document.playhead.frame))
     qtbot.waitUntil(lambda: 16.0 in seen and 10.0 in seen, timeout=SECONDS)
     qtbot.keyClick(window, Qt.Key.Key_Space)
     assert not window.playback.is_playing
     assert seen <= {float(k) for k in range(10, 17)}
     window.actions_["play.loop"].trigger()
-    document.set_frame(12)
+    document.playhead.set_frame(12)
     window.playback.play()
     qtbot.waitUntil(lambda: not window.playback.is_playing, timeout=SECONDS)
-    assert document.frame == 16.0
+    assert document.playhead.frame == 16.0
 
 
 def test_stepping_and_jumping(window, qtbot):
@@ -261,13 +261,13 @@ def test_stepping_and_jumping(window, qtbot):
         (Qt.Key.Key_Comma, 0), (Qt.Key.Key_End, 48), (Qt.Key.Key_Home, 0),
     ):  # fmt: skip
         qtbot.keyClick(window, key)
-        assert document.frame == frame
+        assert document.playhead.frame == frame
     window.top_bar.frame.edit.setText("24/2")
     qtbot.keyClick(window.top_bar.frame.edit, Qt.Key.Key_Return)
-    assert document.frame == 12
+    assert document.playhead.frame == 12
     window.top_bar.frame.edit.setText("1s")
     qtbot.keyClick(window.top_bar.frame.edit, Qt.Key.Key_Return)
-    assert document.frame == 24
+    assert document.playhead.frame == 24
 
 
 def test_export_runs_with_progress_and_can_be_cancelled(window, qtbot, tmp_path):

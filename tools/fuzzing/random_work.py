@@ -67,9 +67,9 @@ class Worker:
             self._action()
         elif kind < 0.6:
             ids = [node.id for node in document.scene.nodes]
-            document.select(self.rng.sample(ids, min(len(ids), self.rng.choice((0, 1, 1, 2, 3)))))
+            document.selection.choose(self.rng.sample(ids, min(len(ids), self.rng.choice((0, 1, 1, 2, 3)))))
         elif kind < 0.7:
-            document.set_frame(self.rng.uniform(document.settings.first, document.settings.last))
+            document.playhead.set_frame(self.rng.uniform(document.settings.first, document.settings.last))
         elif kind < 0.9:
             self._drag()
         elif kind < 0.96:
@@ -77,7 +77,7 @@ class Worker:
         else:
             self._look_over()
         if len(document.scene.nodes) > 160:
-            while document.undo_name and len(document.scene.nodes) > 60:
+            while document.history.undo_name and len(document.scene.nodes) > 60:
                 document.undo()
 
     def _action(self) -> None:
@@ -149,9 +149,9 @@ class Worker:
             if self.window.files.save_to(path):
                 self.saves += 1
                 assert decode(path.read_bytes()) == document.scene
-        while self.rng.random() < 0.5 and document.undo_name:
+        while self.rng.random() < 0.5 and document.history.undo_name:
             document.undo()
-        while self.rng.random() < 0.3 and document.redo_name:
+        while self.rng.random() < 0.3 and document.history.redo_name:
             document.redo()
 
 
@@ -200,7 +200,7 @@ def main() -> int:
     print(f"seed {options.seed}: {steps} steps, memory by the minute: {[round(each) for each in marks]}")
     never = [each.name for each in ACTIONS if each.name not in worker.done and each.name not in _LEAVES]
     print(f"never enabled when chosen: {never}")
-    window.document._saved_state = window.document._state
+    window.document.mark_loaded()
     window.close()
     app.processEvents()
     return 1 if reports.seen else 0

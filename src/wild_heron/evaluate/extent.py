@@ -1,6 +1,8 @@
 """How much room a node's contents take up."""
 
+from collections.abc import Callable
 from itertools import product
+from typing import Any
 
 import numpy as np
 
@@ -23,29 +25,36 @@ from ..scene import (
 )
 from .evaluation import Evaluation
 
-
-def local_bounds(node: AnyNode, settings: Settings) -> tuple[Array, Array]:
-    """Lowest and highest corner (3,) of a node's contents in its own units; its origin where it has none."""
-    unit = settings.pixels_per_unit
-    if isinstance(node, Picture):
-        half = np.array([node.width / 2, node.height / 2, 0.0]) / unit
-        return -half, half
-    if isinstance(node, Logo):
-        half = np.array([node.width / 2, node.height / 2, 0.0]) / unit
-        return np.array([-half[0], -half[1], -node.depth / unit]), half
-    if isinstance(node, Model):
-        return _shape_bounds(node)
-    if isinstance(node, Ground):
-        if isinstance(node.surface, HeightMap):
-            low, high = sorted((node.surface.low, node.surface.high))
-        else:
-            high = 0.5 * sum(wave.height for wave in node.surface.waves)
-            low = -high
-        return np.array([-node.width / 2, low, -node.depth / 2]), np.array([node.width / 2, high, node.depth / 2])
-    return np.zeros(3), np.zeros(3)
+Bounds = tuple[Array, Array]
+"""Lowest and highest corner (3,)."""
 
 
-def _shape_bounds(node: Model) -> tuple[Array, Array]:
+def local_bounds(node: AnyNode, settings: Settings) -> Bounds:
+    """Lowest and highest corner of a node's contents in its own units; its origin where it has none."""
+    extent = EXTENTS.get(type(node))
+    return (np.zeros(3), np.zeros(3)) if extent is None else extent(node, settings.pixels_per_unit)
+
+
+def _picture_bounds(node: Picture, unit: float) -> Bounds:
+    half = np.array([node.width / 2, node.height / 2, 0.0]) / unit
+    return -half, half
+
+
+def _logo_bounds(node: Logo, unit: float) -> Bounds:
+    half = np.array([node.width / 2, node.height / 2, 0.0]) / unit
+    return np.array([-half[0], -half[1], -node.depth / unit]), half
+
+
+def _ground_bounds(node: Ground, unit: float) -> Bounds:
+    if isinstance(node.surface, HeightMap):
+        low, high = sorted((node.surface.low, node.surface.high))
+    else:
+        high = 0.5 * sum(wave.height for wave in node.surface.waves)
+        low = -high
+    return np.array([-node.width / 2, low, -node.depth / 2]), np.array([node.width / 2, high, node.depth / 2])
+
+
+def _model_bounds(node: Model, unit: float) -> Bounds:
     match node.shape:
         case Plane(width, height):
             size = (width, height, 0.0)
@@ -61,6 +70,12 @@ def _shape_bounds(node: Model) -> tuple[Array, Array]:
             return np.array(node.shape.low), np.array(node.shape.high)
     half = np.array(size) / 2
     return -half, half
+
+
+EXTENTS: dict[type, Callable[[Any, float], Bounds]] = {
+    Picture: _picture_bounds, Logo: _logo_bounds, Model: _model_bounds, Ground: _ground_bounds,
+}  # fmt: skip
+"""Of every kind of node that is seen."""
 
 
 def corners(evaluation: Evaluation, node_id: str, i: int = 0) -> Array:

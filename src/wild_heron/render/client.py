@@ -29,8 +29,9 @@ from .messages import (
     RenderError,
     Reply,
     Request,
-    SetScene,
+    SendWhole,
 )
+from .publisher import Publisher
 
 
 class RenderClient:
@@ -54,6 +55,7 @@ class RenderClient:
         )
         theirs.close()
         self._connection = Connection(ours.detach())
+        self._publisher = Publisher()
         self._outbox: queue.SimpleQueue[Request | None] = queue.SimpleQueue()
         self._unsent = 0
         self._failed = False
@@ -102,7 +104,8 @@ class RenderClient:
         return False
 
     def set_scene(self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] = ()) -> None:
-        self._send(SetScene(scene, "" if base is None else str(base), version, allowed))
+        """What is drawn from now on, as one of its versions. Only what changed since the last one is sent."""
+        self._send(self._publisher.request(scene, "" if base is None else str(base), version, allowed))
 
     def reload_artwork(self) -> None:
         self._send(Reload())
@@ -118,7 +121,11 @@ class RenderClient:
         out: list[Reply] = []
         try:
             while self._connection.poll():
-                out.append(self._decoder.decode(self._connection.recv_bytes()))
+                reply = self._decoder.decode(self._connection.recv_bytes())
+                if isinstance(reply, SendWhole):
+                    self._send(self._publisher.whole(reply.version))
+                else:
+                    out.append(reply)
         except (EOFError, OSError) as problem:
             if not out:
                 raise ProcessEnded("The render process has ended.") from problem

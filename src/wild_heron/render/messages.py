@@ -3,6 +3,7 @@
 import msgspec
 
 from ..scene import Scene
+from .patches import ScenePatch
 
 SLOT_BYTES = 8192 * 4320 * 4
 """Room for one frame in shared memory. Memory that is never written is never taken."""
@@ -61,6 +62,19 @@ class SetScene(msgspec.Struct, frozen=True, tag="scene"):
     version: int = 0
     allowed: tuple[str, ...] = ()
     """Folders outside of ``base`` whose files may be read."""
+    serial: int = 0
+    """Which of all that were sent."""
+
+
+class ChangeScene(msgspec.Struct, frozen=True, tag="change"):
+    """The same, told by what changed since the scene that was sent under a serial number."""
+
+    patch: ScenePatch
+    base: str
+    version: int
+    allowed: tuple[str, ...]
+    serial: int
+    since: int
 
 
 class Reload(msgspec.Struct, frozen=True, tag="reload"):
@@ -80,7 +94,7 @@ class Draw(msgspec.Struct, frozen=True, tag="draw"):
     keep: bool = False
 
 
-Request = SetScene | Reload | Draw
+Request = SetScene | ChangeScene | Reload | Draw
 
 
 class Ready(msgspec.Struct, frozen=True, tag="ready"):
@@ -120,6 +134,12 @@ class Refused(msgspec.Struct, frozen=True, tag="refused"):
     message: str
 
 
+class SendWhole(msgspec.Struct, frozen=True, tag="whole"):
+    """A change was told of a scene that is not here: the whole is needed."""
+
+    version: int
+
+
 class Loading(msgspec.Struct, frozen=True, tag="loading"):
     """Artwork is being read: how many of how many, and what could not be read so far by node id."""
 
@@ -128,7 +148,7 @@ class Loading(msgspec.Struct, frozen=True, tag="loading"):
     problems: dict[str, str]
 
 
-Reply = Ready | Drawn | Dropped | Failed | Refused | Loading
+Reply = Ready | Drawn | Dropped | Failed | Refused | SendWhole | Loading
 
 
 class RenderError(RuntimeError):

@@ -6,6 +6,7 @@ from pathlib import Path
 import moderngl
 import numpy as np
 
+from ..arrays import Array
 from ..evaluate import CameraView, Evaluation, evaluate
 from ..files.reader import Reader
 from ..scene import Scene
@@ -36,6 +37,7 @@ class Renderer:
         square = gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], dtype="f4"))
         self._weighted = gl.vertex_array(weighted, [(square, "2f", "place")])
         self._reported: dict[str, str] = {}
+        self._last: Evaluation | None = None
 
     @property
     def scene(self) -> Scene:
@@ -116,15 +118,20 @@ class Renderer:
         """The scene at the times of a frame's samples, and what is seen then."""
         view, samples = request.view, request.samples
         if isinstance(view, FreeView):
-            return evaluate(self.scene, np.full(samples, request.frame)), view
+            return self._evaluated(np.full(samples, request.frame)), view
         output = next((each for each in self.scene.formats if each.name == view.format), None)
         times = np.array([request.frame])
         if samples > 1:
             lens = lens_node(self.scene, view.camera).id
             still = evaluate(self.scene, times, [lens]).camera(lens, output, request.size)
             times = shutter_times(*still.shutter_open(), samples)
-        evaluation = evaluate(self.scene, times)
+        evaluation = self._evaluated(times)
         return evaluation, evaluation.camera(view.camera, output, request.size)
+
+    def _evaluated(self, times: Array) -> Evaluation:
+        """The scene at some times; what did not change since it was drawn last at the same ones is taken over."""
+        self._last = evaluate(self.scene, times, previous=self._last)
+        return self._last
 
     def _add(self, source: moderngl.Framebuffer, target: moderngl.Framebuffer, weight: float, blend: bool) -> None:
         target.use()

@@ -20,6 +20,7 @@ from ..files.reader import Reader
 from ..log import log, start_log
 from .messages import (
     SLOT_BYTES,
+    ChangeScene,
     Draw,
     Drawn,
     Dropped,
@@ -30,8 +31,10 @@ from .messages import (
     Reload,
     Reply,
     Request,
+    SendWhole,
     SetScene,
 )
+from .patches import patched
 from .renderer import Overtaken, Renderer
 
 _PR_SET_PDEATHSIG = 1
@@ -47,7 +50,8 @@ class Worker:
         self._memory = memoryview(memory)
         self._encoder = msgspec.msgpack.Encoder()
         self._decoder = msgspec.msgpack.Decoder(Request)
-        self._waiting: deque[Request] = deque()
+        self._waiting: deque[SetScene | Reload | Draw] = deque()
+        self._scenes: dict[int, SetScene] = {}
         self._renderer: Renderer | None = None
         self._arrived = self._total = 0
         self._awaited = False
@@ -110,6 +114,14 @@ class Worker:
                 log.error("a request that cannot be read", exc_info=problem)
                 self._send(Refused(f"The scene cannot be drawn: {problem}."))
                 continue
+            if isinstance(request, ChangeScene):
+                whole = self._changed(request)
+                if whole is None:
+                    self._send(SendWhole(request.version))
+                    continue
+                request = whole
+            if isinstance(request, SetScene):
+                self._scenes[request.version] = request
             if isinstance(request, Draw):
                 for old in [each for each in self._waiting if _overtakes(request, each)]:
                     self._waiting.remove(old)
@@ -119,7 +131,15 @@ class Worker:
                 self._waiting = deque(each for each in self._waiting if not _replaces(request, each))
             self._waiting.append(request)
 
-    def _carry_out(self, renderer: Renderer, request: Request) -> None:
+    def _changed(self, change: ChangeScene) -> SetScene | None:
+        """The scene that a change makes of the one it was taken from; None where that is not here."""
+        before = self._scenes.get(change.version)
+        if before is None or before.serial != change.since:
+            return None
+        scene = patched(before.scene, change.patch)
+        return SetScene(scene, change.base, change.version, change.allowed, change.serial)
+
+    def _carry_out(self, renderer: Renderer, request: SetScene | Reload | Draw) -> None:
         if isinstance(request, SetScene):
             try:
                 base = Path(request.base) if request.base else None

@@ -1,6 +1,6 @@
 """The kinds of span: what happens between a key and the next one."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 import msgspec
 from msgspec import Meta
@@ -8,6 +8,7 @@ from msgspec import Meta
 from .ease_families import FAMILIES
 
 __all__ = [
+    "BEYOND",
     "DEFAULT_SPAN",
     "Beyond",
     "Bezier",
@@ -123,6 +124,7 @@ class EasePart(msgspec.Struct, frozen=True, gc=False, tag="cut", forbid_unknown_
 
 Span = Hold | Linear | Flow | Handles | Bezier | Steps | Family | Spring | EasePart
 Beyond = Literal["hold", "go", "repeat", "offset", "swing"]
+BEYOND: tuple[Beyond, ...] = get_args(Beyond)
 """What a channel does before its first and after its last key: hold, keep going at the speed it has there, repeat,
 repeat with offset, or run back and forth."""
 

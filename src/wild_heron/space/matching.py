@@ -19,7 +19,7 @@ _CLOSE = 2.0
 """A fit within this many pixels of the one before needs no new start."""
 
 
-class Match(NamedTuple):
+class LensMatch(NamedTuple):
     """A pose (4, 4) that looks down its −Z, a focal length in pixels, how far off each point is in pixels (N,), and how
     far off the ends of each line are (L,). It is ``loose`` where what is given fits a whole range of them."""
 
@@ -72,7 +72,7 @@ def solve(
     size: tuple[int, int],
     start: Array,
     focal_px: float,
-) -> Match:
+) -> LensMatch:
     """The lens and pose that fit best.
 
     ``points`` (N, 3) in the world are seen at ``pixels`` (N, 2) of a photograph of ``size``; ``lines`` (L, 2, 2) are
@@ -129,7 +129,7 @@ class _Problem:
         size = np.maximum(np.linalg.norm(normal[:, :2], axis=1), 1e-12)
         return np.asarray((normal[:, :2] * self.lines[:, 0]).sum(axis=1) / size + normal[:, 2] / size)
 
-    def refined(self, pose: Array, focal: float, fixed: bool) -> Match:
+    def refined(self, pose: Array, focal: float, fixed: bool) -> LensMatch:
         """Least squares from a start; unless all is ``fixed`` by what is given, with a slight pull towards it."""
         from scipy.optimize import least_squares
         from scipy.spatial.transform import Rotation
@@ -155,7 +155,7 @@ class _Problem:
         moves = np.linalg.svd(found.jac[:count], compute_uv=False)
         loose = len(moves) < 7 or 1e-3 * float(moves[-1]) < _TELLS
         errors = np.linalg.norm(self.point_offsets(new, f), axis=1)
-        return Match(new, f, errors, np.abs(self.line_offsets(new, f)), loose)
+        return LensMatch(new, f, errors, np.abs(self.line_offsets(new, f)), loose)
 
     def closed_forms(self, focal: float) -> list[tuple[Array, float]]:
         """The best poses from three points each, over a range of focal lengths."""

@@ -23,7 +23,7 @@ _PLUG = 9.0
 
 def channel_mark(document: Document, node_id: str, name: str) -> str:
     """How a channel stands at the playhead: none, keyed, here or pending."""
-    frame = document.frame
+    frame = document.playhead.frame
     if any(p.node == node_id and p.channel == name and p.frame == frame for p in document.state.pending):
         return "pending"
     channel = document.scene.node(node_id).channel(name)
@@ -84,11 +84,11 @@ class ChannelField(NumberField):
         locked = node.locked or (stored is not None and stored.locked)
         mark = channel_mark(self.document, self.node_id, self.name)
         fed = fed_mark(self.document, self.node_id, self.name)
-        self.show_value(self.document.value(self.node_id, self.name), mark, locked, fed)
+        self.show_value(self.document.evaluations.value(self.node_id, self.name), mark, locked, fed)
 
     def _set(self, value: float, merge: str = "") -> None:
-        merge = merge and f"{merge}/{self.document.frame}"
-        self.document.set_values(self._label(), {(self.node_id, self.name): value}, merge)
+        merge = merge and f"{merge}/{self.document.playhead.frame}"
+        self.document.recorder.set_values(self._label(), {(self.node_id, self.name): value}, merge)
 
     # Links
 
@@ -170,7 +170,7 @@ class ChannelField(NumberField):
     def _menu(self, at: QPoint) -> None:
         document, node_id, name = self.document, self.node_id, self.name
         channel = channel_or_default(document.scene.node(node_id), name)
-        key = channel.key_at(document.frame)
+        key = channel.key_at(document.playhead.frame)
         menu = popup_menu(self)
         reset = menu.addAction(f"Reset to {edit_text(self.spec.default, self.spec.unit)}")
         reset.triggered.connect(lambda: self._set(self.spec.default))
@@ -178,8 +178,8 @@ class ChannelField(NumberField):
         menu.addSeparator()
         put = menu.addAction("Key now")
         put.triggered.connect(
-            lambda: document.apply_recorded(
-                f"Key {self._label()}", key_now(document.state, [(node_id, name)], document.frame)
+            lambda: document.recorder.apply(
+                f"Key {self._label()}", key_now(document.state, [(node_id, name)], document.playhead.frame)
             )
         )
         put.setEnabled(not channel.locked)
@@ -190,7 +190,7 @@ class ChannelField(NumberField):
                 document,
                 f"Delete key of {self._label()}",
                 [(node_id, name)],
-                lambda scene: remove_keys(scene, [KeyRef(node_id, name, document.frame)]),
+                lambda scene: remove_keys(scene, [KeyRef(node_id, name, document.playhead.frame)]),
             )
         )
         clear = menu.addAction("Delete all keys")
@@ -227,4 +227,4 @@ class ChannelField(NumberField):
         try:
             self._set(self._clamped(parse_number(text, self.spec.unit)))
         except ValueError as problem:
-            self.document.say(str(problem), True)
+            self.document.messages.say(str(problem), True)

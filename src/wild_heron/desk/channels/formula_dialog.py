@@ -48,7 +48,7 @@ class FormulaDialog(QDialog):
         buttons = QHBoxLayout()
         away = QPushButton("No formula")
         away.setToolTip("Take the formula away; the channel has its own value again")
-        away.clicked.connect(lambda: (self.edit.setText(""), self.use()))
+        away.clicked.connect(self._no_formula)
         cancel = QPushButton("Cancel")
         cancel.clicked.connect(self.reject)
         self.use_button = QPushButton("Use it")
@@ -61,7 +61,7 @@ class FormulaDialog(QDialog):
         buttons.addWidget(cancel)
         buttons.addWidget(self.use_button)
         column.addLayout(buttons)
-        document.frame_changed.connect(self.check)
+        document.playhead.moved.connect(self.check)
         document.changed.connect(self._changed)
         self.check()
 
@@ -83,14 +83,14 @@ class FormulaDialog(QDialog):
         self._scene = None
         try:
             scene = set_formula(self._base, self._node_id, self._name, text)
-            here = evaluate(scene, document.frame, [])
+            here = evaluate(scene, document.playhead.frame, [])
             value = float(here.value(self._node_id, self._name)[0])
             node = scene.node(self._node_id)
             channel = node.channel(self._name)
             problem = formula_problem(here, node, channel) if channel is not None and channel.formula else None
             self._scene = scene
             said = format_number(value, spec(node, self._name).unit)
-            self._say(problem or f"At frame {document.frame:g}: {said}", RUST if problem else REED)
+            self._say(problem or f"At frame {document.playhead.frame:g}: {said}", RUST if problem else REED)
             if not text.strip():
                 self._say("No formula: the channel has its own value.", SOFT)
         except FormulaError as problem:
@@ -98,7 +98,7 @@ class FormulaDialog(QDialog):
         except SceneError as problem:
             self._say(str(problem), RUST)
         self.use_button.setEnabled(self._scene is not None)
-        document.propose(self._scene)
+        document.views.propose(self._scene)
 
     def _say(self, text: str, tone: str, place: int | None = None) -> None:
         if place is not None:
@@ -109,12 +109,16 @@ class FormulaDialog(QDialog):
         self.line.setText(text)
         self.line.setStyleSheet(f"color: {tone};")
 
+    def _no_formula(self) -> None:
+        self.edit.setText("")
+        self.use()
+
     def use(self) -> None:
         """Take the formula over, as one step."""
         scene = self._scene
         if scene is None:
             return
-        self._document.propose(None)
+        self._document.views.propose(None)
         self._scene = None
         name = self._document.label(self._node_id, self._name)
         self._document.edit(f"Formula of {name}", lambda old: scene)
@@ -129,9 +133,9 @@ class FormulaDialog(QDialog):
                 self.check()
 
     def done(self, result: int) -> None:
-        self._document.propose(None)
+        self._document.views.propose(None)
         super().done(result)
 
     def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        self._document.propose(None)
+        self._document.views.propose(None)
         super().closeEvent(event)

@@ -1,5 +1,7 @@
 """A link's ranges, ease and clamp, changed while the views show what comes of it."""
 
+from functools import partial
+
 import msgspec
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
@@ -51,7 +53,7 @@ class LinkDialog(QDialog):
                 field.follow(
                     document,
                     lambda: "Change the link",
-                    lambda v, merge, name=name: self._put(name, v, merge),
+                    partial(self._put, name),
                     f"link/{name}",
                 )
                 grid.addWidget(field, row, column_)
@@ -106,7 +108,7 @@ class LinkDialog(QDialog):
 
     def _put(self, field: str, value: object, merge: str = "") -> None:
         document, (node_id, name) = self._document, self._place
-        base = document.gesture_base
+        base = document.gesture.base
 
         def changed(scene: Scene) -> Scene:
             links = list(channel_or_default(scene.node(node_id), name).links)
@@ -116,11 +118,11 @@ class LinkDialog(QDialog):
         try:
             state = base.with_scene(changed(base.scene))
         except (SceneError, ValueError) as problem:
-            document.say(str(problem).capitalize() + ".", True)
+            document.messages.say(str(problem).capitalize() + ".", True)
             self.refresh()
             return
-        if document.in_gesture:
-            document.preview(state)
+        if document.gesture.running:
+            document.gesture.preview(state)
         else:
             document.push("Change the link", state, merge)
 

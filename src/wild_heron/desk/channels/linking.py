@@ -25,7 +25,8 @@ def show_wires_of(widget: QWidget, place: ChannelRef) -> None:
         parent = above.parentWidget()
         above = parent.window() if parent is not None else None
     if above is not None:
-        above.wires.add(place, widget)
+        wires: Wires = above.wires  # type: ignore[attr-defined]
+        wires.add(place, widget)
 
 
 def start_link_drag(widget: QWidget, place: ChannelRef) -> None:
@@ -51,7 +52,7 @@ def dragged_place(data: QMimeData | None) -> ChannelRef | None:
     """The channel that is being dragged, if one is."""
     if data is None or not data.hasFormat(MIME):
         return None
-    node, _, channel = bytes(data.data(MIME)).decode().partition("\n")
+    node, _, channel = data.data(MIME).data().decode().partition("\n")
     return node, channel
 
 
@@ -68,7 +69,7 @@ def take_link(document: Document, event: QDropEvent, target: ChannelRef) -> None
 def link_channels(document: Document, source: ChannelRef, target: ChannelRef) -> None:
     """One channel feeds another from now on, as one step."""
     if source == target:
-        document.say("A channel cannot feed itself: drop it on another.", True)
+        document.messages.say("A channel cannot feed itself: drop it on another.", True)
         return
     given, taking = document.label(*source), document.label(*target)
 
@@ -78,7 +79,7 @@ def link_channels(document: Document, source: ChannelRef, target: ChannelRef) ->
         return set_links(scene, *target, (*others, edits.link_between(scene, source, target)))
 
     if document.edit(f"Link {given} to {taking}", change):
-        document.say(f"{given} now feeds {taking}. Right-click it to change the ranges.")
+        document.messages.say(f"{given} now feeds {taking}. Right-click it to change the ranges.")
 
 
 def link_text(document: Document, link: Link) -> str:
@@ -87,7 +88,7 @@ def link_text(document: Document, link: Link) -> str:
     return f"{source}: {link.low:g} … {link.high:g}  →  {link.out_low:g} … {link.out_high:g}"
 
 
-def fill_link_menu(menu: QMenu, document: Document, place: ChannelRef) -> None:
+def fill_link_menu(menu: QMenu | None, document: Document, place: ChannelRef) -> None:
     """What feeds a channel: links to change or take away, and dials to link from."""
     from .link_dialog import LinkDialog
 

@@ -58,8 +58,9 @@ class ActionTable:
         out.setAccessibleName(self._actions[name].text())
         return out
 
-    def fill(self, bar: QMenuBar) -> dict[str, QMenu]:
+    def fill(self, bar: QMenuBar | None) -> dict[str, QMenu]:
         """Build the menus; returns them by name."""
+        assert bar is not None
         menus = {}
         for key, title in self.titles.items():
             menu = bar.addMenu(title)
@@ -74,8 +75,10 @@ class ActionTable:
                 menu.addSeparator()
             if each.sub:
                 if (key, each.sub) not in subs:
-                    subs[key, each.sub] = menu.addMenu(each.sub)
-                    subs[key, each.sub].setToolTipsVisible(True)
+                    below = menu.addMenu(each.sub)
+                    assert below is not None
+                    below.setToolTipsVisible(True)
+                    subs[key, each.sub] = below
                 menu = subs[key, each.sub]
             menu.addAction(self._actions[each.name])
         return menus

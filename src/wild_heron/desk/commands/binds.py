@@ -42,10 +42,10 @@ class BindCommands:
     ) -> tuple[tuple[str, ...], str] | None:
         """What is selected, and the one selected last that it is bound to."""
         document = self._document
-        if len(document.selection) < 2 or not fits(document.scene.node(document.selection[-1])):
-            document.say(f"Select what to bind, then {what} last (Ctrl+click), and try again.", True)
+        if len(document.selection.nodes) < 2 or not fits(document.scene.node(document.selection.nodes[-1])):
+            document.messages.say(f"Select what to bind, then {what} last (Ctrl+click), and try again.", True)
             return None
-        *bound, other = document.selection
+        *bound, other = document.selection.nodes
         return tuple(bound), other
 
     def _bind(
@@ -65,8 +65,8 @@ class BindCommands:
 
         name = document.scene.node(node_ids[0]).name
         if document.edit(f"Bind {name}", change):
-            document.select(node_ids)
-            document.say(f"{said} Its strength is a channel; 0 lets go.")
+            document.selection.choose(node_ids)
+            document.messages.say(f"{said} Its strength is a channel; 0 lets go.")
 
     def match(self, parts: str) -> None:
         """Keep the selected where the last one is, or turned as it is, with the offset there is now."""
@@ -74,7 +74,7 @@ class BindCommands:
         if pair is None:
             return
         bound, other = pair
-        here = self._document.here
+        here = self._document.evaluations.here
 
         def then(scene: Scene, node_id: str, bind_id: str) -> Scene:
             if parts == "rotation":
@@ -107,7 +107,7 @@ class BindCommands:
         if pair is None:
             return
         bound, other = pair
-        here = self._document.here
+        here = self._document.evaluations.here
 
         def then(scene: Scene, node_id: str, bind_id: str) -> Scene:
             away = float(np.linalg.norm(here.position(node_id)[0] - here.position(other)[0]))
@@ -137,11 +137,11 @@ class BindCommands:
 
     def opposite(self) -> None:
         document = self._document
-        if len(document.selection) < 3:
-            document.say("Select what to place, then the node to be opposite of, then the centre last.", True)
+        if len(document.selection.nodes) < 3:
+            document.messages.say("Select what to place, then the node to be opposite of, then the centre last.", True)
             return
-        *bound, other, centre = document.selection
-        here = document.here
+        *bound, other, centre = document.selection.nodes
+        here = document.evaluations.here
 
         def then(scene: Scene, node_id: str, bind_id: str) -> Scene:
             step = here.position(node_id)[0] - here.position(centre)[0]
@@ -159,21 +159,21 @@ class BindCommands:
                 return
             bound, other = pair
         else:
-            bound, other = document.selection, None
+            bound, other = document.selection.nodes, None
             if not bound:
-                document.say("Select what to limit first.", True)
+                document.messages.say("Select what to limit first.", True)
                 return
         self._bind(bound, lambda node: Limit(what, other), lambda scene, node_id, bind_id: scene)
 
     def drop(self) -> None:
         """Let the selected fall and roll: on the selected ground, against the selected boxes and planes."""
         document = self._document
-        chosen = [document.scene.node(node_id) for node_id in document.selection]
+        chosen = [document.scene.node(node_id) for node_id in document.selection.nodes]
         ground = next((node for node in chosen if node.serves_as("ground") and not node.serves_as("receiver")), None)
         walls = [node for node in chosen[1:] if isinstance(node, Model) and isinstance(node.shape, Box | Plane)]
         balls = [node for node in chosen if node is not ground and node not in walls]
         if not balls:
-            document.say("Select what falls first, then the ground it falls on and walls, if any.", True)
+            document.messages.say("Select what falls first, then the ground it falls on and walls, if any.", True)
             return
         if ground is None:
             ground = next(
@@ -181,14 +181,14 @@ class BindCommands:
                 None,
             )
         if ground is None and not walls:
-            document.say("There is nothing to fall on. Rig ▸ New ground makes a ground.", True)
+            document.messages.say("There is nothing to fall on. Rig ▸ New ground makes a ground.", True)
             return
         bind = DropAndRoll(ground.id if ground else None, tuple(wall.id for wall in walls))
 
         def then(scene: Scene, node_id: str, bind_id: str) -> Scene:
             node = scene.node(node_id)
             radius = node.shape.radius if isinstance(node, Model) and isinstance(node.shape, Sphere) else 0.5
-            scene = edits.set_value(scene, node_id, f"{bind_id}.start", document.frame)
+            scene = edits.set_value(scene, node_id, f"{bind_id}.start", document.playhead.frame)
             return edits.set_value(scene, node_id, f"{bind_id}.radius", radius)
 
         self._bind(tuple(node.id for node in balls), lambda node: bind, then)

@@ -23,10 +23,10 @@ from ...scene.edits import (
     set_channel,
 )
 from ...scene.output import output_camera
-from ..inspector import release
 from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import discard_pending, in_scope, key_now, key_pending
+from .aims import release_aim_of
 
 
 class Commands(QObject):
@@ -37,8 +37,8 @@ class Commands(QObject):
         self._document = document
         self._clip: Clip = {}
         self._last_selected = "nodes"
-        document.selection_changed.connect(lambda: self._note("nodes"))
-        document.keys_selected.connect(lambda: self._note("keys"))
+        document.selection.changed.connect(lambda: self._note("nodes"))
+        document.selection.keys_changed.connect(lambda: self._note("keys"))
 
     def _note(self, kind: str) -> None:
         self._last_selected = kind
@@ -51,12 +51,12 @@ class Commands(QObject):
     @property
     def _keys_meant(self) -> bool:
         """Whether an action on "the selection" means keys: they were selected after the nodes."""
-        return bool(self._document.selected_keys) and self._last_selected == "keys"
+        return bool(self._document.selection.keys) and self._last_selected == "keys"
 
     def _selected(self, what: str) -> tuple[str, ...]:
-        chosen = self._document.selection
+        chosen = self._document.selection.nodes
         if not chosen:
-            self._document.say(f"Select what to {what} first.", True)
+            self._document.messages.say(f"Select what to {what} first.", True)
         return chosen
 
     # Adding
@@ -68,7 +68,7 @@ class Commands(QObject):
         name = fresh_name(scene, "Camera")
         node = Camera(id=fresh_id(scene, name), name=name, colour="#f2c25b")
         pictures = [each.id for each in scene.nodes if isinstance(each, Picture)]
-        target = middle(document.shown, pictures, document.frame)
+        target = middle(document.views.shown, pictures, document.playhead.frame)
         settings = document.settings
         distance = 35.0 * settings.width / node.sensor_width / settings.pixels_per_unit
 
@@ -79,7 +79,7 @@ class Commands(QObject):
             return set_channel(scene, node.id, Channel("lens.focus", round(distance, 4)))
 
         document.edit(f"Add {name}", change)
-        document.select([node.id])
+        document.selection.choose([node.id])
 
     def _add_null(self, where: str, point: np.ndarray) -> None:
         document = self._document
@@ -87,30 +87,30 @@ class Commands(QObject):
 
         def change(scene: Scene) -> Scene:
             nonlocal added
-            scene, added = add_null_at(scene, "Null", point, None, document.frame)
+            scene, added = add_null_at(scene, "Null", point, None, document.playhead.frame)
             return scene
 
         if document.edit(f"Add null {where}", change):
-            document.select([added])
+            document.selection.choose([added])
 
     def null_at_selection(self) -> None:
-        active = self._document.active
-        point = self._document.here.position(active.id)[0] if active else np.zeros(3)
+        active = self._document.selection.active
+        point = self._document.evaluations.here.position(active.id)[0] if active else np.zeros(3)
         self._add_null(f"at {active.name}" if active else "at the origin", point)
 
     def null_in_middle(self) -> None:
         chosen = self._selected("put a null in the middle of")
         if chosen:
-            self._add_null("in the middle", middle(self._document.shown, chosen, self._document.frame))
+            self._add_null("in the middle", middle(self._document.views.shown, chosen, self._document.playhead.frame))
 
     def null_at_aim(self) -> None:
-        camera = self._document.camera
+        camera = self._document.views.camera
         if camera is None:
-            self._document.say("There is no camera. Camera ▸ Add camera makes one.", True)
+            self._document.messages.say("There is no camera. Camera ▸ Add camera makes one.", True)
             return
-        target = self._document.here.aim(camera.id)
+        target = self._document.evaluations.here.aim(camera.id)
         if target is None:
-            view = self._document.here.camera(camera.id)
+            view = self._document.evaluations.here.camera(camera.id)
             target = view.pose[:, :3, 3] - view.pose[:, :3, 2] * view.focus[:, None]
         self._add_null("at the aim", target[0])
 
@@ -119,7 +119,7 @@ class Commands(QObject):
     def delete(self) -> None:
         document = self._document
         if self._keys_meant:
-            refs = document.selected_keys
+            refs = document.selection.keys
             count = len(refs)
             edit_keys(
                 document, f"Delete {count} key{'' if count == 1 else 's'}", refs, lambda scene: remove_keys(scene, refs)
@@ -128,12 +128,12 @@ class Commands(QObject):
         chosen = self._selected("delete")
         if chosen:
             names = ", ".join(document.scene.node(i).name for i in chosen[:3]) + (" …" if len(chosen) > 3 else "")
-            document.edit(f"Delete {names}", lambda scene: delete_nodes(scene, chosen, document.frame))
+            document.edit(f"Delete {names}", lambda scene: delete_nodes(scene, chosen, document.playhead.frame))
 
     def duplicate(self) -> None:
         document = self._document
         if self._keys_meant:
-            refs = document.selected_keys
+            refs = document.selection.keys
             start = max(ref.frame for ref in refs) + 1.0
             self._paste(copy_keys(document.scene, refs), start, "Duplicate keys")
             return
@@ -146,44 +146,44 @@ class Commands(QObject):
             return scene
 
         if chosen and document.edit("Duplicate", change):
-            document.select(copies)
+            document.selection.choose(copies)
 
     def copy(self) -> None:
-        refs = self._document.selected_keys
+        refs = self._document.selection.keys
         if not refs:
-            self._document.say("Select keys in Lanes to copy them.", True)
+            self._document.messages.say("Select keys in Lanes to copy them.", True)
             return
         self._clip = copy_keys(self._document.scene, refs)
-        self._document.say(f"Copied {len(refs)} key{'' if len(refs) == 1 else 's'}")
+        self._document.messages.say(f"Copied {len(refs)} key{'' if len(refs) == 1 else 's'}")
 
     def paste(self) -> None:
         if not self._clip:
-            self._document.say("Nothing is copied yet. Select keys in Lanes and copy them.", True)
+            self._document.messages.say("Nothing is copied yet. Select keys in Lanes and copy them.", True)
             return
-        self._paste(self._clip, self._document.frame, "Paste keys")
+        self._paste(self._clip, self._document.playhead.frame, "Paste keys")
 
     def _paste(self, clip: Clip, frame: float, name: str) -> None:
         if edit_keys(self._document, name, clip, lambda scene: paste_keys(scene, clip, frame)) and not left_alone(
             self._document.scene, clip
         ):
-            count = len(self._document.selected_keys)
-            self._document.say(f"{name}: {count} key{'' if count == 1 else 's'} written")
+            count = len(self._document.selection.keys)
+            self._document.messages.say(f"{name}: {count} key{'' if count == 1 else 's'} written")
 
     def select_all(self) -> None:
         document = self._document
         if self._last_selected == "keys":
-            document.select_keys(
+            document.selection.choose_keys(
                 KeyRef(node.id, channel.name, key.frame)
                 for node in document.scene.nodes
                 for channel in node.channels
                 for key in channel.keys
             )
         else:
-            document.select(node.id for node in document.scene.nodes)
+            document.selection.choose(node.id for node in document.scene.nodes)
 
     def select_none(self) -> None:
-        self._document.select_keys(())
-        self._document.select(())
+        self._document.selection.choose_keys(())
+        self._document.selection.choose(())
 
     def toggle(self, field: str, on_word: str, off_word: str) -> None:
         """Hide or lock the selection; it goes by the node selected last."""
@@ -193,7 +193,7 @@ class Commands(QObject):
             self._document.change_nodes(on_word if now else off_word, chosen, **{field: now})
 
     def move_in_list(self, by: int) -> None:
-        active = self._document.active
+        active = self._document.selection.active
         if active is None:
             self._selected("move")
             return
@@ -203,43 +203,47 @@ class Commands(QObject):
     # Cameras and carriers
 
     def look_through_selected(self) -> None:
-        cameras = [i for i in self._document.selection if self._document.scene.node(i).serves_as("camera")]
+        cameras = [i for i in self._document.selection.nodes if self._document.scene.node(i).serves_as("camera")]
         if cameras:
             self._document.look_through(cameras[-1])
         else:
-            self._document.say("Select a camera first.", True)
+            self._document.messages.say("Select a camera first.", True)
 
     def hang_on_last(self) -> None:
         document = self._document
-        if len(document.selection) < 2:
-            document.say("Select what to hang, then the carrier last (Ctrl+click), and try again.", True)
+        if len(document.selection.nodes) < 2:
+            document.messages.say("Select what to hang, then the carrier last (Ctrl+click), and try again.", True)
             return
-        *carried, carrier = document.selection
+        *carried, carrier = document.selection.nodes
         name = document.scene.node(carrier).name
-        if document.edit(f"Hang on {name}", lambda scene: carry_together(scene, carried, carrier, document.frame)):
-            document.say(f"Hung on {name}; the pose is kept.")
+        if document.edit(
+            f"Hang on {name}", lambda scene: carry_together(scene, carried, carrier, document.playhead.frame)
+        ):
+            document.messages.say(f"Hung on {name}; the pose is kept.")
 
     def take_off(self) -> None:
         document = self._document
         chosen = self._selected("take off its carrier")
         if chosen:
-            document.edit("Take off the carrier", lambda scene: carry_together(scene, chosen, None, document.frame))
+            document.edit(
+                "Take off the carrier", lambda scene: carry_together(scene, chosen, None, document.playhead.frame)
+            )
 
     def _aiming_camera(self) -> str | None:
-        cameras = [i for i in self._document.selection if self._document.scene.node(i).serves_as("camera")]
+        cameras = [i for i in self._document.selection.nodes if self._document.scene.node(i).serves_as("camera")]
         camera = cameras[0] if cameras else output_camera(self._document.scene)
         if camera is None:
-            self._document.say("There is no camera. Camera ▸ Add camera makes one.", True)
+            self._document.messages.say("There is no camera. Camera ▸ Add camera makes one.", True)
         return camera
 
     def aim_at_selected(self) -> None:
         document = self._document
         camera = self._aiming_camera()
-        targets = [i for i in document.selection if i != camera]
+        targets = [i for i in document.selection.nodes if i != camera]
         if camera is None:
             return
         if not targets:
-            document.say("Select the node to aim at first.", True)
+            document.messages.say("Select the node to aim at first.", True)
             return
         names = document.scene.node(camera).name, document.scene.node(targets[-1]).name
         more = f" and {len(targets) - 1} more" if len(targets) > 1 else ""
@@ -250,13 +254,13 @@ class Commands(QObject):
         if camera is not None:
             name = self._document.scene.node(camera).name
             self._document.edit(
-                f"Aim {name} at a point", lambda scene: aim_at_point(scene, camera, self._document.frame)
+                f"Aim {name} at a point", lambda scene: aim_at_point(scene, camera, self._document.playhead.frame)
             )
 
     def take_aim_away(self) -> None:
         camera = self._aiming_camera()
         if camera is not None:
-            release(self._document, camera)
+            release_aim_of(self._document, camera)
 
     # Keys
 
@@ -267,53 +271,53 @@ class Commands(QObject):
         for node_id in self._selected("key"):
             node = document.scene.node(node_id)
             names = [channel.name for channel in node.channels if channel.keys]
-            names = list(dict.fromkeys([*names, *in_scope(node, document.scope)]))
+            names = list(dict.fromkeys([*names, *in_scope(node, document.recorder.scope)]))
             if not names:
                 extra = (FOCAL,) if isinstance(node, Camera) else (OPACITY,) if OPACITY in specs(node) else ()
                 names = [*POSITION, *ROTATION, *extra]
             channels.extend((node_id, name) for name in names)
         if channels:
-            document.apply_recorded("Key now", key_now(document.state, channels, document.frame))
+            document.recorder.apply("Key now", key_now(document.state, channels, document.playhead.frame))
 
     def key_pending(self) -> None:
         document = self._document
         if not document.state.pending:
-            document.say("Nothing is pending.")
+            document.messages.say("Nothing is pending.")
             return
-        document.apply_recorded("Key the pending values", key_pending(document.state))
+        document.recorder.apply("Key the pending values", key_pending(document.state))
 
     def discard_pending(self) -> None:
         document = self._document
         if document.push("Discard the pending values", discard_pending(document.state)):
-            document.say("Back to the keyed values.")
+            document.messages.say("Back to the keyed values.")
 
     def nudge_keys(self, by: float) -> None:
         document = self._document
-        refs = document.selected_keys
+        refs = document.selection.keys
         if not refs:
-            document.say("Select keys in Lanes first.", True)
+            document.messages.say("Select keys in Lanes first.", True)
             return
         edit_keys(document, "Move keys", refs, lambda scene: move_keys(scene, refs, by), "nudge keys")
 
     # The playhead
 
     def step(self, by: float) -> None:
-        self._document.set_frame(round(self._document.frame) + by)
+        self._document.playhead.set_frame(round(self._document.playhead.frame) + by)
 
     def to_key(self, forward: bool) -> None:
         document = self._document
-        ids = document.selection or tuple(node.id for node in document.scene.nodes)
-        before, after = neighbouring_key_frames(document.scene, ids, document.frame)
+        ids = document.selection.nodes or tuple(node.id for node in document.scene.nodes)
+        before, after = neighbouring_key_frames(document.scene, ids, document.playhead.frame)
         target = after if forward else before
         if target is None:
-            document.say("No key further that way.")
+            document.messages.say("No key further that way.")
         else:
-            document.set_frame(target)
+            document.playhead.set_frame(target)
 
     def range_from(self) -> None:
-        frame = round(self._document.frame)
-        self._document.set_play_range((frame, max(self._document.range[1], frame)))
+        frame = round(self._document.playhead.frame)
+        self._document.playhead.set_play_range((frame, max(self._document.playhead.range[1], frame)))
 
     def range_to(self) -> None:
-        frame = round(self._document.frame)
-        self._document.set_play_range((min(self._document.range[0], frame), frame))
+        frame = round(self._document.playhead.frame)
+        self._document.playhead.set_play_range((min(self._document.playhead.range[0], frame), frame))

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable
 
-from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ...evaluate import keying
@@ -30,8 +30,6 @@ from ..state.document import Document
 from ..state.key_edits import Change, Meant, edit_keys
 from ..state.spans import selected_spans
 
-BEYOND: tuple[Beyond, ...] = ("hold", "go", "repeat", "offset", "swing")
-
 
 class KeyCommands(QObject):
     """Acts on the selected keys; where none are, on the keyed channels of the selected nodes."""
@@ -42,18 +40,18 @@ class KeyCommands(QObject):
         self._pose: dict[str, float] = {}
         self._eases: list[Span] = []
 
-    def _refs(self, what: str) -> frozenset[KeyRef]:
-        refs = self._document.selected_keys
+    def selected_keys(self, what: str) -> frozenset[KeyRef]:
+        refs = self._document.selection.keys
         if not refs:
-            self._document.say(f"Select the keys to {what} in Lanes first.", True)
+            self._document.messages.say(f"Select the keys to {what} in Lanes first.", True)
         return refs
 
     def places(self) -> list[ChannelRef]:
         """The channels of the selected keys, else the keyed ones of the selected nodes, else every keyed one."""
         document = self._document
-        if document.selected_keys:
-            return sorted({(ref.node, ref.channel) for ref in document.selected_keys})
-        ids = document.selection or tuple(node.id for node in document.scene.nodes)
+        if document.selection.keys:
+            return sorted({(ref.node, ref.channel) for ref in document.selection.keys})
+        ids = document.selection.nodes or tuple(node.id for node in document.scene.nodes)
         scene = document.scene
         return [(i, channel.name) for i in ids for channel in scene.node(i).channels if channel.keys]
 
@@ -64,50 +62,41 @@ class KeyCommands(QObject):
     # Where keys are
 
     def reverse(self) -> None:
-        refs = self._refs("reverse")
+        refs = self.selected_keys("reverse")
         if refs:
             self._edit("Reverse keys", refs, lambda scene: keying.reverse(scene, refs))
 
     def insert(self) -> None:
         """A key more at the playhead on every channel that is meant, the curves unchanged."""
         document = self._document
-        places, frame = self.places(), document.frame
+        places, frame = self.places(), document.playhead.frame
         if not self._edit("Insert keys", places, lambda scene: keying.insert(scene, places, frame)) and not left_alone(
             document.scene, places
         ):
-            document.say("Nothing is keyed on both sides of the playhead.", True)
+            document.messages.say("Nothing is keyed on both sides of the playhead.", True)
 
     def to_frames(self) -> None:
-        refs = self._document.selected_keys or frozenset(
+        refs = self._document.selection.keys or frozenset(
             KeyRef(node, name, key.frame)
             for node, name in self.places()
             for key in channel_or_default(self._document.scene.node(node), name).keys
         )
         loose = [ref for ref in refs if abs(ref.frame - round(ref.frame)) > SAME_FRAME]
         if not loose:
-            self._document.say("Every key is on a frame.")
+            self._document.messages.say("Every key is on a frame.")
             return
         count = len(loose)
         self._edit("Put keys on frames", loose, lambda scene: keying.put_on_frames(scene, loose))
-        self._document.say(f"{count} key{'' if count == 1 else 's'} put on frames.")
+        self._document.messages.say(f"{count} key{'' if count == 1 else 's'} put on frames.")
 
     def ripple(self, by: float) -> None:
         """Move the selected keys, and with them every later key of their channels."""
-        refs = self._refs("move")
+        refs = self.selected_keys("move")
         if refs:
             self._edit("Move keys and later ones", refs, lambda scene: keying.ripple(scene, refs, by))
 
-    def ask_stretch(self) -> None:
-        """Stretch the selected keys by a typed factor or length, about the playhead, their middle, or an end."""
-        from ..dialogs.stretch_keys import StretchKeysDialog
-
-        if self._refs("stretch"):
-            dialog = StretchKeysDialog(self._document, self._window)
-            dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-            dialog.show()
-
     def ask_shift(self) -> None:
-        refs = self._refs("shift")
+        refs = self.selected_keys("shift")
         if not refs:
             return
         frames, accepted = QInputDialog.getDouble(self._window, "Shift keys", "By frames:", 0.0, -1e6, 1e6, 2)
@@ -118,39 +107,40 @@ class KeyCommands(QObject):
 
     def hold_until(self) -> None:
         """Repeat the value at the playhead and hold it until there."""
-        places, frame = self.places(), self._document.frame
+        places, frame = self.places(), self._document.playhead.frame
         self._edit("Hold until here", places, lambda scene: keying.hold_until(scene, places, frame))
 
     def jump(self) -> None:
         """Make the change at the playhead a jump."""
-        places, frame = self.places(), self._document.frame
+        places, frame = self.places(), self._document.playhead.frame
         self._edit("Jump here", places, lambda scene: keying.jump(scene, places, frame))
 
     # Copies
 
     def copy_pose(self) -> None:
         """Remember where the active node is, how it is turned and how large, and a camera's lens."""
-        document, node = self._document, self._document.active
+        document, node = self._document, self._document.selection.active
         if node is None:
-            document.say("Select the node whose pose to copy.", True)
+            document.messages.say("Select the node whose pose to copy.", True)
             return
         names = [*POSITION, *ROTATION, *SCALE, *(name for name in LENS if name in specs(node))]
-        self._pose = {name: document.value(node.id, name) for name in names}
-        document.say(f"The pose of {node.name} at frame {document.frame:g} is copied.")
+        self._pose = {name: document.evaluations.value(node.id, name) for name in names}
+        document.messages.say(f"The pose of {node.name} at frame {document.playhead.frame:g} is copied.")
 
     def paste_pose(self) -> None:
         """Give the selected nodes the copied pose, by the rules of auto-key."""
         document = self._document
-        if not self._pose or not document.selection:
-            document.say("Copy a pose first, then select what takes it.", True)
+        if not self._pose or not document.selection.nodes:
+            document.messages.say("Copy a pose first, then select what takes it.", True)
             return
         changes = {
             (node_id, name): value
-            for node_id in document.selection
+            for node_id in document.selection.nodes
             for name, value in self._pose.items()
-            if name in specs(document.scene.node(node_id)) and abs(document.value(node_id, name) - value) > 1e-12
+            if name in specs(document.scene.node(node_id))
+            and abs(document.evaluations.value(node_id, name) - value) > 1e-12
         }
-        document.set_values("Paste the pose", changes)
+        document.recorder.set_values("Paste the pose", changes)
 
     def copy_ease(self) -> None:
         """Remember the eases of the selected spans, in turn."""
@@ -161,17 +151,19 @@ class KeyCommands(QObject):
             if key is not None:
                 spans.append(key.span)
         if not spans:
-            self._document.say("Select the span whose ease to copy, in Lanes.", True)
+            self._document.messages.say("Select the span whose ease to copy, in Lanes.", True)
             return
         self._eases = spans
-        self._document.say(f"Copied {len(spans)} ease{'' if len(spans) == 1 else 's'}: {span_label(spans[0])} …")
+        self._document.messages.say(
+            f"Copied {len(spans)} ease{'' if len(spans) == 1 else 's'}: {span_label(spans[0])} …"
+        )
 
     def paste_ease(self) -> None:
         """Shape the selected spans with the copied eases, in turn on each channel."""
         document, eases = self._document, self._eases
         refs = sorted(selected_spans(document), key=lambda ref: (ref.node, ref.channel, ref.frame))
         if not eases or not refs:
-            document.say("Copy an ease first, then select the spans that take it.", True)
+            document.messages.say("Copy an ease first, then select the spans that take it.", True)
             return
 
         self._edit("Paste eases", refs, lambda scene: keying.paste_spans(scene, refs, eases))
@@ -179,7 +171,7 @@ class KeyCommands(QObject):
     # How a move goes
 
     def _shape(self, name: str, change: Callable[[Scene, frozenset[KeyRef]], Scene]) -> None:
-        refs = self._refs(name.lower())
+        refs = self.selected_keys(name.lower())
         if refs:
             self._edit(name, refs, lambda scene: change(scene, refs))
 
@@ -196,10 +188,10 @@ class KeyCommands(QObject):
         """One speed along the way between the first and last selected position key of each node; or, ``eased``, the
         ease of its first selected span over the whole of it."""
         document = self._document
-        refs = [ref for ref in document.selected_keys if ref.channel in POSITION]
+        refs = [ref for ref in document.selection.keys if ref.channel in POSITION]
         nodes = {ref.node for ref in refs}
         if not nodes:
-            document.say("Select position keys first: the first and the last to go evenly between.", True)
+            document.messages.say("Select position keys first: the first and the last to go evenly between.", True)
             return
 
         def change(scene: Scene) -> Scene:
@@ -240,12 +232,12 @@ class KeyCommands(QObject):
     def paste_here(self, clip, offset: bool) -> None:  # type: ignore[no-untyped-def]
         """Lay copied keys onto the selected channels from the playhead on."""
         document = self._document
-        places = self.places() if document.selected_keys else []
-        if not places and document.selection:
+        places = self.places() if document.selection.keys else []
+        if not places and document.selection.nodes:
             names = {name for _, name in clip}
-            places = [(node, name) for node in document.selection for name in names]
+            places = [(node, name) for node in document.selection.nodes for name in names]
         self._edit(
             "Paste keys onto others",
             places,
-            lambda scene: keying.paste_onto(scene, clip, places, document.frame, offset),
+            lambda scene: keying.paste_onto(scene, clip, places, document.playhead.frame, offset),
         )

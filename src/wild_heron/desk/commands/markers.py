@@ -1,11 +1,11 @@
 """Markers: named moments on the ruler, set and found from the keyboard."""
 
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
+from ...scene import Marker
 from ...scene.edits import marker_at, neighbouring_markers, remove_marker, set_marker
 from ..state.document import Document
-from ..timeline.ruler import rename_marker
 
 
 class MarkerCommands(QObject):
@@ -17,33 +17,42 @@ class MarkerCommands(QObject):
 
     def add(self) -> None:
         """A marker at the playhead; where there is one, its name."""
-        document, frame = self._document, self._document.frame
+        document, frame = self._document, self._document.playhead.frame
         if marker_at(document.scene, frame) is not None:
             self.rename()
         elif document.edit("Add a marker", lambda scene: set_marker(scene, frame)):
             made = marker_at(document.scene, frame)
-            document.say(f"{made.name if made else 'Marker'} at frame {frame:g}. Shift+B names it.")
+            document.messages.say(f"{made.name if made else 'Marker'} at frame {frame:g}. Shift+B names it.")
 
     def rename(self) -> None:
-        marker = marker_at(self._document.scene, self._document.frame)
+        marker = marker_at(self._document.scene, self._document.playhead.frame)
         if marker is None:
-            self._document.say("There is no marker at the playhead. B adds one.", True)
+            self._document.messages.say("There is no marker at the playhead. B adds one.", True)
         else:
             rename_marker(self._document, marker, self._window)
 
     def remove(self) -> None:
-        document, frame = self._document, self._document.frame
+        document, frame = self._document, self._document.playhead.frame
         marker = marker_at(document.scene, frame)
         if marker is None:
-            document.say("There is no marker at the playhead. Ctrl+[ and Ctrl+] go from marker to marker.", True)
+            document.messages.say(
+                "There is no marker at the playhead. Ctrl+[ and Ctrl+] go from marker to marker.", True
+            )
         else:
             document.edit(f"Remove {marker.name}", lambda scene: remove_marker(scene, frame))
 
     def go(self, forward: bool) -> None:
         """To the marker before or after the playhead."""
-        before, after = neighbouring_markers(self._document.scene, self._document.frame)
+        before, after = neighbouring_markers(self._document.scene, self._document.playhead.frame)
         target = after if forward else before
         if target is None:
-            self._document.say("No marker further that way.")
+            self._document.messages.say("No marker further that way.")
         else:
-            self._document.set_frame(target)
+            self._document.playhead.set_frame(target)
+
+
+def rename_marker(document: Document, marker: Marker, parent: QWidget) -> None:
+    """Ask for a marker's name."""
+    name, accepted = QInputDialog.getText(parent, "Marker", "Its name:", text=marker.name)
+    if accepted and name.strip():
+        document.edit(f"Name marker {name.strip()}", lambda scene: set_marker(scene, marker.frame, name))

@@ -76,22 +76,22 @@ def add_with_values(document: Document, node: AnyNode, values: Mapping[str, floa
 
     if not document.edit(f"Add {node.name}", change):
         return False
-    document.select([node.id])
+    document.selection.choose([node.id])
     return True
 
 
 def add_at(document: Document, node: AnyNode, world: Array) -> bool:
     """Add a node with a world matrix (4, 4), and select it."""
     placed = add_node(document.scene, node)
-    return add_with_values(document, node, values_for_pose(placed, node.id, world, document.frame))
+    return add_with_values(document, node, values_for_pose(placed, node.id, world, document.playhead.frame))
 
 
 def in_front(document: Document) -> dict[str, float]:
     """In the middle of the picture, where artwork shows 1:1; at the origin without a camera."""
-    camera = document.camera
+    camera = document.views.camera
     if camera is None:
         return {}
-    view = document.here.camera(camera.id)
+    view = document.evaluations.here.camera(camera.id)
     distance = float(view.frame_distance(document.settings.pixels_per_unit)[0])
     point = view.position[0] + view.axis[0] * distance
     return dict(zip(POSITION, point.tolist(), strict=True))
@@ -99,11 +99,11 @@ def in_front(document: Document) -> dict[str, float]:
 
 def in_the_middle(document: Document) -> dict[str, float]:
     """The middle of the selection, else what the camera looks at."""
-    if document.selection:
-        point = middle(document.shown, document.selection, document.frame)
+    if document.selection.nodes:
+        point = middle(document.views.shown, document.selection.nodes, document.playhead.frame)
     else:
-        camera = document.camera
-        target = document.here.aim(camera.id) if camera is not None else None
+        camera = document.views.camera
+        target = document.evaluations.here.aim(camera.id) if camera is not None else None
         point = np.zeros(3) if target is None else target[0]
     return {name: value for name, value in zip(POSITION, np.round(point, 3).tolist(), strict=True) if value}
 
@@ -123,12 +123,12 @@ def _card(artwork: Solid | Gradient) -> Callable[[Document, Named], Made]:
 
 
 def _text(document: Document, named: Named) -> Made:
-    size = document.reader.text_size(_WORDS)
+    size = document.file.reader.text_size(_WORDS)
     return Picture(**named, artwork=_WORDS, width=size.width, height=size.height), in_front(document)
 
 
 def _letters(document: Document, named: Named) -> Made:
-    size = document.reader.text_size(_WORDS)
+    size = document.file.reader.text_size(_WORDS)
     logo = Logo(**named, outlines=_WORDS, width=size.width, height=size.height, depth=30.0, bevel=3.0)
     return logo, in_front(document)
 

@@ -36,10 +36,10 @@ class RigCommands(QObject):
         """A ground whose heights are a picture's greys."""
         document = self._document
         try:
-            document.allow_files([path])
-            surface = height_map(document.reader.heights(path), 0.0, 2.0, source_for(document.base, path))
+            document.file.allow([path])
+            surface = height_map(document.file.reader.heights(path), 0.0, 2.0, source_for(document.file.base, path))
         except FileError as problem:
-            document.say(str(problem), True)
+            document.messages.say(str(problem), True)
             return
         depth = 40.0 * surface.rows / surface.columns
         name = edits.fresh_name(document.scene, path.stem)
@@ -51,15 +51,15 @@ class RigCommands(QObject):
     def ground_from_model(self) -> None:
         """A ground that is the selected model seen from above, where the model is."""
         document = self._document
-        node = document.active
+        node = document.selection.active
         if not isinstance(node, Model):
-            document.say("Select a model first: its surface, seen from above, becomes a ground.", True)
+            document.messages.say("Select a model first: its surface, seen from above, becomes a ground.", True)
             return
         try:
-            path = first_file(node, document.base)
-            seen = document.reader.surface(node, path)
+            path = first_file(node, document.file.base)
+            seen = document.file.reader.surface(node, path)
         except FileError as problem:
-            document.say(str(problem), True)
+            document.messages.say(str(problem), True)
             return
         source = node.shape.source if isinstance(node.shape, ModelFile) else ""
         surface = height_map(seen.share, seen.low, seen.high, source)
@@ -74,16 +74,16 @@ class RigCommands(QObject):
         )  # fmt: skip
         shift = np.eye(4)
         shift[[0, 2], 3] = centre
-        world = document.here.content(node.id)[0] @ shift
+        world = document.evaluations.here.content(node.id)[0] @ shift
         if add_at(document, ground, world):
-            document.say(f"{name} stands where {node.name} is, hidden, to be ridden.")
+            document.messages.say(f"{name} stands where {node.name} is, hidden, to be ridden.")
 
     def add_dial(self) -> None:
         """A dial on the selected node."""
         document = self._document
-        node = document.active
+        node = document.selection.active
         if node is None:
-            document.say("Select the node that the dial belongs to first, such as a null.", True)
+            document.messages.say("Select the node that the dial belongs to first, such as a null.", True)
             return
         count = sum(len(each.dials) for each in document.scene.nodes) + 1
 
@@ -91,14 +91,14 @@ class RigCommands(QObject):
             return edits.add_dial(scene, node.id, Dial(f"dial-{count}", f"Dial {count}"))[0]
 
         if document.edit(f"Add a dial to {node.name}", change):
-            document.say("Its plug, or its name's right-click menu, links it. Drag the plug onto a channel.")
+            document.messages.say("Its plug, or its name's right-click menu, links it. Drag the plug onto a channel.")
 
     # Motion
 
     def lift_to_path(self) -> None:
-        node = self._document.active
+        node = self._document.selection.active
         if node is None:
-            self._document.say("Select the camera or node whose position keys become a path.", True)
+            self._document.messages.say("Select the camera or node whose position keys become a path.", True)
             return
         path = ""
 
@@ -109,38 +109,38 @@ class RigCommands(QObject):
 
         if self._document.edit(f"Lift {node.name} to a path", change):
             count = baking.key_count(self._document.scene, [node.id])
-            self._document.say(
+            self._document.messages.say(
                 f"{self._document.scene.node(path).name} is its shape; progress, with {count} keys, its timing."
             )
 
     def lower_to_keys(self) -> None:
-        node = self._document.active
+        node = self._document.selection.active
         if node is None:
-            self._document.say("Select what rides a path.", True)
+            self._document.messages.say("Select what rides a path.", True)
             return
         self._document.edit(f"Give {node.name} keys again", lambda scene: baking.lower_to_keys(scene, node.id))
 
     def motion_from_table(self, path: FilePath) -> None:
         """The selected node moves as a table of frames says."""
-        self._take(path, lambda: self._document.reader.table(path))
+        self._take(path, lambda: self._document.file.reader.table(path))
 
     def motion_from_model(self, path: FilePath, animation: str) -> None:
         """The selected node moves as an animation of a glTF file does."""
         document = self._document
         fps, first = document.settings.rate.fps, float(document.settings.first)
-        self._take(path, lambda: document.reader.animation(path, animation, fps, first))
+        self._take(path, lambda: document.file.reader.animation(path, animation, fps, first))
 
     def _take(self, path: FilePath, read: Callable) -> None:  # type: ignore[type-arg]
         document = self._document
-        node = document.active
+        node = document.selection.active
         if node is None:
-            document.say("Select the node that takes the motion first.", True)
+            document.messages.say("Select the node that takes the motion first.", True)
             return
         try:
-            document.allow_files([path])
+            document.file.allow([path])
             motion = read()
         except FileError as problem:
-            document.say(str(problem), True)
+            document.messages.say(str(problem), True)
             return
         angles = motion.angles
         if motion.rotations is not None:
@@ -152,4 +152,4 @@ class RigCommands(QObject):
 
         if document.edit(f"Motion of {path.name}", change):
             count = baking.key_count(document.scene, [node.id])
-            document.say(f"{node.name} moves as {path.name} says: {len(motion.frames)} samples, {count} keys.")
+            document.messages.say(f"{node.name} moves as {path.name} says: {len(motion.frames)} samples, {count} keys.")

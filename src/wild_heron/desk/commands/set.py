@@ -28,17 +28,17 @@ class SetCommands(QObject):
         self._document = document
 
     def _selected(self, what: str, at_least: int = 1) -> tuple[str, ...]:
-        chosen = self._document.selection
+        chosen = self._document.selection.nodes
         if len(chosen) >= at_least:
             return chosen
         words = "Select what to" if at_least == 1 else f"Select {at_least} or more nodes (Ctrl+click) to"
-        self._document.say(f"{words} {what} first.", True)
+        self._document.messages.say(f"{words} {what} first.", True)
         return ()
 
     def _camera(self) -> Camera | None:
-        camera = self._document.camera
+        camera = self._document.views.camera
         if camera is None:
-            self._document.say("There is no camera. Camera ▸ Add camera makes one.", True)
+            self._document.messages.say("There is no camera. Camera ▸ Add camera makes one.", True)
         return camera
 
     # Places
@@ -46,31 +46,31 @@ class SetCommands(QObject):
     def _arrange(self, name: str, changes: Callable[[Scene], arranging.Changes]) -> None:
         document = self._document
         try:
-            found = changes(document.shown)
+            found = changes(document.views.shown)
         except SceneError as problem:
-            document.say(str(problem), True)
+            document.messages.say(str(problem), True)
             return
         if found:
-            document.set_values(name, found)
+            document.recorder.set_values(name, found)
         else:
-            document.say(f"{name}: everything is there already.")
+            document.messages.say(f"{name}: everything is there already.")
 
     def fill_frame(self) -> None:
         chosen, camera = self._selected("fill the frame with"), self._camera()
         if chosen and camera:
-            frame = self._document.frame
+            frame = self._document.playhead.frame
             self._arrange("Fill the frame", lambda scene: arranging.fill_frame(scene, camera.id, chosen, frame))
 
     def stand_on_ground(self) -> None:
         chosen = self._selected("stand on the ground")
         if chosen:
-            frame = self._document.frame
+            frame = self._document.playhead.frame
             self._arrange("Stand on the ground", lambda scene: arranging.stand_on_ground(scene, chosen, frame))
 
     def to_frame_distance(self) -> None:
         chosen, camera = self._selected("drop to frame distance"), self._camera()
         if chosen and camera:
-            frame = self._document.frame
+            frame = self._document.playhead.frame
             self._arrange(
                 "Drop to frame distance", lambda scene: arranging.to_frame_distance(scene, camera.id, chosen, frame)
             )
@@ -78,20 +78,20 @@ class SetCommands(QObject):
     def snap(self) -> None:
         chosen = self._selected("snap, and the one to snap to last,", 2)
         if chosen:
-            frame = self._document.frame
+            frame = self._document.playhead.frame
             name = self._document.scene.node(chosen[-1]).name
             self._arrange(f"Snap to {name}", lambda scene: arranging.snap(scene, chosen, frame))
 
     def align(self, line: arranging.Line) -> None:
         chosen = self._selected("align, the one that stays last,", 2)
         if chosen:
-            frame, camera = self._document.frame, output_camera(self._document.scene)
+            frame, camera = self._document.playhead.frame, output_camera(self._document.scene)
             self._arrange(f"Align in {line}", lambda scene: arranging.align(scene, camera, chosen, line, frame))
 
     def distribute(self, line: arranging.Line) -> None:
         chosen = self._selected("distribute", 3)
         if chosen:
-            frame, camera = self._document.frame, output_camera(self._document.scene)
+            frame, camera = self._document.playhead.frame, output_camera(self._document.scene)
             self._arrange(
                 f"Distribute in {line}", lambda scene: arranging.distribute(scene, camera, chosen, line, frame)
             )
@@ -102,7 +102,7 @@ class SetCommands(QObject):
 
         def change(scene: Scene) -> Scene:
             for node_id in chosen:
-                scene = arranging.set_anchor(scene, node_id, share, document.frame)
+                scene = arranging.set_anchor(scene, node_id, share, document.playhead.frame)
             return scene
 
         if chosen:
@@ -131,32 +131,32 @@ class SetCommands(QObject):
     def solo(self, on: bool) -> None:
         """Show the selection alone in the views, or everything again."""
         chosen = self._selected("show alone") if on else ()
-        self._document.set_solo(chosen)
+        self._document.views.set_solo(chosen)
         if chosen:
-            self._document.say("Shown alone, in the views only. Shift+S shows everything again.")
+            self._document.messages.say("Shown alone, in the views only. Shift+S shows everything again.")
 
     # Files
 
     def replace_file(self, path: Path) -> None:
         """Put another file in place of the active node's; its keys and its place are kept, its size follows."""
         document = self._document
-        node = document.active
+        node = document.selection.active
         if node is None:
             return
         from ...files.bringing import with_file
         from ...files.errors import FileError
 
         try:
-            document.allow_files([path])
-            replaced = with_file(node, path, document.base, document.settings, document.reader)
+            document.file.allow([path])
+            replaced = with_file(node, path, document.file.base, document.settings, document.file.reader)
         except FileError as problem:
-            document.say(str(problem), True)
+            document.messages.say(str(problem), True)
             return
         document.edit(f"Replace the file of {node.name}", lambda scene: replace_node(scene, replaced))
 
     def can_replace(self) -> bool:
-        node = self._document.active
+        node = self._document.selection.active
         if node is not None and node.file is not None:
             return True
-        self._document.say("Select a node that comes from a file first.", True)
+        self._document.messages.say("Select a node that comes from a file first.", True)
         return False

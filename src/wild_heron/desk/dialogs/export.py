@@ -56,7 +56,7 @@ class ExportDialog(ExportingDialog):
         for each in document.scene.formats_with_main():
             self.format.addItem(f"{each.name}   {each.width} × {each.height}", each)
         names = [each.name for each in document.scene.formats_with_main()]
-        self.format.setCurrentIndex(names.index(document.format.name))
+        self.format.setCurrentIndex(names.index(document.views.format.name))
         self.scale = Choice()
         for name, share in _SCALES:
             self.scale.addItem(name, share)
@@ -65,7 +65,7 @@ class ExportDialog(ExportingDialog):
         row.addWidget(self.format, 2)
         row.addWidget(self.scale, 1)
         form.addRow("Frame", row)
-        first, last = document.range
+        first, last = document.playhead.range
         self.first, self.last = QLineEdit(str(first)), QLineEdit(str(last))
         row = QHBoxLayout()
         row.setSpacing(8)
@@ -88,8 +88,8 @@ class ExportDialog(ExportingDialog):
 
     def _suggestion(self) -> Path:
         document = self.document
-        folder = document.path.parent if document.path else Path.home()
-        stem = document.path.stem if document.path else "scene"
+        folder = document.file.path.parent if document.file.path else Path.home()
+        stem = document.file.path.stem if document.file.path else "scene"
         suffix = self.kind.currentData()
         return folder / (f"{stem}_####.png" if suffix == ".png" else f"{stem}{suffix}")
 

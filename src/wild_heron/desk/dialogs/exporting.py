@@ -116,7 +116,7 @@ class ExportingDialog(QDialog):
             self.tell(f"{troubled} {self._verb} again to write it all the same.", RUST)
             return
         self._may_replace, self._may_miss, self._written = None, False, job.path
-        self._runner = _Runner(self.scene(), self.document.base, job, self.held(), self)
+        self._runner = _Runner(self.scene(), self.document.file.base, job, self.held(), self)
         self._runner.progressed.connect(self._progress)
         self._runner.ended.connect(self._ended)
         self._started = time.monotonic()
@@ -131,8 +131,8 @@ class ExportingDialog(QDialog):
     def _troubled(self) -> str:
         """What is drawn as a stand-in, as a sentence; "" for nothing."""
         document = self.document
-        permission = document.permission
-        files = files_of(self.scene(), document.base)
+        permission = document.file.permission
+        files = files_of(self.scene(), document.file.base)
         gone = [path.name for path in files if not path.is_file() or (permission and not permission.allows(path))]
         if not gone:
             return ""
@@ -164,7 +164,7 @@ class ExportingDialog(QDialog):
                 f"Written: {self._written}  ({took})" + (f"\n{troubled}" if troubled else ""),
                 RUST if troubled else REED,
             )
-            self.document.say(f"Written: {self._written.name}")
+            self.document.messages.say(f"Written: {self._written.name}")
         elif problem:
             self.tell(problem, RUST)
         else:

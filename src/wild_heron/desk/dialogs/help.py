@@ -35,7 +35,7 @@ class ShortcutsDialog(QDialog):
         self.filter.textChanged.connect(self._apply)
         self.table = QTableWidget(0, 3)
         self.table.setHorizontalHeaderLabels(["Where", "Keys", "What"])
-        self.table.verticalHeader().hide()  # type: ignore[union-attr]
+        self.table.verticalHeader().hide()
         self.table.setShowGrid(False)
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         header = self.table.horizontalHeader()
@@ -65,7 +65,7 @@ class ShortcutsDialog(QDialog):
 
     def _apply(self, text: str) -> None:
         for row in range(self.table.rowCount()):
-            words = " ".join(self.table.item(row, k).text() for k in range(3)).lower()  # type: ignore[union-attr]
+            words = " ".join(self.table.item(row, k).text() for k in range(3)).lower()
             self.table.setRowHidden(row, text.lower() not in words)
 
 

@@ -31,15 +31,15 @@ class MissingDialog(QDialog):
         self.text = label("", "soft")
         self.text.setWordWrap(True)
         self.list = QListWidget()
-        self.find = QPushButton("Find…")
-        self.find.setProperty("main", True)
-        self.find.clicked.connect(self._find)
+        self.find_button = QPushButton("Find…")
+        self.find_button.setProperty("main", True)
+        self.find_button.clicked.connect(self._find)
         close = QPushButton("Close")
         close.clicked.connect(self.close)
         buttons = QHBoxLayout()
         buttons.addStretch()
         buttons.addWidget(close)
-        buttons.addWidget(self.find)
+        buttons.addWidget(self.find_button)
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 16, 18, 14)
         column.addWidget(self.text)
@@ -49,13 +49,13 @@ class MissingDialog(QDialog):
         self.refresh()
 
     def refresh(self) -> None:
-        found = missing_artwork(self._document.scene, self._document.base)
+        found = missing_artwork(self._document.scene, self._document.file.base)
         self.list.clear()
         for each in found:
             item = QListWidgetItem(f"{each.name}    {each.path}")
             item.setData(Qt.ItemDataRole.UserRole, (each.node, str(each.path)))
             self.list.addItem(item)
-        self.find.setEnabled(bool(found))
+        self.find_button.setEnabled(bool(found))
         if found:
             self.list.setCurrentRow(0)
             self.text.setText(
@@ -69,7 +69,9 @@ class MissingDialog(QDialog):
         if item is None:
             return
         _, path = item.data(Qt.ItemDataRole.UserRole)
-        name, _ = QFileDialog.getOpenFileName(self, f"Find {Path(path).name}", str(self._document.base or Path.home()))
+        name, _ = QFileDialog.getOpenFileName(
+            self, f"Find {Path(path).name}", str(self._document.file.base or Path.home())
+        )
         if name:
             self.relink_to(Path(name))
 
@@ -79,7 +81,7 @@ class MissingDialog(QDialog):
         if item is None:
             return
         node, _ = item.data(Qt.ItemDataRole.UserRole)
-        base = self._document.base
+        base = self._document.file.base
         found = 0
 
         def change(scene: Scene) -> Scene:
@@ -88,4 +90,4 @@ class MissingDialog(QDialog):
             return scene
 
         if self._document.edit("Find missing artwork", change):
-            self._document.say(f"Found {found} picture{'' if found == 1 else 's'}.")
+            self._document.messages.say(f"Found {found} picture{'' if found == 1 else 's'}.")

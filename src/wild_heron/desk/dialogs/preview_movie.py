@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
@@ -11,6 +10,7 @@ from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
+from ..widgets.images import pixels_of
 from ..widgets.panel import label
 from .exporting import ExportingDialog, Held
 
@@ -26,8 +26,8 @@ class PreviewMovieDialog(ExportingDialog):
         self._kept: list[QImage] = []  # What the arrays look into must stay.
         form = QFormLayout()
         form.setVerticalSpacing(9)
-        folder = document.path.parent if document.path else Path.home()
-        stem = document.path.stem if document.path else "scene"
+        folder = document.file.path.parent if document.file.path else Path.home()
+        stem = document.file.path.stem if document.file.path else "scene"
         self.path = QLineEdit(str(folder / f"{stem} preview.mp4"))
         browse = QPushButton("Choose…")
         browse.clicked.connect(self._browse)
@@ -51,7 +51,7 @@ class PreviewMovieDialog(ExportingDialog):
             self.path.setText(name if Path(name).suffix else f"{name}.mp4")
 
     def _frames(self) -> tuple[float, ...]:
-        first, last = self.document.range
+        first, last = self.document.playhead.range
         return tuple(float(frame) for frame in range(first, last + 1, self._cache.every))
 
     def _size(self) -> tuple[int, int]:
@@ -64,16 +64,13 @@ class PreviewMovieDialog(ExportingDialog):
         for frame in self._frames():
             image = self._cache.peek(frame)
             if image is not None and (image.width(), image.height()) == (self._wish.width, self._wish.height):
-                bits = image.constBits()
-                bits.setsize(image.sizeInBytes())
-                row = image.bytesPerLine() // 4
-                found[frame] = np.frombuffer(bits, np.uint8).reshape(image.height(), row, 4)[:, : image.width()]
+                found[frame] = pixels_of(image)
                 self._kept.append(image)
         return found
 
     def scene(self) -> Scene:
         """With what is hidden, shown alone or pending in the views."""
-        return self.document.shown
+        return self.document.views.shown
 
     def job(self) -> ExportJob:
         view = self._wish.view

@@ -43,13 +43,13 @@ class SettingsDialog(QDialog):
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         self.name = QLineEdit(scene.name)
         form.addRow("Name", self.name)
-        self.size = Choice()
-        self.size.addItem("Frame sizes…")
-        self.size.addItems([name for name, _, _ in FRAME_SIZES])
-        self.size.activated.connect(self._preset)
+        self.sizes = Choice()
+        self.sizes.addItem("Frame sizes…")
+        self.sizes.addItems([name for name, _, _ in FRAME_SIZES])
+        self.sizes.activated.connect(self._preset)
         self.width_ = QLineEdit(str(settings.width))
         self.height_ = QLineEdit(str(settings.height))
-        form.addRow("Frame", _row(self.width_, label("×", "soft"), self.height_, self.size))
+        form.addRow("Frame", _row(self.width_, label("×", "soft"), self.height_, self.sizes))
         self.rate = Choice()
         rates = [*STANDARD_RATES, *([] if settings.rate in STANDARD_RATES else [settings.rate])]
         for rate in rates:

@@ -26,10 +26,10 @@ class SpreadDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setMinimumWidth(360)
         self._document = document
-        scene, camera = document.shown, document.camera
+        scene, camera = document.views.shown, document.views.camera
         assert camera is not None
         self._camera = camera.id
-        depths = {node: depth_of(scene, camera.id, node, document.frame) for node in nodes}
+        depths = {node: depth_of(scene, camera.id, node, document.playhead.frame) for node in nodes}
         place = {node.id: k for k, node in enumerate(scene.nodes)}
         # Far to near; what shares a plane, in the order in which it is drawn.
         self._nodes = sorted(nodes, key=lambda node: (-round(depths[node], 6), place[node]))
@@ -73,7 +73,7 @@ class SpreadDialog(QDialog):
         self.spacing.currentIndexChanged.connect(self.show_result)
         self.keep.toggled.connect(self.show_result)
         self._running = True
-        document.begin("Spread in depth")
+        document.gesture.begin("Spread in depth")
         self.show_result()
 
     def _field(self, name: str, value: float) -> NumberField:
@@ -88,7 +88,7 @@ class SpreadDialog(QDialog):
 
         out.edited.connect(take)
         out.dragged.connect(take)
-        out.refused.connect(lambda text: self._document.say(text, True))
+        out.refused.connect(lambda text: self._document.messages.say(text, True))
         return out
 
     def show_result(self) -> None:
@@ -96,24 +96,24 @@ class SpreadDialog(QDialog):
         if not self._running:
             return
         document = self._document
-        base = document.gesture_base
+        base = document.gesture.base
         try:
             changes = spread(
-                base.shown(document.frame), self._camera, self._nodes, self.nearest.value, self.farthest.value,
-                self.spacing.currentData(), document.frame, self.keep.isChecked(),
+                base.shown(document.playhead.frame), self._camera, self._nodes, self.nearest.value, self.farthest.value,
+                self.spacing.currentData(), document.playhead.frame, self.keep.isChecked(),
             )  # fmt: skip
-            recorded = record(base, changes, document.frame, document.auto_key)
+            recorded = record(base, changes, document.playhead.frame, document.recorder.auto_key)
         except SceneError as problem:
             self.note.setText(str(problem))
             self.note.setStyleSheet(f"color: {RUST};")
             return
         self.note.setStyleSheet("")
         self.note.setText(f"{len(self._nodes)} nodes")
-        document.preview(recorded.state)
+        document.gesture.preview(recorded.state)
 
     def accept(self) -> None:
         self._running = False
-        self._document.commit()
+        self._document.gesture.commit()
         super().accept()
 
     def reject(self) -> None:

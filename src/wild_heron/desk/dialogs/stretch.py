@@ -24,8 +24,8 @@ class _Runner(QThread):
 
     def __init__(self, document: Document, frames: np.ndarray, factor: float) -> None:
         super().__init__()
-        assert document.camera is not None
-        self._arguments = (document.scene, document.base, document.camera.id, frames, factor)
+        assert document.views.camera is not None
+        self._arguments = (document.scene, document.file.base, document.views.camera.id, frames, factor)
         self.cancelled = False
         self.result: Stretch | None = None
         self.problem = ""
@@ -52,7 +52,7 @@ class _Graph(QWidget):
         self.setMinimumHeight(150)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setToolTip("Click to go to a frame")
-        document.frame_changed.connect(self.update)
+        document.playhead.moved.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(420, 160)
@@ -94,7 +94,7 @@ class _Graph(QWidget):
             p.setBrush(colour(tone, 0.55))
             p.drawPolygon(QPolygonF(outline))
             below = above
-        at = room.left() + (self._document.frame - first) / (last - first) * room.width()
+        at = room.left() + (self._document.playhead.frame - first) / (last - first) * room.width()
         p.setPen(QPen(colour(AMBER), 1.5))
         p.drawLine(QPointF(at, room.top()), QPointF(at, room.bottom()))
         p.setPen(colour(SOFT))
@@ -121,15 +121,15 @@ class StretchDialog(QDialog):
         self._runner: _Runner | None = None
         self._last: _Runner | None = None
         self.graph = _Graph(document)
-        self.graph.chosen.connect(document.set_frame)
+        self.graph.chosen.connect(document.playhead.set_frame)
         self.factor = NumberField(_FACTOR)
         self.factor.show_value(2.0)
         self.factor.setMaximumWidth(80)
         self.factor.setToolTip("Output pixels to a photograph pixel that are too many")
-        self.factor.edited.connect(lambda value, repeats: (self.factor.show_value(value), self.start()))
+        self.factor.edited.connect(self._chosen)
         self.factor.dragged.connect(self.factor.show_value)
         self.factor.drag_finished.connect(self.start)
-        self.factor.refused.connect(lambda text: document.say(text, True))
+        self.factor.refused.connect(lambda text: document.messages.say(text, True))
         self.bar = QProgressBar()
         self.line = label("")
         self.line.setWordWrap(True)
@@ -163,9 +163,13 @@ class StretchDialog(QDialog):
         outer.addLayout(buttons)
         self.start()
 
+    def _chosen(self, value: float, repeats: bool) -> None:
+        self.factor.show_value(value)
+        self.start()
+
     def start(self) -> None:
         self._stop()
-        first, last = self._document.range
+        first, last = self._document.playhead.range
         step = max(1, -(-(last - first + 1) // _MAX_FRAMES))
         frames = np.arange(first, last + 1, step, dtype=np.float64)
         runner = self._runner = _Runner(self._document, frames, self.factor.value)
@@ -200,7 +204,7 @@ class StretchDialog(QDialog):
         self.graph.update()
         self.go.setEnabled(True)
         k = found.worst
-        name = self._document.camera.name if self._document.camera else "the camera"
+        name = self._document.views.camera.name if self._document.views.camera else "the camera"
         beyond, missing = int(np.argmax(found.beyond)), int(np.argmax(found.missing))
         fine = bool(found.beyond[k] + found.missing[k] < 0.005)
         self._say(
@@ -212,7 +216,7 @@ class StretchDialog(QDialog):
 
     def _go(self) -> None:
         if self.graph.stretch is not None:
-            self._document.set_frame(float(self.graph.stretch.frames[self.graph.stretch.worst]))
+            self._document.playhead.set_frame(float(self.graph.stretch.frames[self.graph.stretch.worst]))
 
     def _stop(self) -> None:
         runner, self._runner = self._runner, None

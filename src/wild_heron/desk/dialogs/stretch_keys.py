@@ -33,7 +33,7 @@ class StretchKeysDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Stretch keys")
         self._document = document
-        self._refs = document.selected_keys
+        self._refs = document.selection.keys
         self._first, self._last = keying.extent(self._refs)
         self.factor = 1.0
         column = QVBoxLayout(self)
@@ -70,7 +70,7 @@ class StretchKeysDialog(QDialog):
             field = NumberField(ChannelSpec(name, text, unit, 1.0, low, high, nudge))  # type: ignore[arg-type]
             field.edited.connect(lambda value, repeats, name=name: self.put(name, value))
             field.dragged.connect(lambda value, name=name: self.put(name, value))
-            field.refused.connect(lambda text: document.say(text, True))
+            field.refused.connect(lambda text: document.messages.say(text, True))
             grid.addWidget(label(text, "soft"), k // 2, 2 * (k % 2))
             grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
             self.fields[name] = field
@@ -103,7 +103,9 @@ class StretchKeysDialog(QDialog):
         button = self.about.checkedButton()
         chosen = button.objectName() if button else "playhead"
         middle = 0.5 * (self._first + self._last)
-        return {"playhead": self._document.frame, "middle": middle, "first": self._first, "last": self._last}[chosen]
+        return {"playhead": self._document.playhead.frame, "middle": middle, "first": self._first, "last": self._last}[
+            chosen
+        ]
 
     def refresh(self) -> None:
         length, fps = self._last - self._first, self._document.settings.rate.fps
@@ -115,18 +117,18 @@ class StretchKeysDialog(QDialog):
             self.fields[name].show_value(value)
         try:
             scene, _ = keying.stretch(self._document.scene, self._refs, self._about(), self.factor)
-            self._document.propose(scene)
+            self._document.views.propose(scene)
         except SceneError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
 
     def stretch(self) -> None:
         """Make it, as one step."""
         document, about = self._document, self._about()
-        document.propose(None)
+        document.views.propose(None)
         stretched = partial(keying.stretch, refs=self._refs, about=about, factor=self.factor)
         edit_keys(document, "Stretch keys", self._refs, stretched)
         self.accept()
 
     def done(self, result: int) -> None:
-        self._document.propose(None)
+        self._document.views.propose(None)
         super().done(result)

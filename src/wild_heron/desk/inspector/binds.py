@@ -1,6 +1,6 @@
 """The binds of a node: what each is about, its numbers, and its place in the order."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -113,7 +113,7 @@ class _Bound:
     def beside_strength(self, widget: QWidget) -> None:
         self.rows.grid.addWidget(widget, self._strength, 2, 1, 2, Qt.AlignmentFlag.AlignBottom)
 
-    def choice(self, field: str, choices: Sequence[tuple[Any, str]], tip: str) -> QWidget:
+    def choice(self, field: str, choices: list[tuple[Any, str]], tip: str) -> QWidget:
         return self.rows.choice(_of(self.rows, self.bind, field), choices, tip)
 
     def switch(self, field: str, word: str, tip: str) -> QWidget:

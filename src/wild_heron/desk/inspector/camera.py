@@ -5,11 +5,11 @@ import math
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog, QToolButton
 
-from ...evaluate.posing import aim_at_node, aim_at_point, release_aim
+from ...evaluate.posing import aim_at_node, aim_at_point
 from ...scene import Camera, bind_subject
 from ...scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER, ChannelSpec
+from ..commands.aims import release_aim_of
 from ..state.document import Document
-from ..state.recording import record
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label, popup_menu
 from .rows import Page, Pages, Rows, word_button
@@ -32,16 +32,16 @@ class AngleField(NumberField):
         self.follow(document, lambda: document.label(node.id, FOCAL), self._set, f"{node.id}/angle")
 
     def refresh(self) -> None:
-        horizontal, _ = self._document.here.camera(self._node.id).angles()
+        horizontal, _ = self._document.evaluations.here.camera(self._node.id).angles()
         self.show_value(float(horizontal[0]), "none", self._node.locked)
 
     def _set(self, angle: float, merge: str) -> None:
         document, node = self._document, self._node
         focal_px = document.settings.width / (2.0 * math.tan(math.radians(angle) / 2.0))
-        view = document.here.camera(node.id)
+        view = document.evaluations.here.camera(node.id)
         focal = focal_px / float(view.focal_px[0] / view.focal_mm[0])
-        merge = merge and f"{merge}/{document.frame}"
-        document.set_values(document.label(node.id, FOCAL), {(node.id, FOCAL): focal}, merge)
+        merge = merge and f"{merge}/{document.playhead.frame}"
+        document.recorder.set_values(document.label(node.id, FOCAL), {(node.id, FOCAL): focal}, merge)
 
 
 def camera_rows(rows: Rows, node: Camera) -> None:
@@ -73,7 +73,7 @@ def camera_rows(rows: Rows, node: Camera) -> None:
     note = label("", "soft", 11)
 
     def show_distance() -> None:
-        distance = document.here.camera(node.id).aim_distance()
+        distance = document.evaluations.here.camera(node.id).aim_distance()
         note.setText("" if distance is None else f"{float(distance[0]):.2f} away")
 
     rows.widgets("Aim", aim, note, spans=(2, 1))
@@ -86,7 +86,9 @@ def _sensor_menu(button: QToolButton, document: Document, node: Camera) -> None:
     menu = popup_menu(button)
     for focal in LENSES:
         menu.addAction(f"{focal} mm").triggered.connect(
-            lambda checked, focal=focal: document.set_values(f"{focal} mm lens", {(node.id, FOCAL): float(focal)})
+            lambda checked, focal=focal: document.recorder.set_values(
+                f"{focal} mm lens", {(node.id, FOCAL): float(focal)}
+            )
         )
     menu.addSeparator()
     for name, width, height in SENSORS:
@@ -120,16 +122,18 @@ def _ask_sensor(button: QToolButton, document: Document, node: Camera) -> None:
         if not (0.01 < width <= 10_000 and 0.01 < height <= 10_000):
             raise ValueError
     except ValueError:
-        document.say(f"“{text}” is no sensor size. Type it as 36 × 24.", True)
+        document.messages.say(f"“{text}” is no sensor size. Type it as 36 × 24.", True)
         return
     _set_sensor(document, node, width, height)
 
 
 def _aim_menu(button: QToolButton, document: Document, node: Camera) -> None:
     menu = popup_menu(button)
-    menu.addAction("Nothing (keep the pose)").triggered.connect(lambda: release(document, node.id))
+    menu.addAction("Nothing (keep the pose)").triggered.connect(lambda: release_aim_of(document, node.id))
     menu.addAction("A point, here").triggered.connect(
-        lambda: document.edit(f"Aim {node.name} at a point", lambda scene: aim_at_point(scene, node.id, document.frame))
+        lambda: document.edit(
+            f"Aim {node.name} at a point", lambda scene: aim_at_point(scene, node.id, document.playhead.frame)
+        )
     )
     menu.addSeparator()
     for other in document.scene.nodes:
@@ -140,18 +144,6 @@ def _aim_menu(button: QToolButton, document: Document, node: Camera) -> None:
                 )
             )
     menu.exec(button.mapToGlobal(QPoint(0, button.height())))
-
-
-def release(document: Document, camera_id: str) -> None:
-    """Take a camera's aim away; its pose at the playhead is kept."""
-    name = document.scene.node(camera_id).name
-    freed, values = release_aim(document.scene, camera_id, document.frame)
-    if freed is document.scene:
-        document.say(f"{name} is not aimed at anything.")
-        return
-    changes = {(camera_id, channel): value for channel, value in values.items()}
-    recorded = record(document.state.with_scene(freed), changes, document.frame, document.auto_key)
-    document.apply_recorded(f"Take the aim of {name} away", recorded)
 
 
 PAGES: Pages = {

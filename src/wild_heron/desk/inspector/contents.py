@@ -44,14 +44,16 @@ class SizeField(NumberField):
 
     def _set(self, value: float, merge: str) -> None:
         document = self._document
-        scene = document.gesture_base.shown(document.frame)
-        sizes = (value, None) if self._side == 0 else (None, value)
-        document.set_values(self._name, values_for_size(scene, self._node_id, *sizes, document.frame), merge)
+        scene = document.gesture.base.shown(document.playhead.frame)
+        width, height = (value, None) if self._side == 0 else (None, value)
+        document.recorder.set_values(
+            self._name, values_for_size(scene, self._node_id, width, height, document.playhead.frame), merge
+        )
 
     def refresh(self) -> None:
         node = self._document.scene.node(self._node_id)
         assert isinstance(node, Picture | Logo)
-        scale = self._document.value(self._node_id, ("scale.x", "scale.y")[self._side])
+        scale = self._document.evaluations.value(self._node_id, ("scale.x", "scale.y")[self._side])
         self.show_value((node.width, node.height)[self._side] * scale, "none", node.locked)
 
 
@@ -66,7 +68,7 @@ def anchor_row(rows: Rows, node: AnyNode) -> None:
             choices.addAction(f"Anchor at the {name}").triggered.connect(
                 lambda checked, across=across, up=up, name=name: document.edit(
                     f"Anchor {node.name} at the {name}",
-                    lambda scene: set_anchor(scene, node.id, (across, up, 0.5), document.frame),
+                    lambda scene: set_anchor(scene, node.id, (across, up, 0.5), document.playhead.frame),
                 )
             )
         choices.exec(button.mapToGlobal(QPoint(0, button.height())))
@@ -166,7 +168,7 @@ def _gradient_rows(rows: Rows, artwork: Gradient) -> None:
             stops[k] = msgspec.structs.replace(stops[k], colour=value)
             return msgspec.structs.replace(node, artwork=msgspec.structs.replace(node.artwork, stops=tuple(stops)))
 
-        return rows.property(f"colour {k + 1}", lambda node: node.artwork.stops[k].colour, put)  # type: ignore[union-attr]
+        return rows.property(f"colour {k + 1}", lambda node: node.artwork.stops[k].colour, put)
 
     last = len(artwork.stops) - 1
     rows.widgets(
@@ -194,7 +196,7 @@ def text_rows(rows: Rows, node: AnyNode) -> None:
     def text(name: str, field: str, turn: Any = lambda value: value) -> Property:
         def put(node: AnyNode, value: Any) -> AnyNode:
             changed = msgspec.structs.replace(getattr(node, holder), **{field: turn(value)})
-            return fitted_to_text(rows.document.reader, node, holder, changed)
+            return fitted_to_text(rows.document.file.reader, node, holder, changed)
 
         return rows.property(name, lambda node: getattr(getattr(node, holder), field), put)
 
@@ -282,9 +284,9 @@ def _animation_rows(rows: Rows, shape: ModelFile) -> None:
 
         names: list[str] = []
         try:
-            names = list(rows.document.reader.model(resolve(rows.document.base, shape.source)).animations)
+            names = list(rows.document.file.reader.model(resolve(rows.document.file.base, shape.source)).animations)
         except FileError as problem:
-            rows.document.say(str(problem), True)
+            rows.document.messages.say(str(problem), True)
         choices = popup_menu(button)
         prop = rows.part("shape", "animation", "animation")
         for name in ("", *names):

@@ -35,7 +35,7 @@ def dial_menu(document: Document, node_id: str, dial: Dial, parent, at: QPoint) 
         try:
             msgspec.structs.replace(dial, **fields)
         except (ValueError, msgspec.ValidationError) as problem:
-            document.say(str(problem).capitalize() + ".", True)
+            document.messages.say(str(problem).capitalize() + ".", True)
             return
         document.edit(f"Change dial {dial.name}", lambda scene: edits.change_dial(scene, node_id, dial.id, **fields))
 
@@ -45,7 +45,7 @@ def dial_menu(document: Document, node_id: str, dial: Dial, parent, at: QPoint) 
             try:
                 use(answer.strip())
             except (ValueError, SceneError) as problem:
-                document.say(f"“{answer}”: {problem}", True)
+                document.messages.say(f"“{answer}”: {problem}", True)
 
     menu.addAction("Rename…").triggered.connect(
         lambda: ask("Dial", "Name:", dial.name, lambda text: change(name=text[:200]))
@@ -62,7 +62,7 @@ def dial_menu(document: Document, node_id: str, dial: Dial, parent, at: QPoint) 
         action.setChecked(dial.unit == unit)
         action.triggered.connect(lambda checked, unit=unit: change(unit=unit))
     menu.addAction("Default is what it is now").triggered.connect(
-        lambda: change(default=document.value(node_id, dial.channel))
+        lambda: change(default=document.evaluations.value(node_id, dial.channel))
     )
     menu.addAction("Board…").triggered.connect(
         lambda: ask("Dial", "On the board:", dial.board, lambda text: change(board=text[:80]))

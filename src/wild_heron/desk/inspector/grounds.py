@@ -80,7 +80,7 @@ def _point_rows(rows: Rows) -> None:
     chosen = [0]
 
     def point(node: AnyNode) -> tuple[float, float, float]:
-        points = node.curve.points  # type: ignore[union-attr]
+        points = node.curve.points
         each = points[min(chosen[0], len(points) - 1)]
         return each.at if isinstance(each, PathPoint) else each
 
@@ -88,7 +88,7 @@ def _point_rows(rows: Rows) -> None:
         assert isinstance(node, Path)
         at = np.array(point(node))
         at[k] = value
-        number = min(chosen[0], len(node.curve.points) - 1)  # type: ignore[union-attr]
+        number = min(chosen[0], len(node.curve.points) - 1)
         return msgspec.structs.replace(node, curve=moved(node.curve, Grip("point", number, at), at))
 
     number = NumberField(spec("number of the point", "count", 1, 5000, 1, 1))
@@ -96,15 +96,15 @@ def _point_rows(rows: Rows) -> None:
     number.setToolTip("Which point the numbers below are of")
     fields = [
         rows.number(
-            rows.property(f"point {'xyz'[k]}", lambda node, k=k: point(node)[k], partial(put, k)),
+            rows.property(f"point {'xyz'[k]}", partial(lambda k, node: point(node)[k], k), partial(put, k)),
             spec(f"point {'xyz'[k]}", "units", -1e9, 1e9, 0.1),
         )
         for k in range(3)
     ]
 
     def choose(value: float, repeats: bool = False) -> None:
-        node = rows.document.scene.node(rows.node.id)  # type: ignore[union-attr]
-        count = len(node.curve.points) if isinstance(node, Path) else 1  # type: ignore[union-attr]
+        node = rows.document.scene.node(rows.node.id)
+        count = len(node.curve.points) if isinstance(node, Path) else 1
         chosen[0] = min(max(round(value) - 1, 0), count - 1)
         number.show_value(chosen[0] + 1.0)
         for field in fields:
@@ -128,7 +128,7 @@ def _coordinate(rows: Rows, field: str, k: int) -> Any:
         point[k] = value
         return msgspec.structs.replace(node, curve=msgspec.structs.replace(node.curve, **{field: tuple(point)}))
 
-    prop = rows.property(f"{field} {'xyz'[k]}", lambda node: getattr(node.curve, field)[k], put)  # type: ignore[union-attr]
+    prop = rows.property(f"{field} {'xyz'[k]}", lambda node: getattr(node.curve, field)[k], put)
     return rows.number(prop, spec(f"{field} {'xyz'[k]}", "units", -1e6, 1e6, 0.1))
 
 
@@ -233,7 +233,7 @@ def _wave_rows(rows: Rows, node: Ground) -> None:
                 waves[k] = msgspec.structs.replace(waves[k], **{field: value})
                 return msgspec.structs.replace(node, surface=Waves(tuple(waves)))
 
-            return rows.property(f"wave {k + 1} {field}", lambda node: getattr(node.surface.waves[k], field), put)  # type: ignore[union-attr]
+            return rows.property(f"wave {k + 1} {field}", lambda node: getattr(node.surface.waves[k], field), put)
 
         rows.widgets(
             f"Wave {k + 1}",

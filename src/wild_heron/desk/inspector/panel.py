@@ -63,9 +63,9 @@ class Inspector(QWidget):
         self._outer.addWidget(self._scroll)
         self._built_for: tuple[object, ...] | None = None
         self._rows: Rows | None = None
-        for signal in (document.changed, document.selection_changed):
+        for signal in (document.changed, document.selection.changed):
             signal.connect(self.refresh)
-        document.frame_changed.connect(lambda: document.turns.ask(self, self._refresh_values))
+        document.playhead.moved.connect(lambda: document.turns.ask(self, self._refresh_values))
         self.refresh()
 
     @property
@@ -80,7 +80,7 @@ class Inspector(QWidget):
 
     def refresh(self) -> None:
         """Build the page anew where other rows are needed, and show the present values."""
-        node = self._document.active
+        node = self._document.selection.active
         key = self._shape_of(node)
         if key != self._built_for:
             self._built_for = key
@@ -95,7 +95,7 @@ class Inspector(QWidget):
         carrier = node.carrier and scene.node(node.carrier).name
         common = (
             node.id, node.name, carrier, node.colour, node.hidden, node.locked, node.binds, node.dials,
-            len(self._document.selection),
+            len(self._document.selection.nodes),
         )  # fmt: skip
         return (*common, *PAGES[type(node)].shape(node))
 
@@ -145,7 +145,7 @@ class Inspector(QWidget):
         chip.tone = node.colour or SOFT
         chip.clicked.connect(lambda: self._colour_menu(chip, node))
         row.addWidget(chip)
-        others = len(self._document.selection) - 1
+        others = len(self._document.selection.nodes) - 1
         name = label(node.name + (f"  + {others}" if others else ""), size=13, weight=QFont.Weight.DemiBold)
         name.setStyleSheet(f"color: {AMBER};")
         name.setMinimumWidth(20)
@@ -173,7 +173,7 @@ class Inspector(QWidget):
 
     def _refresh_values(self) -> None:
         # While a rig is only proposed, a node may have other channels in the views than it has here.
-        if self._rows is not None and self._document.moving is self._document.scene:
+        if self._rows is not None and self._document.views.moving is self._document.scene:
             self._rows.refresh()
 
     def _colour_menu(self, chip: _Chip, node: AnyNode) -> None:
@@ -182,12 +182,12 @@ class Inspector(QWidget):
             action = menu.addAction(_swatch(tone), "")
             action.triggered.connect(
                 lambda checked, tone=tone: self._document.change_nodes(
-                    f"Colour {node.name}", self._document.selection, colour=tone
+                    f"Colour {node.name}", self._document.selection.nodes, colour=tone
                 )
             )
         menu.addSeparator()
         menu.addAction("No colour").triggered.connect(
-            lambda: self._document.change_nodes(f"Colour {node.name}", self._document.selection, colour="")
+            lambda: self._document.change_nodes(f"Colour {node.name}", self._document.selection.nodes, colour="")
         )
         menu.exec(chip.mapToGlobal(QPoint(0, chip.height())))
 
@@ -205,7 +205,7 @@ class Inspector(QWidget):
             action.triggered.connect(
                 lambda checked, carrier_id=carrier_id, name=name: document.edit(
                     f"Hang {node.name} on {name}" if carrier_id else f"Take {node.name} off its carrier",
-                    lambda scene: carry_together(scene, document.selection, carrier_id, document.frame),
+                    lambda scene: carry_together(scene, document.selection.nodes, carrier_id, document.playhead.frame),
                 )
             )
         menu.exec(button.mapToGlobal(QPoint(0, button.height())))

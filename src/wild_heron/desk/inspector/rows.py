@@ -119,16 +119,18 @@ class Rows:
         document = self.document
         node = document.scene.node(node_id)
         here = [
-            KeyRef(node_id, name, document.frame)
+            KeyRef(node_id, name, document.playhead.frame)
             for name in names
-            if (channel := node.channel(name)) and channel.key_at(document.frame)
+            if (channel := node.channel(name)) and channel.key_at(document.playhead.frame)
         ]
         if here and not any(channel_mark(document, node_id, name) == "pending" for name in names):
             name = f"Delete keys: {node.name} · {title.lower()}"
             edit_keys(document, name, here, lambda scene: remove_keys(scene, here))
             return
         channels = [(node_id, name) for name in names]
-        document.apply_recorded(f"Key {node.name} · {title.lower()}", key_now(document.state, channels, document.frame))
+        document.recorder.apply(
+            f"Key {node.name} · {title.lower()}", key_now(document.state, channels, document.playhead.frame)
+        )
 
     def heading(self, text: str, *buttons: QWidget) -> None:
         """A line over rows that belong together, with what can be done to all of them at its right."""

@@ -40,20 +40,22 @@ class Comparison(QObject):
 
     def scene(self) -> Scene | None:
         """The kept version, while it is compared with."""
-        return self._document.kept if self.on else None
+        return self._document.versions.kept if self.on else None
 
     def show(self, on: bool) -> bool:
         """Begin or end; whether it shows now."""
         document = self._document
-        if on and document.kept is None and not document.keep_version_before():
-            document.say("There is no version to compare with: keep this one (View ▸ Keep this version), go on.", True)
+        if on and document.versions.kept is None and not document.keep_version_before():
+            document.messages.say(
+                "There is no version to compare with: keep this one (View ▸ Keep this version), go on.", True
+            )
             on = False
         self.on, self.flipped = on, False
         if not on:
             self._link.forget(STREAM)
             self._link.drop_version(VERSION)
             self.image = None
-            document.let_version_go()
+            document.versions.let_go()
             if self.cache is not None:
                 self.cache.clear()
         elif self._wish is not None:
@@ -70,7 +72,7 @@ class Comparison(QObject):
 
     def ask(self, wish: FrameRequest) -> None:
         """Ask for the kept version of what a wish of the Lens shows."""
-        kept = self._document.kept
+        kept = self._document.versions.kept
         self._wish = wish
         if not self.on or kept is None or not isinstance(wish.view, ThroughLens):
             return
@@ -78,7 +80,7 @@ class Comparison(QObject):
             self.image = None
             return
         wish = self._asked = replace(wish, version=VERSION)
-        self._link.set_scene(kept, self._document.base, VERSION)
+        self._link.set_scene(kept, self._document.file.base, VERSION)
         held = self.cache.look_up(wish) if self.cache is not None else None
         if held is None:
             self._link.want(STREAM, wish)

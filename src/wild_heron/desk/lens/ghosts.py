@@ -32,7 +32,7 @@ class Ghosts(QObject):
         self._wish: FrameRequest | None = None
         link.drawn.connect(self._drawn)
         link.restarted.connect(self._asked.clear)
-        document.selection_changed.connect(self._again)
+        document.selection.changed.connect(self._again)
 
     def show(self, side: str, on: bool) -> None:
         self.on[side] = on
@@ -47,14 +47,14 @@ class Ghosts(QObject):
         """The frames of the keys before and after the playhead: of what is selected, else of the camera and all that
         moves it."""
         document = self._document
-        before, after = neighbouring_key_frames(document.moving, self._nodes(), document.frame)
+        before, after = neighbouring_key_frames(document.views.moving, self._nodes(), document.playhead.frame)
         return {"before": before, "after": after}
 
     def _nodes(self) -> Iterable[str]:
         document = self._document
-        if any(channel.keys for i in document.selection for channel in document.scene.node(i).channels):
-            return document.selection
-        camera = document.camera
+        if any(channel.keys for i in document.selection.nodes for channel in document.scene.node(i).channels):
+            return document.selection.nodes
+        camera = document.views.camera
         return {part[0] for part in closure(document.scene, [final_stage(camera)])} if camera is not None else ()
 
     def ask(self, wish: FrameRequest) -> None:
@@ -68,7 +68,7 @@ class Ghosts(QObject):
                 self.images.pop(side, None)
                 self._asked.pop(side, None)
                 continue
-            asked = (self._document.shown, replace(wish, frame=frame, samples=1))
+            asked = (self._document.views.shown, replace(wish, frame=frame, samples=1))
             known = self._asked.get(side)
             if known is None or known[0] is not asked[0] or known[1] != asked[1]:
                 self._asked[side] = asked

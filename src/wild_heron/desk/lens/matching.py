@@ -2,6 +2,7 @@
 lines and the horizon dragged to where they are in it."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -13,6 +14,7 @@ from ...scene import Projection
 from ...scene.channels import ROTATION
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
+from ..widgets.images import image_of
 from ..widgets.theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
 from ..widgets.unexpected import painted
 from .photo_match import PhotoMatch
@@ -20,6 +22,29 @@ from .photo_match import PhotoMatch
 _MARGIN = 14
 _PICK = 11.0
 _PHOTO_SIDE = 2048
+
+
+class CornerGrip(NamedTuple):
+    """A corner of a receiver."""
+
+    node: str
+    corner: int
+
+
+class LineEnd(NamedTuple):
+    """An end of a line that should be level, upright or deep."""
+
+    number: int
+    end: int
+
+
+class HorizonGrip(NamedTuple):
+    """The horizon, at a share of its way from left to right."""
+
+    share: float
+
+
+Grip = CornerGrip | LineEnd | HorizonGrip
 
 
 class MatchView(QWidget):
@@ -34,14 +59,14 @@ class MatchView(QWidget):
         self.photo = PhotoMatch(document, self._changed)
         self._picture: QImage | None = None
         self._image: QImage | None = None
-        self._grab: tuple[str, object] | None = None
-        self._hover: tuple[str, object] | None = None
+        self._grab: Grip | None = None
+        self._hover: Grip | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 150)
         self.setAccessibleName("Match the photograph")
         link.drawn.connect(self._drawn)
-        for signal in (document.changed, document.frame_changed):
+        for signal in (document.changed, document.playhead.moved):
             signal.connect(self.ask)
 
     def sizeHint(self) -> QSize:
@@ -64,14 +89,11 @@ class MatchView(QWidget):
         self._picture = self._image = None
         try:
             pixels = np.ascontiguousarray(
-                self._document.reader.picture(resolve(self._document.base, node.source), _PHOTO_SIDE)
+                self._document.file.reader.picture(resolve(self._document.file.base, node.source), _PHOTO_SIDE)
             )
-            height, width = pixels.shape[:2]
-            self._picture = QImage(
-                pixels.data, width, height, width * 4, QImage.Format.Format_RGBA8888_Premultiplied
-            ).copy()
+            self._picture = image_of(pixels, premultiplied=True).copy()
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
         self.ask()
 
     # Where things are
@@ -105,11 +127,10 @@ class MatchView(QWidget):
         node = self.node
         if node is None or not self.isVisible():
             return
-        self._link.set_scene(self._document.shown, self._document.base)
         rect, ratio = self.picture_rect, self.devicePixelRatioF() * 0.75
         view = ThroughLens(node.id, projected=False)
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
-        self._link.want("lens", FrameRequest(self._document.frame, view, width, height))
+        self._link.want("lens", FrameRequest(self._document.playhead.frame, view, width, height))
         self.update()
 
     def _drawn(self, stream: str, image: QImage, frame: float) -> None:
@@ -149,7 +170,7 @@ class MatchView(QWidget):
         if ends is None:
             return
         a, b = self.to_widget(ends[0]), self.to_widget(ends[1])
-        hot = self._hover is not None and self._hover[0] == "horizon"
+        hot = isinstance(self._hover, HorizonGrip)
         p.setPen(QPen(colour(AMBER if hot else TEXT, 0.9 if hot else 0.6), 1.2, Qt.PenStyle.DashLine))
         p.drawLine(a, b)
         p.setFont(font(10, QFont.Weight.Medium))
@@ -168,7 +189,7 @@ class MatchView(QWidget):
         pixels = self.photo.seen(np.array(list(places.values())))
         pinned = {(pin.node, pin.corner): pin for pin in self.photo.pins}
         for key, pixel in zip(places, pixels, strict=True):
-            hot = self._hover == ("corner", key)
+            hot = self._hover == CornerGrip(*key)
             pin = pinned.get(key)
             if pin is not None:
                 at = self.to_widget(pin.pixel)
@@ -192,7 +213,7 @@ class MatchView(QWidget):
             p.setPen(QPen(colour(AXES[line.axis]), 2))
             p.drawLine(a, b)
             for end, at in enumerate((a, b)):
-                hot = self._hover == ("end", (number, end))
+                hot = self._hover == LineEnd(number, end)
                 p.setPen(QPen(colour(DEEP), 1.2))
                 p.setBrush(colour(AMBER if hot else AXES[line.axis]))
                 p.drawEllipse(at, 6.0 if hot else 4.5, 6.0 if hot else 4.5)
@@ -210,11 +231,11 @@ class MatchView(QWidget):
 
     # Dragging
 
-    def _under(self, at: QPointF) -> tuple[str, object] | None:
+    def _under(self, at: QPointF) -> Grip | None:
         """What can be dragged at a point of the widget."""
-        best: tuple[float, tuple[str, object]] | None = None
+        best: tuple[float, Grip] | None = None
 
-        def offer(point: QPointF, what: tuple[str, object], bonus: float = 0.0) -> None:
+        def offer(point: QPointF, what: Grip, bonus: float = 0.0) -> None:
             nonlocal best
             away = math.hypot(point.x() - at.x(), point.y() - at.y())
             if away < _PICK and (best is None or away - bonus < best[0]):
@@ -222,14 +243,14 @@ class MatchView(QWidget):
 
         for number, line in enumerate(self.photo.lines):
             for end, place in enumerate(line.ends):
-                offer(self.to_widget(place), ("end", (number, end)), 2.0)
+                offer(self.to_widget(place), LineEnd(number, end), 2.0)
         pinned = {(pin.node, pin.corner): pin.pixel for pin in self.photo.pins}
         places = self.photo.receiver_corners()
         if places:
             for key, pixel in zip(places, self.photo.seen(np.array(list(places.values()))), strict=True):
                 shown = pinned.get(key, pixel)
                 if np.isfinite(np.asarray(shown)).all():
-                    offer(self.to_widget(shown), ("corner", key), 1.0)
+                    offer(self.to_widget(shown), CornerGrip(*key), 1.0)
         if best is not None:
             return best[1]
         ends = self.photo.horizon()
@@ -237,7 +258,7 @@ class MatchView(QWidget):
             a, b = self.to_widget(ends[0]), self.to_widget(ends[1])
             share = (at.x() - a.x()) / max(b.x() - a.x(), 1e-6)
             if 0.0 <= share <= 1.0 and abs(at.y() - (a.y() + share * (b.y() - a.y()))) < 6.0:
-                return ("horizon", share)
+                return HorizonGrip(share)
         return None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -246,14 +267,14 @@ class MatchView(QWidget):
             return
         under = self._under(event.position())
         if event.button() == Qt.MouseButton.RightButton:
-            if under is not None and under[0] == "corner":
-                self.photo.let_go(under[1])  # type: ignore[arg-type]
+            if isinstance(under, CornerGrip):
+                self.photo.let_go(under)
             return
         if under is not None and event.button() == Qt.MouseButton.LeftButton:
             self._grab = under
-            self._document.begin(f"Match {node.name}")
-            if under[0] == "horizon":
-                self._start = (event.position(), {n: self._document.value(node.id, n) for n in ROTATION})
+            self._document.gesture.begin(f"Match {node.name}")
+            if isinstance(under, HorizonGrip):
+                self._start = (event.position(), {n: self._document.evaluations.value(node.id, n) for n in ROTATION})
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.node is None:
@@ -265,20 +286,18 @@ class MatchView(QWidget):
                 self.setCursor(Qt.CursorShape.PointingHandCursor if hover else Qt.CursorShape.ArrowCursor)
                 self.update()
             return
-        kind, what = self._grab
-        if kind == "corner":
-            node_id, corner = what  # type: ignore[misc]
-            self.photo.pin(node_id, corner, self.to_photo(event.position()))
-        elif kind == "end":
-            number, end = what  # type: ignore[misc]
-            self.photo.move_end(number, end, self.to_photo(event.position()))
-        else:
-            self._drag_horizon(event.position(), float(what))  # type: ignore[arg-type]
+        match self._grab:
+            case CornerGrip(node_id, corner):
+                self.photo.pin(node_id, corner, self.to_photo(event.position()))
+            case LineEnd(number, end):
+                self.photo.move_end(number, end, self.to_photo(event.position()))
+            case HorizonGrip(share):
+                self._drag_horizon(event.position(), share)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._grab is not None:
             self._grab = None
-            self._document.commit()
+            self._document.gesture.commit()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape and self._grab is not None:
@@ -298,26 +317,26 @@ class MatchView(QWidget):
         if not places:
             return False
         keys = list(places)
-        lit = self._hover[1] if self._hover is not None and self._hover[0] == "corner" else None
+        lit = self._hover if isinstance(self._hover, CornerGrip) else None
         if event.key() == Qt.Key.Key_N:
             back = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            at = keys.index(lit) if lit in keys else (0 if back else -1)  # type: ignore[arg-type]
-            self._hover = ("corner", keys[(at + (-1 if back else 1)) % len(keys)])
+            at = keys.index(lit) if lit in keys else (0 if back else -1)
+            self._hover = CornerGrip(*keys[(at + (-1 if back else 1)) % len(keys)])
             self.update()
             return True
-        if lit not in places:
+        if lit is None or lit not in places:
             return False
         if event.key() == Qt.Key.Key_Delete:
-            self.photo.let_go(lit)  # type: ignore[arg-type]
+            self.photo.let_go(lit)
             return True
         if event.key() not in steps:
             return False
         fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         pinned = {(pin.node, pin.corner): pin.pixel for pin in self.photo.pins}
-        x, y = pinned.get(lit, self.photo.seen(places[lit][None])[0])  # type: ignore[index, call-overload]
+        x, y = pinned.get(lit, self.photo.seen(places[lit][None])[0])
         dx, dy = steps[Qt.Key(event.key())]
         if math.isfinite(x) and math.isfinite(y):
-            self.photo.pin(lit[0], lit[1], (float(x) + fine * dx, float(y) + fine * dy))  # type: ignore[index]
+            self.photo.pin(lit[0], lit[1], (float(x) + fine * dx, float(y) + fine * dy))
         return True
 
     def event(self, event: QEvent | None) -> bool:
@@ -334,7 +353,9 @@ class MatchView(QWidget):
         node = self.node
         assert node is not None
         start, values = self._start
-        focal = float(self._document.here.camera(node.id).focal_px[0]) * self.picture_rect.width() / node.width
+        focal = (
+            float(self._document.evaluations.here.camera(node.id).focal_px[0]) * self.picture_rect.width() / node.width
+        )
         down = at.y() - start.y()
         tilt, _, roll = (values[name] for name in ROTATION)
         if 1 / 3 < share < 2 / 3:
@@ -343,4 +364,4 @@ class MatchView(QWidget):
             arm = (share - 0.5) * self.picture_rect.width()
             turned = math.atan2(down, arm) if share > 0.5 else math.atan2(-down, -arm)
             changes = {(node.id, ROTATION[2]): roll + math.degrees(turned)}
-        self._document.set_values(f"Match {node.name}", changes)
+        self._document.recorder.set_values(f"Match {node.name}", changes)

@@ -35,7 +35,7 @@ class CameraMoves(QObject):
         self.moves = Moves()
         self._base: tuple[str, float, Scene] | None = None
         document.changed.connect(self._changed_elsewhere)
-        document.frame_changed.connect(self.restart)
+        document.playhead.moved.connect(self.restart)
         document.settings_changed.connect(self.restart)
 
     def restart(self) -> None:
@@ -49,16 +49,16 @@ class CameraMoves(QObject):
             self.restart()
 
     def _start(self) -> tuple[str, float, Scene] | None:
-        camera = self._document.camera
+        camera = self._document.views.camera
         if camera is None:
             return None
         if self._base is None:
-            self._base = (camera.id, self._document.frame, self._document.shown)
+            self._base = (camera.id, self._document.playhead.frame, self._document.views.shown)
         return self._base
 
     def refused(self, name: str) -> str | None:
         """Why a move cannot be made, or None."""
-        camera = self._document.camera
+        camera = self._document.views.camera
         if camera is None:
             return "There is no camera. Camera ▸ Add camera makes one."
         if camera.locked:
@@ -73,9 +73,9 @@ class CameraMoves(QObject):
 
     def focus_point(self) -> tuple[np.ndarray, float]:
         """What the camera orbits (3,) and its distance: the aim, or the point in focus."""
-        camera = self._document.camera
+        camera = self._document.views.camera
         assert camera is not None
-        view = self._document.here.camera(camera.id)
+        view = self._document.evaluations.here.camera(camera.id)
         point = view.subject()[0]
         return point, max(float(np.linalg.norm(point - view.position[0])), 1e-3)
 
@@ -89,7 +89,9 @@ class CameraMoves(QObject):
         self.moves = moves
         self._mine = True
         try:
-            self._document.set_values(label, {(camera_id, name): value for name, value in changes.items()}, merge)
+            self._document.recorder.set_values(
+                label, {(camera_id, name): value for name, value in changes.items()}, merge
+            )
         finally:
             self._mine = False
             self._made = self._document.state
@@ -114,21 +116,21 @@ class CameraMoves(QObject):
             for k, name in enumerate(f"{camera.aim.id}.{axis}" for axis in "xyz"):
                 wanted[name] = float(here.value(camera_id, name)[0]) if local is None else round(float(local[k]), 10)
         wanted[FOCAL] = min(max(base[FOCAL] * moves.zoom, 1.0), 5000.0)
-        present = self._document.value
+        present = self._document.evaluations.value
         return {name: value for name, value in wanted.items() if abs(value - present(camera_id, name)) > 1e-9}
 
     def set_amount(self, name: str, amount: float, repeats: bool = False) -> None:
         """One move's amount, typed. The zoom's is a focal length in millimetres."""
         why = self.refused(name)
         if why:
-            self._document.say(why, True)
+            self._document.messages.say(why, True)
             return
         if name == "zoom":
             base = self._start()
             assert base is not None
             focal = float(evaluate(base[2], base[1], [base[0]]).value(base[0], FOCAL)[0])
             amount = amount / focal
-        merge = f"moves/{name}/{self._document.frame}" if repeats else ""
+        merge = f"moves/{name}/{self._document.playhead.frame}" if repeats else ""
         self.set_moves(self.moves.with_amount(name, amount), name.capitalize(), merge)
 
     def reset(self, name: str) -> None:
@@ -151,9 +153,9 @@ class CameraMoves(QObject):
     ) -> Moves:
         """The moves after a drag with a tool: pixels since the press over a picture of ``size``, the distance of what
         was looked at when it began, and for the roll the angle in degrees swept about the picture's middle."""
-        camera = self._document.camera
+        camera = self._document.views.camera
         assert camera is not None
-        across, up = self._document.here.camera(camera.id, self._document.format_or_none).angles()
+        across, up = self._document.evaluations.here.camera(camera.id, self._document.views.format_or_none).angles()
         width, height = size
         if tool == "turn":
             pan, tilt = dx / width * float(across[0]), dy / height * float(up[0])

@@ -57,11 +57,11 @@ class PendingBar(QWidget):
         for button in (self.go, self.discard, self.key):
             row.addWidget(button)
         document.changed.connect(self.refresh)
-        document.frame_changed.connect(self.refresh)
+        document.playhead.moved.connect(self.refresh)
         self.refresh()
 
     def _go(self) -> None:
-        self._document.set_frame(self._document.state.pending[0].frame)
+        self._document.playhead.set_frame(self._document.state.pending[0].frame)
 
     def refresh(self) -> None:
         pending = self._document.state.pending
@@ -74,7 +74,7 @@ class PendingBar(QWidget):
         what = f"{self._document.label(first.node, first.channel)}  {format_number(first.value, unit)}"
         more = f" and {len(pending) - 1} more" if len(pending) > 1 else ""
         self.text.setText(f"Not keyed: {what}{more}, at frame {first.frame:g}")
-        self.go.setVisible(all(item.frame != self._document.frame for item in pending))
+        self.go.setVisible(all(item.frame != self._document.playhead.frame for item in pending))
 
 
 class MovesStrip(QWidget):
@@ -96,18 +96,18 @@ class MovesStrip(QWidget):
             field = NumberField(ChannelSpec(name, name, unit, 0.0, *limits, nudge), caption=name)  # type: ignore[arg-type]
             field.setToolTip(f"{name.capitalize()} since the camera was put here. The arrow above it resets it.")
             field.edited.connect(lambda value, repeats, name=name: moves.set_amount(name, value, repeats))
-            field.drag_started.connect(lambda name=name: document.begin(name.capitalize()))
+            field.drag_started.connect(lambda name=name: document.gesture.begin(name.capitalize()))
             field.dragged.connect(lambda value, name=name: moves.set_amount(name, value))
-            field.drag_finished.connect(document.commit)
+            field.drag_finished.connect(document.gesture.commit)
             field.drag_cancelled.connect(self._cancelled)
             field.menu_wanted.connect(lambda at, name=name: self._menu(at, name))
             field.reset_wanted.connect(lambda name=name: moves.reset(name))
-            field.refused.connect(lambda text: document.say(text, True))
+            field.refused.connect(lambda text: document.messages.say(text, True))
             self.fields[name] = field
             row.addWidget(field, 1)
         moves.changed.connect(self.refresh)
         document.changed.connect(self.refresh)
-        document.frame_changed.connect(self.refresh)
+        document.playhead.moved.connect(self.refresh)
         self.refresh()
 
     def _cancelled(self) -> None:
@@ -126,11 +126,11 @@ class MovesStrip(QWidget):
     def refresh(self) -> None:
         if not self.isVisible():
             return
-        camera = self._document.camera
+        camera = self._document.views.camera
         for name, field in self.fields.items():
             amount = getattr(self._moves.moves, name)
             if name == "zoom":
-                amount = self._document.value(camera.id, FOCAL) if camera else 35.0
+                amount = self._document.evaluations.value(camera.id, FOCAL) if camera else 35.0
             field.setEnabled(camera is not None and self._moves.refused(name) is None)
             can_reset = getattr(self._moves.moves, name) != getattr(Moves(), name)
             if can_reset != field.can_reset:
@@ -162,7 +162,7 @@ class Readings(QWidget):
         self.texts: dict[str, tuple[str, str, str]] = {}
         for signal in (
             document.changed,
-            document.frame_changed,
+            document.playhead.moved,
             document.settings_changed,
             playback.changed,
             view.shown,
@@ -179,10 +179,10 @@ class Readings(QWidget):
 
     def _read(self) -> dict[str, tuple[str, str, str]]:
         """Caption, value and colour of each reading."""
-        camera = self._document.camera
+        camera = self._document.views.camera
         if camera is None:
             return {name: (name, "—", TEXT) for name in self._TIPS}
-        here, seen = self._document.here, self._document.seen
+        here, seen = self._document.evaluations.here, self._document.evaluations.seen
         if seen is None:
             return {name: (name, "—", TEXT) for name in self._TIPS}
         distance = seen.aim_distance()
@@ -191,7 +191,7 @@ class Readings(QWidget):
             bind = here.node(camera.id).aim
             assert bind is not None
             aim = f"{bind_subject(here.scene, bind)} {float(distance[0]):.1f}"
-        speed = turn_speed(*self._document.around(), self._document.settings.rate.fps)
+        speed = turn_speed(*self._document.evaluations.around(), self._document.settings.rate.fps)
         bare = self._view.bare
         rate = self._document.settings.rate
         shown = f"{self._playback.rate_shown():.0f} of {rate.label} fps" if self._playback.is_playing else "paused"
@@ -199,7 +199,7 @@ class Readings(QWidget):
             "lens": (format_number(float(seen.focal_mm[0]), "mm"), f"{float(seen.angles()[0][0]):.1f}°", TEXT),
             "aim": ("aim", aim, TEXT),
             "pan": ("pan", f"{speed:.1f}°/s", TEXT),
-            "roll": ("roll", format_number(self._document.value(camera.id, ROTATION[2]), "degrees"), TEXT),
+            "roll": ("roll", format_number(self._document.evaluations.value(camera.id, ROTATION[2]), "degrees"), TEXT),
             "edges": self._stretch()
             if self._view.stretched
             else ("edges", _edges(bare), SOFT if bare is None else RUST if bare else REED),
@@ -328,12 +328,12 @@ class LensPanel(Panel):
 
     def show_match(self, on: bool) -> None:
         """Match the selected projection's photograph, or go back to the Lens."""
-        node = self._document.active
+        node = self._document.selection.active
         if on and not isinstance(node, Projection):
             projections = [each for each in self._document.scene.nodes if isinstance(each, Projection)]
             node = projections[0] if len(projections) == 1 else None
             if node is None:
-                self._document.say("Select a photo projection first.", True)
+                self._document.messages.say("Select a photo projection first.", True)
         on = on and isinstance(node, Projection)
         self._actions["set.match"].setChecked(on)
         if on or self._is_matching:
@@ -343,21 +343,21 @@ class LensPanel(Panel):
         self.readings.setVisible(not on)
         if on:
             assert isinstance(node, Projection)
-            self._document.select([node.id])
+            self._document.selection.choose([node.id])
             self.match.begin(node)
         self.refresh()
 
     def show_stretch(self, on: bool) -> None:
         """Show how far projected photographs are stretched, in place of the picture."""
         if on and not any(isinstance(node, Projection) for node in self._document.scene.nodes):
-            self._document.say("There is no photo projection. Set ▸ Bring in as ▸ Photo projection.", True)
+            self._document.messages.say("There is no photo projection. Set ▸ Bring in as ▸ Photo projection.", True)
             on = False
         self._actions["view.stretch"].setChecked(on)
         self.view.stretch = on
         self.view.ask()
 
     def refresh(self) -> None:
-        camera = self._document.camera
+        camera = self._document.views.camera
         matched = self.match.view.node if self._is_matching else None
         if matched is not None:
             self.name.setText(f"matching {matched.name}")

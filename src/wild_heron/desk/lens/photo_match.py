@@ -10,7 +10,7 @@ from ...evaluate.posing import values_for_pose
 from ...scene import Projection, SceneError
 from ...scene.channels import FOCAL
 from ...space.lens import world_to_pixel
-from ...space.matching import Match, solve
+from ...space.matching import LensMatch, solve
 from ..state.document import Document
 
 _FLAT = 1e-9
@@ -43,7 +43,7 @@ class PhotoMatch:
         self.projection: str | None = None
         self.pins: tuple[Pin, ...] = ()
         self.lines: tuple[Line, ...] = ()
-        self.match: Match | None = None
+        self.match: LensMatch | None = None
 
     @property
     def node(self) -> Projection | None:
@@ -58,7 +58,7 @@ class PhotoMatch:
 
     def receiver_corners(self) -> dict[Corner, np.ndarray]:
         """The corners of all receivers in the world, those of a plane once."""
-        node, here = self.node, self._document.here
+        node, here = self.node, self._document.evaluations.here
         found: dict[Corner, np.ndarray] = {}
         for receiver in node.receivers if node else ():
             places: list[np.ndarray] = []
@@ -72,14 +72,14 @@ class PhotoMatch:
         """Pixels (N, 2) of the photograph at which world points are seen; NaN behind the lens."""
         node = self.node
         assert node is not None
-        view = self._document.here.camera(node.id)
+        view = self._document.evaluations.here.camera(node.id)
         count = len(points)
         poses, focal = np.broadcast_to(view.pose[0], (count, 4, 4)), np.full(count, view.focal_px[0])
         return world_to_pixel(points, poses, focal, node.width, node.height)[0]
 
     def edges(self) -> list[np.ndarray]:
         """The edges of all receivers as pairs of pixels (2, 2), cut off where they pass behind the lens."""
-        node, here = self.node, self._document.here
+        node, here = self.node, self._document.evaluations.here
         if node is None:
             return []
         pose = here.camera(node.id).pose[0]
@@ -103,7 +103,7 @@ class PhotoMatch:
         node = self.node
         if node is None:
             return None
-        view = self._document.here.camera(node.id)
+        view = self._document.evaluations.here.camera(node.id)
         pose, focal = view.pose[0], float(view.focal_px[0])
         # Directions (x, y, −f) of the lens that are level in the world.
         up = pose[1, :3]
@@ -163,7 +163,7 @@ class PhotoMatch:
         pins = [pin for pin in self.pins if (pin.node, pin.corner) in places]
         document = self._document
         if pins or self.lines:
-            view = document.here.camera(node.id)
+            view = document.evaluations.here.camera(node.id)
             self.match = solve(
                 np.array([places[pin.node, pin.corner] for pin in pins]).reshape(-1, 3),
                 np.array([pin.pixel for pin in pins]).reshape(-1, 2),
@@ -178,13 +178,17 @@ class PhotoMatch:
                 # Its scale plays no part in what a projection sees.
                 values = {
                     name: value
-                    for name, value in values_for_pose(document.shown, node.id, self.match.pose, document.frame).items()
+                    for name, value in values_for_pose(
+                        document.views.shown, node.id, self.match.pose, document.playhead.frame
+                    ).items()
                     if not name.startswith("scale")
                 }
                 changes = {(node.id, name): value for name, value in values.items()}
-                document.set_values(f"Match {node.name}", changes | {(node.id, FOCAL): min(max(focal, 1.0), 5000.0)})
+                document.recorder.set_values(
+                    f"Match {node.name}", changes | {(node.id, FOCAL): min(max(focal, 1.0), 5000.0)}
+                )
             except SceneError as problem:
-                document.say(str(problem), True)
+                document.messages.say(str(problem), True)
         else:
             self.match = None
         self._changed()

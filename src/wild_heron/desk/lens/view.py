@@ -23,6 +23,7 @@ from ...space.moves import Moves
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
+from ..widgets.images import image_of, pixels_of
 from ..widgets.theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
 from ..widgets.unexpected import painted
 from .comparison import Comparison
@@ -41,16 +42,9 @@ def bare_sides(image: QImage) -> list[str]:
     width, height = image.width(), image.height()
     if not width or not height:
         return []
-    bits = image.constBits()
-    bits.setsize(image.sizeInBytes())
-    view = memoryview(bits)
-    stride = image.bytesPerLine()
-    rows = {
-        "top": view[3 : width * 4 : 4],
-        "bottom": view[(height - 1) * stride + 3 : (height - 1) * stride + width * 4 : 4],
-    }
-    sides = {"left": view[3::stride], "right": view[(width - 1) * 4 + 3 :: stride]} | rows
-    return [name for name in ("left", "right", "top", "bottom") if min(bytes(sides[name])) < 250]
+    alpha = pixels_of(image)[..., 3]
+    sides = {"left": alpha[:, 0], "right": alpha[:, -1], "top": alpha[0], "bottom": alpha[-1]}
+    return [name for name, edge in sides.items() if edge.min() < 250]
 
 
 def false_colours(image: QImage) -> tuple[QImage, tuple[float, float]]:
@@ -60,22 +54,27 @@ def false_colours(image: QImage) -> tuple[QImage, tuple[float, float]]:
     """
     from ...render.stretch import factors
 
-    bits = image.constBits()
-    bits.setsize(image.sizeInBytes())
-    width, height = image.width(), image.height()
-    pixels = np.frombuffer(bits, np.uint8).reshape(height, image.bytesPerLine() // 4, 4)[:, :width]
-    factor, received, receiver = factors(pixels)
+    factor, received, receiver = factors(pixels_of(image))
     share = np.clip(np.log2(np.maximum(factor, 1.0)), 0.0, 1.0)[..., None]
     tones = [np.array([int(tone[k : k + 2], 16) for k in (1, 3, 5)], dtype=np.float64) for tone in (REED, AMBER, RUST)]
     low = tones[0] + (tones[1] - tones[0]) * np.minimum(2.0 * share, 1.0)
     shown = low + (tones[2] - tones[1]) * np.maximum(2.0 * share - 1.0, 0.0)
     shown[receiver & ~received] = (124, 92, 170)
     shown[~receiver] = (30, 38, 43)
-    out = np.full((height, width, 4), 255, np.uint8)
+    out = np.full((image.height(), image.width(), 4), 255, np.uint8)
     out[..., :3] = shown
     total = max(int(receiver.sum()), 1)
     parts = (int((received & (factor > 2.0)).sum()) / total, int((receiver & ~received).sum()) / total)
-    return QImage(out.data, width, height, width * 4, QImage.Format.Format_RGBA8888).copy(), parts
+    return image_of(out).copy(), parts
+
+
+class _CameraDrag:
+    """A drag that moves the camera: where it was pressed, the moves and the distance of what is looked at then, and
+    whether it has gone far enough to be meant."""
+
+    def __init__(self, start: QPointF, moves: Moves, distance: float) -> None:
+        self.start, self.moves, self.distance = start, moves, distance
+        self.begun = False
 
 
 class LensView(QWidget):
@@ -105,7 +104,7 @@ class LensView(QWidget):
         for each in (self.ghosts, self.comparison):
             each.changed.connect(self.update)
         self._wiping = False
-        self._drag: tuple[QPointF, Moves, float, bool] | None = None
+        self._drag: _CameraDrag | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 150)
         self.setMouseTracking(True)
@@ -113,7 +112,7 @@ class LensView(QWidget):
         self.setCursor(Qt.CursorShape.CrossCursor)
         link.drawn.connect(self._drawn)
         link.restarted.connect(self.ask)
-        for signal in (document.changed, document.frame_changed, document.settings_changed):
+        for signal in (document.changed, document.playhead.moved, document.settings_changed):
             signal.connect(self.ask)
         # What lies over the picture does not change with the frame, so a new frame repaints nothing before it comes.
         for signal in (document.changed, document.settings_changed):
@@ -125,7 +124,7 @@ class LensView(QWidget):
     @property
     def picture_rect(self) -> QRectF:
         """Where the picture is, in widget pixels."""
-        shape = self._document.format
+        shape = self._document.views.format
         room = QRectF(self.rect()).adjusted(_MARGIN, _MARGIN / 2, -_MARGIN, -_MARGIN)
         scale = max(min(room.width() / shape.width, room.height() / shape.height), 1e-3)
         width, height = round(shape.width * scale), round(shape.height * scale)
@@ -139,8 +138,7 @@ class LensView(QWidget):
 
     def ask(self) -> None:
         """Ask for the picture at the playhead."""
-        camera = self._document.camera
-        self._link.set_scene(self._document.shown, self._document.base)
+        camera = self._document.views.camera
         if camera is None:
             self._link.forget("lens")
             self._image = None
@@ -149,9 +147,9 @@ class LensView(QWidget):
         rect = self.picture_rect
         ratio = self.devicePixelRatioF() * self.scale
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
-        chosen = self._document.format_or_none
+        chosen = self._document.views.format_or_none
         view = ThroughLens(None, chosen.name if chosen else None, self.stretch)
-        wish = FrameRequest(self._document.frame, view, min(width, 8192), min(height, 4320))
+        wish = FrameRequest(self._document.playhead.frame, view, min(width, 8192), min(height, 4320))
         self.wish = wish
         held = self.cache.look_up(wish) if self.cache is not None and not self.stretch else None
         if held is None:
@@ -166,9 +164,9 @@ class LensView(QWidget):
         if stream == "lens" and self.isVisible():
             complete = stream not in self._link.unfinished
             wish = self.wish
-            kept = self.cache is not None and complete and not self.stretch and wish is not None and wish.frame == frame
-            settled = self._document.moving is self._document.scene and not self._document.in_gesture
-            if kept and settled and (image.width(), image.height()) == (wish.width, wish.height):
+            settled = self._document.views.moving is self._document.scene and not self._document.gesture.running
+            asked = wish is not None and (wish.frame, wish.size) == (frame, (image.width(), image.height()))
+            if self.cache is not None and wish is not None and asked and complete and settled and not self.stretch:
                 self.cache.store(wish, image)
             self._take(image, complete)
 
@@ -196,7 +194,7 @@ class LensView(QWidget):
         p = QPainter(self)
         p.fillRect(self.rect(), colour(SURROUND))
         rect = self.picture_rect
-        if self._document.camera is None:
+        if self._document.views.camera is None:
             self._paint_hint(p)
             return
         if self._image is None:
@@ -213,11 +211,11 @@ class LensView(QWidget):
             self._paint_safe(p, rect)
         if self.guides["formats"]:
             self._paint_formats(p, rect)
-        if self._document.auto_key:
+        if self._document.recorder.auto_key:
             p.setPen(QPen(colour(AMBER), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(rect.adjusted(-2, -2, 2, 2))
-        problems = self._document.problems
+        problems = self._document.evaluations.problems
         if problems:
             self._paint_problems(p, rect, list(problems.values()))
 
@@ -251,7 +249,7 @@ class LensView(QWidget):
             p.drawRect(inner)
 
     def _paint_formats(self, p: QPainter, rect: QRectF) -> None:
-        shown = self._document.format
+        shown = self._document.views.format
         settings = self._document.settings
         own = fit_scale(shown.width, shown.height, settings.width, settings.height, shown.fit)
         p.setFont(font(10, QFont.Weight.Medium))
@@ -294,17 +292,17 @@ class LensView(QWidget):
     # Moving the camera
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or event.button() != Qt.MouseButton.LeftButton or self._document.camera is None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton or self._document.views.camera is None:
             return
         if self.comparison.takes(event.position(), self.picture_rect):
             self._wiping = True
             return
         why = next((why for name in _TOOLS[self.tool] if (why := self._moves.refused(name))), None)
         if why:
-            self._document.say(why, True)
+            self._document.messages.say(why, True)
             return
         # The distance at the press: were it taken anew while the camera comes nearer, the way dragged would count.
-        self._drag = (event.position(), self._moves.moves, self._moves.focus_point()[1], False)
+        self._drag = _CameraDrag(event.position(), self._moves.moves, self._moves.focus_point()[1])
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -315,14 +313,14 @@ class LensView(QWidget):
             over = self._wiping or self.comparison.takes(event.position(), self.picture_rect)
             self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.CrossCursor)
             return
-        start, moves, distance, begun = self._drag
-        offset = event.position() - start
+        drag = self._drag
+        start, offset = drag.start, event.position() - drag.start
         name = self.tool.capitalize() if self.tool != "turn" else "Pan and tilt"
-        if not begun:
+        if not drag.begun:
             if abs(offset.x()) + abs(offset.y()) < 3:
                 return
-            self._document.begin(name)
-            self._drag = (start, moves, distance, True)
+            self._document.gesture.begin(name)
+            drag.begun = True
         slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         rect = self.picture_rect
         middle = rect.center()
@@ -331,14 +329,17 @@ class LensView(QWidget):
         swept = math.degrees((now - before + math.pi) % math.tau - math.pi) * slow
         size = (rect.width(), rect.height())
         self._moves.set_moves(
-            self._moves.dragged(self.tool, offset.x() * slow, offset.y() * slow, size, distance, moves, swept), name
+            self._moves.dragged(
+                self.tool, offset.x() * slow, offset.y() * slow, size, drag.distance, drag.moves, swept
+            ),
+            name,
         )
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._wiping = False
         if self._drag is not None:
             self._drag = None
-            self._document.commit()
+            self._document.gesture.commit()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
@@ -349,14 +350,16 @@ class LensView(QWidget):
             super().keyPressEvent(event)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is None or self._document.camera is None or self._drag is not None:
+        if event is None or self._document.views.camera is None or self._drag is not None:
             return
         why = self._moves.refused("dolly")
         if why:
-            self._document.say(why, True)
+            self._document.messages.say(why, True)
             return
         fine = 0.2 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         _, distance = self._moves.focus_point()
         amount = self._moves.moves.dolly + event.angleDelta().y() / 120.0 * distance * 0.04 * fine
-        self._moves.set_moves(replace(self._moves.moves, dolly=amount), "Dolly", f"wheel/{self._document.frame}")
+        self._moves.set_moves(
+            replace(self._moves.moves, dolly=amount), "Dolly", f"wheel/{self._document.playhead.frame}"
+        )
         event.accept()

@@ -9,6 +9,7 @@ import numpy as np
 from ...arrays import Array
 
 _FOCAL = 1.15  # focal length of the free view, in widths of the picture
+_MARGIN = 1.25
 _AXES = {
     # right, up, towards the viewer
     "plan": ((1, 0, 0), (0, 0, -1), (0, 1, 0)),
@@ -102,10 +103,18 @@ class Eye(msgspec.Struct, frozen=True):
         low, high = local.min(axis=0), local.max(axis=0)
         middle = axes @ (0.5 * (low + high))
         size = high - low
-        span = max(size[0], size[1] * width / max(height, 1.0), 1.0) * 1.3
-        if not self.is_parallel:
-            span += size[2] * 0.35
-        return msgspec.structs.replace(self, span=float(span), centre=tuple(middle.tolist()))
+        shape = np.array([1.0, height / max(width, 1.0)])
+        if self.is_parallel:
+            span = max(float((size[:2] / shape).max()), 1.0) * _MARGIN
+            return msgspec.structs.replace(self, span=span, centre=tuple(middle.tolist()))
+        # Inside the four sides of the pyramid of sight: slope × distance away from the middle at the most.
+        slope = shape * 0.5 / (_FOCAL * _MARGIN)
+        right = (local[:, :2] + slope * local[:, 2:]).max(axis=0)
+        left = (slope * local[:, 2:] - local[:, :2]).max(axis=0)
+        viewer = max(float(((right + left) / (2.0 * slope)).max()), high[2] + _FOCAL)
+        depth = 0.5 * (low[2] + high[2])
+        centre = axes @ np.append(0.5 * (right - left), depth)
+        return msgspec.structs.replace(self, span=float((viewer - depth) / _FOCAL), centre=tuple(centre.tolist()))
 
 
 @lru_cache(maxsize=8)

@@ -53,7 +53,7 @@ class MotionPathEditor:
     def handles(self) -> list[SeenHandle]:
         """The handles of selected position keys of selected nodes, worked out once for each scene and selection."""
         document = self._document
-        key = (document.scene, document.selection, document.selected_keys)
+        key = (document.scene, document.selection.nodes, document.selection.keys)
         if self._known is None or any(a is not b for a, b in zip(self._known[0], key, strict=True)):
             self._known = (key, self._found())
         return self._known[1]
@@ -61,10 +61,10 @@ class MotionPathEditor:
     def _found(self) -> list[SeenHandle]:
         document, found = self._document, []
         scene = document.scene
-        keys = {(ref.node, ref.frame) for ref in document.selected_keys if ref.channel in POSITION}
+        keys = {(ref.node, ref.frame) for ref in document.selection.keys if ref.channel in POSITION}
         for node_id, frame in sorted(keys)[:_MOST]:
             node = scene.node(node_id)
-            if node_id not in document.selection or node.locked or len(path_key_frames(node)) < 2:
+            if node_id not in document.selection.nodes or node.locked or len(path_key_frames(node)) < 2:
                 continue
             foot, turned = evaluate(scene, frame, [node_id]).position(node_id)[0], carrier_map(scene, node_id, frame)
             for side, step in path_handles(scene, node_id, frame).items():
@@ -81,7 +81,7 @@ class MotionPathEditor:
         near = [each for each in found if each[0] < _REACH]
         if near:
             return min(near, key=lambda each: each[0])[1]
-        for node_id in self._document.selection:
+        for node_id in self._document.selection.nodes:
             node = self._document.scene.node(node_id)
             frames = path_key_frames(node)
             if node.locked or len(frames) < 2:
@@ -106,11 +106,11 @@ class MotionPathEditor:
                 for name in POSITION
                 if (c := node.channel(name)) is not None and c.key_at(held.frame) is not None
             )
-            chosen = self._document.selected_keys
+            chosen = self._document.selection.keys
             if extend:
-                self._document.select_keys(chosen - refs if refs <= chosen else chosen | refs)
+                self._document.selection.choose_keys(chosen - refs if refs <= chosen else chosen | refs)
             elif not refs <= chosen:
-                self._document.select_keys(refs)
+                self._document.selection.choose_keys(refs)
         return held is not None
 
     def drag(self, step: Callable[[Array], Array], broken: bool) -> None:

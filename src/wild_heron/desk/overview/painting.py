@@ -115,7 +115,7 @@ class OverviewPainter:
     def __init__(self, p: QPainter, document: Document, eye: Eye, width: float, height: float) -> None:
         self.p, self.document, self.eye = p, document, eye
         self.width, self.height = width, height
-        self.scene, self.here = document.shown, document.here
+        self.scene, self.here = document.views.shown, document.evaluations.here
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
 
     def project(self, points: Array) -> Array:
@@ -145,7 +145,7 @@ class OverviewPainter:
             ]
         )
         pixels = self.project(lines.reshape(-1, 3)).reshape(lines.shape[0], len(along), 2)
-        seen = np.isfinite(pixels).all(axis=2)
+        seen = np.asarray(np.isfinite(pixels).all(axis=2))
         self.p.setPen(QPen(colour(LINE, 0.55), 1))
         for line, good in zip(pixels, seen, strict=True):
             if good.sum() > 1:
@@ -166,7 +166,7 @@ class OverviewPainter:
         for node, outline in zip(shown, outlines, strict=True):
             if not np.isfinite(outline).all():
                 continue
-            selected = node.id in self.document.selection
+            selected = node.id in self.document.selection.nodes
             edge_on = _area(outline) < 60.0
             tone = AMBER if selected else node.colour or SOFT
             strength = 1.0 if selected or edge_on else 0.4
@@ -176,7 +176,7 @@ class OverviewPainter:
     def _boxes(self, still: bool) -> None:
         """The boxes around selected solids; the others show as they are."""
         for node in self.scene.nodes:
-            if not node.serves_as("solid") or node.hidden or node.id not in self.document.selection:
+            if not node.serves_as("solid") or node.hidden or node.id not in self.document.selection.nodes:
                 continue
             if self.here.is_still(node.id) != still:
                 continue
@@ -198,7 +198,7 @@ class OverviewPainter:
             at, end = self.project(np.stack([world[:3, 3], ahead]))
             if not np.isfinite(at).all():
                 continue
-            tone = colour(AMBER if node.id in self.document.selection else node.tint)
+            tone = colour(AMBER if node.id in self.document.selection.nodes else node.tint)
             self.p.setPen(QPen(tone, 1.5))
             self.p.setBrush(colour(DEEP))
             x, y = at
@@ -228,7 +228,7 @@ class OverviewPainter:
             at, *edges = self.project(np.concatenate([pose[None, :3, 3], far]))
             if not (np.isfinite(at).all() and np.isfinite(edges).all()):
                 continue
-            selected = node.id in self.document.selection
+            selected = node.id in self.document.selection.nodes
             self.p.setPen(_broken_line(colour(AMBER if selected else SKY, 0.8), 1.2, np.array([at, *edges])))
             self.p.setBrush(Qt.BrushStyle.NoBrush)
             self.p.drawPolygon(_points(np.array(edges)))
@@ -242,7 +242,7 @@ class OverviewPainter:
         """The paths that stand still, or that move."""
         for node in self.scene.nodes:
             if isinstance(node, Path) and not node.hidden and self.here.is_still(node.id) == still:
-                selected = node.id in self.document.selection
+                selected = node.id in self.document.selection.nodes
                 paint_path(self.p, self.project, node, self.here.world(node.id)[0], selected)
 
     def carriers(self) -> None:
@@ -267,7 +267,7 @@ class OverviewPainter:
         places = self.project(np.concatenate([self.here.position(node.id) for node in shown]))
         for node, (x, y) in zip(shown, places.tolist(), strict=True):
             if x == x and y == y:
-                selected = node.id in self.document.selection
+                selected = node.id in self.document.selection.nodes
                 self.p.setPen(QPen(colour(AMBER if selected else node.colour or REED), 2 if selected else 1.5))
                 self.p.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
                 self.p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
@@ -310,7 +310,7 @@ class OverviewPainter:
         way = way / size if size > 3.0 else np.array([0.0, -1.0])
         side = np.array([-way[1], way[0]])
         self.p.setPen(QPen(colour(DEEP), 1))
-        selected = node.id in self.document.selection
+        selected = node.id in self.document.selection.nodes
         self.p.setBrush(colour(AMBER if live or selected else node.colour or SOFT))
         self.p.drawPolygon(
             _points(np.stack([at - way * 9 - side * 6, at - way * 9 + side * 6, at + side * 3.5, at - side * 3.5]))
@@ -391,7 +391,7 @@ class OverviewPainter:
     def labels(self) -> None:
         """Names of what is selected."""
         self.p.setFont(font(11, QFont.Weight.Medium))
-        for node_id in self.document.selection:
+        for node_id in self.document.selection.nodes:
             at = self.project(self.here.position(node_id))[0]
             if np.isfinite(at).all():
                 text = self.scene.node(node_id).name
@@ -401,7 +401,7 @@ class OverviewPainter:
                 self.p.setPen(Qt.PenStyle.NoPen)
                 self.p.setBrush(colour(DEEP, 0.82))
                 self.p.drawRoundedRect(box, 3, 3)
-                self.p.setPen(colour(AMBER if node_id == self.document.selection[-1] else TEXT))
+                self.p.setPen(colour(AMBER if node_id == self.document.selection.nodes[-1] else TEXT))
                 self.p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 

@@ -7,7 +7,8 @@ from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.panel import Panel
 from ..widgets.theme import PANEL, font
-from .view import MODES, OverviewView
+from .view import OverviewView
+from .viewpoint import MODES
 
 
 class OverviewPanel(Panel):
@@ -30,7 +31,7 @@ class OverviewPanel(Panel):
             self.strip.addWidget(button)
         self.strip.addWidget(actions.button("view.swap"))
         self.body.addWidget(self.view, 1)
-        actions.connect("view.frame", lambda: self.view.frame_all(document.selection))
+        actions.connect("view.frame", lambda: self.view.frame_all(document.selection.nodes))
         self.choose("free")
 
     def choose(self, mode: str) -> None:

@@ -6,7 +6,7 @@ from typing import NamedTuple
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from ...arrays import Array
 from ...scene import Path, Scene, SceneError
@@ -46,7 +46,7 @@ def paint_path(p: QPainter, project: Project, path: Path, world: Array, selected
     for width, colour_ in ((4.0, colour(DEEP, 0.6)), (2.0 if selected else 1.4, colour(tone, 0.95))):
         p.setPen(QPen(colour_, width))
         for run in _runs(pixels):
-            p.drawPolyline([QPointF(x, y) for x, y in run.tolist()])
+            p.drawPolyline(QPolygonF([QPointF(x, y) for x, y in run.tolist()]))
     if np.isfinite(pixels[:3]).all():
         way = pixels[min(2, len(pixels) - 1)] - pixels[0]
         size = float(np.linalg.norm(way))
@@ -55,7 +55,7 @@ def paint_path(p: QPainter, project: Project, path: Path, world: Array, selected
             p.setPen(QPen(colour(DEEP), 1))
             p.setBrush(colour(tone))
             tip = [pixels[0] + way * 8, pixels[0] - way * 3 + side * 4.5, pixels[0] - way * 3 - side * 4.5]
-            p.drawPolygon([QPointF(*each) for each in tip])
+            p.drawPolygon(QPolygonF([QPointF(*each) for each in tip]))
     if selected and np.isfinite(pixels[-1]).all():
         p.setFont(font(11))
         p.setPen(colour(TEXT))
@@ -83,14 +83,14 @@ class PathEditor:
 
     @property
     def path(self) -> Path | None:
-        node = self._document.active
+        node = self._document.selection.active
         return node if isinstance(node, Path) and not node.locked else None
 
     def grips(self, project: Project) -> list[SeenGrip]:
         path = self.path
         if path is None:
             return []
-        world = self._document.world(path.id)
+        world = self._document.evaluations.world(path.id)
         found = grips(path.curve)
         if not found:
             return []
@@ -101,7 +101,7 @@ class PathEditor:
         path = self.path
         if path is None:
             return
-        world = self._document.world(path.id)
+        world = self._document.evaluations.world(path.id)
         for grip, pixel in self.grips(project):
             if grip.of is not None:
                 foot = project((grip.of @ world[:3, :3].T + world[:3, 3])[None])[0]
@@ -131,7 +131,7 @@ class PathEditor:
         # Handles lie over points: the one drawn last is on top where two are as near.
         grip = min(near, key=lambda each: (round(each[0]), -each[1]))[2].grip
         self.chosen = grip.number if grip.name == "point" else None
-        self._drag = (grip, path, self._document.world(path.id).copy())
+        self._drag = (grip, path, self._document.evaluations.world(path.id).copy())
         return True
 
     def drag(self, offset: Array, eye: Eye, width: float, broken: bool) -> None:
@@ -140,7 +140,7 @@ class PathEditor:
             return
         document = self._document
         grip, path, world = self._drag
-        document.begin(f"Reshape {path.name}")
+        document.gesture.begin(f"Reshape {path.name}")
         start = world[:3, :3] @ grip.at + world[:3, 3]
         unit = eye.units_per_pixel(start, width)
         axes = eye.axes()
@@ -150,8 +150,8 @@ class PathEditor:
         except np.linalg.LinAlgError:
             return
         curve = moved(path.curve, grip, local, broken)
-        base = document.gesture_base
-        document.preview(base.with_scene(replace_node(base.scene, msgspec.structs.replace(path, curve=curve))))
+        base = document.gesture.base
+        document.gesture.preview(base.with_scene(replace_node(base.scene, msgspec.structs.replace(path, curve=curve))))
 
     def release(self) -> None:
         self._drag = None
@@ -165,7 +165,7 @@ class PathEditor:
         path = self.path
         if path is None:
             return False
-        u, off = nearest(path.curve, project(samples(path, self._document.world(path.id))), at)
+        u, off = nearest(path.curve, project(samples(path, self._document.evaluations.world(path.id))), at)
         if off > _REACH:
             return False
 
@@ -185,7 +185,7 @@ class PathEditor:
         try:
             curve = without_point(path.curve, number)
         except SceneError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
             return True
         changed = msgspec.structs.replace(path, curve=curve)
         self._document.edit(f"Delete a point of {path.name}", lambda scene: replace_node(scene, changed))

@@ -13,7 +13,7 @@ _PICK = 11.0
 
 def node_at(document: Document, eye: Eye, size: tuple[int, int], spot: Array) -> str | None:
     """An origin near a pixel (2,), else the nearest body that covers it."""
-    scene, here = document.shown, document.here
+    scene, here = document.views.shown, document.evaluations.here
     ids = [node.id for node in scene.nodes if not node.hidden and not node.locked]
     best: tuple[float, str] | None = None
     for node_id in ids:

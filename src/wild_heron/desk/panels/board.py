@@ -117,7 +117,7 @@ class DialSlider(QWidget):
                 bool(keys & Qt.KeyboardModifier.ShiftModifier),
                 bool(keys & Qt.KeyboardModifier.ControlModifier),
             )
-            step = step_for(self._field.spec, fine, coarse) * ways[event.key()]
+            step = step_for(self._field.spec, fine, coarse) * ways[Qt.Key(event.key())]
             value = min(max(self._field.value + step, self._dial.low), self._dial.high)
             self._field.edited.emit(float(f"{value:.9g}"), True)
         else:
@@ -142,7 +142,7 @@ class _Name(QToolButton):
         self.setText(dial.name)
         self.setToolTip(f"{dial.name}, a dial of {document.scene.node(node_id).name}. Right-click to change it.")
         self.setStyleSheet(f"QToolButton {{ color: {TEXT}; text-align: left; padding: 2px 4px; }}")
-        self.clicked.connect(lambda: document.select([node_id]))
+        self.clicked.connect(lambda: document.selection.choose([node_id]))
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is not None:
@@ -169,7 +169,7 @@ class Board(QDockWidget):
         self.topLevelChanged.connect(lambda floating: self.refresh())
         self.dockLocationChanged.connect(lambda area: self.refresh())
         document.changed.connect(self.refresh)
-        document.frame_changed.connect(lambda: document.turns.ask(self, self._refresh_values))
+        document.playhead.moved.connect(lambda: document.turns.ask(self, self._refresh_values))
 
     def sizeHint(self) -> QSize:
         return QSize(300, 240)
@@ -252,7 +252,7 @@ class Board(QDockWidget):
         self._scroll.setWidget(page)
 
     def _refresh_values(self) -> None:
-        if self._document.moving is not self._document.scene:
+        if self._document.views.moving is not self._document.scene:
             return
         for place, field in self.fields.items():
             field.refresh()

@@ -1,5 +1,7 @@
 """The Depth rail: what is seen, ordered and spaced by its distance from the lens."""
 
+from typing import NamedTuple
+
 import msgspec
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -16,6 +18,15 @@ from ..widgets.unexpected import painted
 _RAIL_X = 26.0
 _TAG_X = 44.0
 _TAG = 19.0
+
+
+class _GrabbedTag(NamedTuple):
+    """A tag that is dragged: its node and depth, where it was pressed, and the distance at the top of the rail then."""
+
+    node: str
+    depth: float
+    start: float
+    farthest: float
 
 
 class _Tag(msgspec.Struct):
@@ -48,12 +59,17 @@ class Rail(QWidget):
         self._document = document
         self.keep_size = True
         self._hovered: str | None = None
-        self._grabbed: tuple[str, float, float, float] | None = None  # node, its depth, where, farthest
+        self._grabbed: _GrabbedTag | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Depth rail")
         self.setToolTip("Drag a tag to move its picture in depth, or use the up and down keys. Shift: finer.")
-        for signal in (document.changed, document.frame_changed, document.selection_changed, document.settings_changed):
+        for signal in (
+            document.changed,
+            document.playhead.moved,
+            document.selection.changed,
+            document.settings_changed,
+        ):
             signal.connect(lambda: document.turns.ask(self, self.update))
 
     def sizeHint(self) -> QSize:
@@ -65,17 +81,17 @@ class Rail(QWidget):
 
     def _farthest(self, tags_depths: list[float]) -> float:
         if self._grabbed is not None:
-            return self._grabbed[3]
+            return self._grabbed.farthest
         return max([*tags_depths, 1.0]) * 1.02
 
     def tags(self) -> tuple[list[_Tag], float]:
         """The tags, the farthest first, and the distance at the top of the rail."""
-        seen = self._document.seen
+        seen = self._document.evaluations.seen
         if seen is None:
             return [], 1.0
-        here, pose = self._document.here, seen.pose[0]
+        here, pose = self._document.evaluations.here, seen.pose[0]
         found = []
-        for node in self._document.shown.nodes:
+        for node in self._document.views.shown.nodes:
             if node.serves_as("seen"):
                 depth = float((pose[:3, 3] - here.position(node.id)[0]) @ pose[:3, 2])
                 if depth > 0.0:
@@ -97,7 +113,7 @@ class Rail(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         top, bottom = self._ends
-        seen = self._document.seen
+        seen = self._document.evaluations.seen
         if seen is None:
             return
         tags, farthest = self.tags()
@@ -144,7 +160,7 @@ class Rail(QWidget):
         width = self.width()
         last_y = -100.0
         for tag in tags:
-            selected = tag.node in self._document.selection
+            selected = tag.node in self._document.selection.nodes
             tone = colour(AMBER if selected else SOFT, 0.45 if tag.hidden else 1.0)
             p.setPen(QPen(tone, 2 if selected else 1.5))
             p.drawLine(QPointF(_RAIL_X - 6, tag.rail_y), QPointF(_RAIL_X + 6, tag.rail_y))
@@ -182,14 +198,14 @@ class Rail(QWidget):
             return
         tag = self.tag_at(event.position())
         if tag is None:
-            self._document.select([])
+            self._document.selection.choose([])
             return
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._document.select([*self._document.selection, tag.node])
-        elif tag.node not in self._document.selection:
-            self._document.select([tag.node])
+            self._document.selection.choose([*self._document.selection.nodes, tag.node])
+        elif tag.node not in self._document.selection.nodes:
+            self._document.selection.choose([tag.node])
         _, farthest = self.tags()
-        self._grabbed = (tag.node, tag.depth, event.position().y(), farthest)
+        self._grabbed = _GrabbedTag(tag.node, tag.depth, event.position().y(), farthest)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -204,10 +220,10 @@ class Rail(QWidget):
             return
         node, depth, start, farthest = self._grabbed
         moved = start - event.position().y()
-        if not self._document.in_gesture and abs(moved) < 3:
+        if not self._document.gesture.running and abs(moved) < 3:
             return
         document = self._document
-        document.begin(self._name(node))
+        document.gesture.begin(self._name(node))
         top, bottom = self._ends
         fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         self.move_to_depth(node, max(depth + fine * moved * farthest / (bottom - top), farthest * 1e-3))
@@ -217,39 +233,41 @@ class Rail(QWidget):
 
         With several selected, all of them move so that their distances keep their proportions.
         """
-        document, camera = self._document, self._document.camera
+        document, camera = self._document, self._document.views.camera
         if camera is None:
             return
         try:
-            start = document.gesture_base.shown(document.frame)
-            if len(document.selection) > 1:
-                factor = depth / depth_of(start, camera.id, node, document.frame)
-                changes = push_together(start, camera.id, document.selection, factor, document.frame, self.keep_size)
+            start = document.gesture.base.shown(document.playhead.frame)
+            if len(document.selection.nodes) > 1:
+                factor = depth / depth_of(start, camera.id, node, document.playhead.frame)
+                changes = push_together(
+                    start, camera.id, document.selection.nodes, factor, document.playhead.frame, self.keep_size
+                )
             else:
-                values = values_for_depth(start, camera.id, node, depth, document.frame, self.keep_size)
+                values = values_for_depth(start, camera.id, node, depth, document.playhead.frame, self.keep_size)
                 changes = {(node, channel): value for channel, value in values.items()}
         except SceneError as problem:
-            document.say(str(problem), True)
+            document.messages.say(str(problem), True)
             return
-        document.set_values(self._name(node), changes, merge)
+        document.recorder.set_values(self._name(node), changes, merge)
 
     def _name(self, node: str) -> str:
-        others = len(self._document.selection) - 1
+        others = len(self._document.selection.nodes) - 1
         name = self._document.scene.node(node).name
         return f"Move {name}{f' and {others} more' if others > 0 else ''} in depth"
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._grabbed is not None:
-            node, dragged = self._grabbed[0], self._document.in_gesture
+            node, dragged = self._grabbed.node, self._document.gesture.running
             self._grabbed = None
-            self._document.commit()
+            self._document.gesture.commit()
             several = bool(event and event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             if not dragged and not several:
-                self._document.select([node])  # A click, where a drag would have moved all that is selected.
+                self._document.selection.choose([node])  # A click, where a drag would have moved all that is selected.
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape and self._document.in_gesture:
+        if event is not None and event.key() == Qt.Key.Key_Escape and self._document.gesture.running:
             self._grabbed = None
             self._document.cancel()
         elif event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -259,11 +277,13 @@ class Rail(QWidget):
 
     def _step(self, way: float, event: QKeyEvent) -> None:
         """Move the active picture away or nearer by a tenth of a unit (Shift: a hundredth)."""
-        active = self._document.active
+        active = self._document.selection.active
         tag = next((tag for tag in self.tags()[0] if active is not None and tag.node == active.id), None)
         if tag is not None:
             fine = 0.01 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.1
-            self.move_to_depth(tag.node, max(tag.depth + way * fine, 0.01), f"depth/{tag.node}/{self._document.frame}")
+            self.move_to_depth(
+                tag.node, max(tag.depth + way * fine, 0.01), f"depth/{tag.node}/{self._document.playhead.frame}"
+            )
 
     def leaveEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self._hovered = None
@@ -301,9 +321,9 @@ class DepthPanel(Panel):
     def _refresh(self) -> None:
         scene = self._document.scene
         pictures = any(node.serves_as("seen") for node in scene.nodes)
-        self._hint.setVisible(self._document.camera is None or not pictures)
+        self._hint.setVisible(self._document.views.camera is None or not pictures)
         self._hint.setText(
             "Add a camera to see how far things are from its lens."
-            if self._document.camera is None
+            if self._document.views.camera is None
             else "Drop pictures here or on the Lens: they line up by their distance."
         )

@@ -45,8 +45,8 @@ class _Row(QStyledItemDelegate):
         if node_id not in document.scene:
             return
         node = document.scene.node(node_id)
-        selected = node_id in document.selection
-        active = selected and document.selection[-1] == node_id
+        selected = node_id in document.selection.nodes
+        active = selected and document.selection.nodes[-1] == node_id
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         row = QRectF(6, option.rect.top() + 0.5, self._tree.viewport().width() - 12, _ROW - 1)
@@ -78,7 +78,7 @@ class _Row(QStyledItemDelegate):
             p.drawEllipse(QRectF(right - 9, row.center().y() - 2.5, 5, 5))
             p.restore()
             right -= 12
-        if node_id in document.problems:
+        if node_id in document.evaluations.problems:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(colour(RUST))
             p.drawRoundedRect(QRectF(right - 13, row.center().y() - 6.5, 13, 13), 3, 3)
@@ -105,7 +105,7 @@ class _Row(QStyledItemDelegate):
 
     def helpEvent(self, event, view, option, index) -> bool:  # type: ignore[no-untyped-def]
         """What is wrong with a node, where it is marked."""
-        problem = self._tree.document.problems.get(index.data(_ID), "")
+        problem = self._tree.document.evaluations.problems.get(index.data(_ID), "")
         QToolTip.showText(event.globalPos(), as_plain(problem), view)
         return bool(problem)
 
@@ -161,7 +161,7 @@ class _Tree(QTreeWidget):
         self.itemSelectionChanged.connect(self._selected)
         self.itemChanged.connect(self._renamed)
         document.changed.connect(self.rebuild)
-        document.selection_changed.connect(self.show_selection)
+        document.selection.changed.connect(self.show_selection)
         self.rebuild()
 
     def drawBranches(self, painter: QPainter | None, rect: QRect, index: QModelIndex) -> None:
@@ -174,7 +174,7 @@ class _Tree(QTreeWidget):
             self._structure = structure
             self._building = True
             self.clear()
-            waiting: list[tuple[str | None, QTreeWidgetItem]] = [(None, self.invisibleRootItem())]
+            waiting: list[tuple[str | None, QTreeWidgetItem | None]] = [(None, self.invisibleRootItem())]
             while waiting:
                 carrier, parent = waiting.pop()
                 for node in scene.carried_by(carrier):
@@ -188,12 +188,13 @@ class _Tree(QTreeWidget):
         self.viewport().update()
 
     def _items(self) -> dict[str, QTreeWidgetItem]:
-        found = {}
+        found: dict[str, QTreeWidgetItem] = {}
         waiting = [self.invisibleRootItem()]
         while waiting:
             item = waiting.pop()
             for i in range(item.childCount()):
                 child = item.child(i)
+                assert child is not None
                 found[child.data(0, _ID)] = child
                 waiting.append(child)
         return found
@@ -204,11 +205,11 @@ class _Tree(QTreeWidget):
         self._building = True
         self.clearSelection()
         items = self._items()
-        for node_id in self.document.selection:
+        for node_id in self.document.selection.nodes:
             if node_id in items:
                 items[node_id].setSelected(True)
-        if self.document.selection and self.document.selection[-1] in items:
-            current = items[self.document.selection[-1]]
+        if self.document.selection.nodes and self.document.selection.nodes[-1] in items:
+            current = items[self.document.selection.nodes[-1]]
             self.setCurrentItem(current, 0, self.selectionModel().SelectionFlag.NoUpdate)
             self.scrollToItem(current)
         self._building = False
@@ -219,9 +220,9 @@ class _Tree(QTreeWidget):
             return
         chosen = [item.data(0, _ID) for item in self.selectedItems()]
         # Keep the order in which they were selected; what is new comes last.
-        kept = [node_id for node_id in self.document.selection if node_id in chosen]
+        kept = [node_id for node_id in self.document.selection.nodes if node_id in chosen]
         self._building = True
-        self.document.select([*kept, *(node_id for node_id in chosen if node_id not in kept)])
+        self.document.selection.choose([*kept, *(node_id for node_id in chosen if node_id not in kept)])
         self._building = False
         self.viewport().update()
 
@@ -238,7 +239,7 @@ class _Tree(QTreeWidget):
             self.rebuild()
 
     def rename_active(self) -> None:
-        active = self.document.active
+        active = self.document.selection.active
         if active is not None:
             self.editItem(self._items()[active.id], 0)
 
@@ -253,7 +254,7 @@ class _Tree(QTreeWidget):
             carrier = above.data(0, _ID) if above is not None else None
         event.setDropAction(Qt.DropAction.IgnoreAction)
         event.accept()
-        self.hang(self.document.selection, carrier)
+        self.hang(self.document.selection.nodes, carrier)
 
     def hang(self, node_ids: tuple[str, ...], carrier: str | None) -> None:
         """Hang nodes on a carrier, or on nothing, their world poses kept."""
@@ -261,9 +262,9 @@ class _Tree(QTreeWidget):
         where = (
             f"Hang {names} on {self.document.scene.node(carrier).name}" if carrier else f"Take {names} off the carrier"
         )
-        frame = self.document.frame
+        frame = self.document.playhead.frame
         if self.document.edit(where, lambda scene: carry_together(scene, node_ids, carrier, frame)):
-            self.document.say(f"{where}; the pose is kept.")
+            self.document.messages.say(f"{where}; the pose is kept.")
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:

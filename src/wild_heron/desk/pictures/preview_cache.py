@@ -42,7 +42,7 @@ class PreviewCache(QObject):
         """Of the scene as it is shown, or of another ``version`` that ``scene`` tells; None: there is none now."""
         super().__init__()
         self._document, self._link, self._stream, self._version = document, link, stream, version
-        self._scene_now = scene or (lambda: document.shown)
+        self._scene_now = scene or (lambda: document.views.shown)
         self.budget = BUDGET
         self.every = 1
         """Of how many frames one is drawn ahead."""
@@ -65,7 +65,7 @@ class PreviewCache(QObject):
         self._tell.setInterval(_TELL_MS)
         self._tell.timeout.connect(self.changed)
         document.changed.connect(self.wake)
-        document.frame_changed.connect(self.wake)
+        document.playhead.moved.connect(self.wake)
 
     @property
     def held(self) -> list[float]:
@@ -194,22 +194,21 @@ class PreviewCache(QObject):
             self.budget <= 0
             or wish is None
             or scene is None
-            or document.in_gesture
-            or document.moving is not document.scene
+            or document.gesture.running
+            or document.views.moving is not document.scene
             or document.state.pending
         ):
             return
         if not self._take_over() or self._link.is_busy or self._asked is not None:
             self._idle.start(40)
             return
-        frame = self._next(document.frame)
+        frame = self._next(document.playhead.frame)
         room = self.bytes + self._average() <= self.budget
         if frame is None or not room:
             return
         from msgspec.structs import replace
 
         self._asked = (scene, frame)
-        self._link.set_scene(scene, document.base, self._version)
         self._link.want(self._stream, replace(wish, frame=frame))
 
     def _average(self) -> float:
@@ -217,7 +216,7 @@ class PreviewCache(QObject):
 
     def _next(self, frame: float) -> float | None:
         """The next frame of those that are played that is not held, from the playhead on and round."""
-        first, last = self._document.range
+        first, last = self._document.playhead.range
         count = (last - first) // self.every + 1
         start = round((min(max(frame, first), last) - first) / self.every)
         for k in range(count):

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QImage
 
 from ...render.messages import Drawn, Dropped, Failed, FrameRequest, Loading, ProcessEnded, Refused
 from ...scene import Scene
+from ..widgets.images import image_of
 
 if TYPE_CHECKING:
     from ...render.client import RenderClient
@@ -61,7 +62,7 @@ class RenderLink(QObject):
         from ...render.client import RenderClient
 
         self._client = RenderClient(_SLOTS_PER_STREAM * len(self._streams), self._niceness)
-        self._notifier = QSocketNotifier(self._client.fileno(), QSocketNotifier.Type.Read)
+        self._notifier = QSocketNotifier(self._client.fileno(), QSocketNotifier.Type.Read)  # type: ignore[call-overload]
         self._notifier.activated.connect(self._read)
         self._hopeless = False
         self._sent = {}
@@ -107,7 +108,8 @@ class RenderLink(QObject):
 
     def drop_version(self, version: int) -> None:
         """Let a version go, and what only it used."""
-        if self._scenes.pop(version, None) is not None and self._sent.pop(version, None) and self._client is not None:
+        if self._scenes.pop(version, None) is not None and version in self._sent and self._client is not None:
+            del self._sent[version]
             try:
                 self._client.set_scene(Scene(), None, version)
             except ProcessEnded:
@@ -171,8 +173,7 @@ class RenderLink(QObject):
             if isinstance(reply, Drawn):
                 self._fruitless = 0
                 stream, slot, wish = self._asked.pop(reply.id)
-                pixels = self._client.frame(slot, wish.width, wish.height)
-                shared = QImage(pixels.data, wish.width, wish.height, wish.width * 4, QImage.Format.Format_RGBA8888)
+                shared = image_of(self._client.frame(slot, wish.width, wish.height))
                 if reply.complete:
                     self.unfinished.discard(stream)
                 else:
@@ -184,8 +185,8 @@ class RenderLink(QObject):
                 self._asked.pop(reply.id, None)
             elif isinstance(reply, Failed):
                 self._hopeless = reply.id == 0
-                _, _, wish = self._asked.pop(reply.id, (None, None, None))
-                if reply.id == 0 or wish in self._wishes.values():
+                asked = self._asked.pop(reply.id, None)
+                if reply.id == 0 or (asked is not None and asked[2] in self._wishes.values()):
                     self.status.emit(reply.message, True)
             elif isinstance(reply, Refused):
                 self.status.emit(reply.message, True)

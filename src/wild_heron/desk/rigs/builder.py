@@ -64,7 +64,11 @@ class RigBuilder(QWidget):
         foot.addWidget(self.build_button)
         column.addLayout(foot)
         document.changed.connect(self._changed)
-        document.frame_changed.connect(lambda: self.recipe and self.refresh())
+        document.playhead.moved.connect(self._moved)
+
+    def _moved(self) -> None:
+        if self.recipe is not None:
+            self.refresh()
 
     def begin(self, name: str) -> None:
         """Ask what a recipe needs, starting from the selection."""
@@ -72,7 +76,7 @@ class RigBuilder(QWidget):
         recipe = RECIPES[name]
         self.recipe = recipe
         self._base = document.scene
-        self.answers = first_answers(recipe, document.scene, document.selection)
+        self.answers = first_answers(recipe, document.scene, document.selection.nodes)
         self.title.setText(recipe.title)
         self.words.setText(recipe.words)
         self._build_fields(recipe)
@@ -111,7 +115,7 @@ class RigBuilder(QWidget):
             field.show_value(float(self.answers[ask.name]))
             field.edited.connect(lambda value, repeats: self.answer(ask.name, value))
             field.dragged.connect(lambda value: self.answer(ask.name, value))
-            field.refused.connect(lambda text: self._document.say(text, True))
+            field.refused.connect(lambda text: self._document.messages.say(text, True))
             field.setToolTip(ask.label)
             return field
         choice = Choice()
@@ -146,13 +150,13 @@ class RigBuilder(QWidget):
         if recipe is None or base is None:
             return
         try:
-            self._made = recipe.build(base, self._document.frame, self.answers)
+            self._made = recipe.build(base, self._document.playhead.frame, self.answers)
             self._say(recipe.done, SOFT)
         except (SceneError, ValueError) as problem:
             self._made = None
             self._say(str(problem), RUST)
         self.build_button.setEnabled(self._made is not None)
-        self._document.propose(self._made[0] if self._made else None)
+        self._document.views.propose(self._made[0] if self._made else None)
 
     def _say(self, text: str, tone: str) -> None:
         self.line.setText(text)
@@ -166,8 +170,8 @@ class RigBuilder(QWidget):
         scene, ids = made
         self._stop()
         if self._document.edit(recipe.title, lambda old: scene):
-            self._document.select(ids[:1])
-            self._document.say(f"{recipe.title}: {recipe.done}")
+            self._document.selection.choose(ids[:1])
+            self._document.messages.say(f"{recipe.title}: {recipe.done}")
         self.closed.emit()
 
     def close_(self) -> None:
@@ -177,7 +181,7 @@ class RigBuilder(QWidget):
 
     def _stop(self) -> None:
         self.recipe, self._made, self._base = None, None, None
-        self._document.propose(None)
+        self._document.views.propose(None)
 
     def _changed(self) -> None:
         # Whatever else changes the scene takes the ground from under what was shown: begin from there.

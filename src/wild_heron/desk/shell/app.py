@@ -45,7 +45,7 @@ def run(path: Path | None, as_copy: bool = False) -> int:
         """A mistake of ours must not take the day's work with it: keep a copy and go on."""
         window.document.cancel()
         window.files.autosaver.write()
-        window.document.say(f"Something went wrong ({what}). Your work is autosaved; save it now.", True)
+        window.document.messages.say(f"Something went wrong ({what}). Your work is autosaved; save it now.", True)
 
     start_log(on_screen=True)
     reports.unexpected.connect(unexpected)

@@ -41,7 +41,7 @@ class Autosaver(QObject):
         self._document = document
         self.session = Session()
         self._signals = _Signals()
-        self._signals.failed.connect(lambda text: document.say(text, True))
+        self._signals.failed.connect(lambda text: document.messages.say(text, True))
         self._pool = QThreadPool()
         self._pool.setMaxThreadCount(1)
         self._written: Path | None = None
@@ -61,12 +61,12 @@ class Autosaver(QObject):
         document = self._document
         if not document.is_modified:
             return
-        path = autosave_path(document.path, self.session.token)
-        scene = document.scene if document.path else rebase(document.scene, document.base, None)
+        path = autosave_path(document.file.path, self.session.token)
+        scene = document.scene if document.file.path else rebase(document.scene, document.file.base, None)
         if self._written not in (None, path):
             self._stale.append(self._written)
         self._written = path
-        self._pool.start(_Write(scene, path, document.path, self._signals))
+        self._pool.start(_Write(scene, path, document.file.path, self._signals))
 
     def clear(self) -> None:
         """The scene is saved, or let go on purpose: nothing is to be recovered."""
@@ -79,7 +79,7 @@ class Autosaver(QObject):
                 if path is not None:
                     discard_autosave(path)
             except FileError as problem:
-                self._document.say(str(problem), True)
+                self._document.messages.say(str(problem), True)
 
     @property
     def is_written(self) -> bool:

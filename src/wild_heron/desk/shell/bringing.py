@@ -18,7 +18,7 @@ class _Reader(QThread):
 
     def __init__(self, document: Document, paths: list[Path], as_: str) -> None:
         super().__init__()
-        self._arguments = (paths, document.base, document.settings, document.reader, as_)
+        self._arguments = (paths, document.file.base, document.settings, document.file.reader, as_)
         self.cancelled = False
         self.result: object = None
         self.problem = ""
@@ -65,7 +65,7 @@ class Bringer(QObject):
         if self._reader is not None:
             self._waiting.append((paths, as_))
             return
-        self._document.allow_files(paths)
+        self._document.file.allow(paths)
         reader = self._reader = _Reader(self._document, paths, as_)
         reader.progressed.connect(self._progress)
         reader.finished.connect(self._done)
@@ -98,9 +98,9 @@ class Bringer(QObject):
         self._reader, self._last = None, reader
         self.progressed.emit(0, 0)
         if reader.problem:
-            self._document.say(reader.problem, True)
+            self._document.messages.say(reader.problem, True)
         elif reader.result is None:
-            self._document.say("Cancelled; nothing was brought in.")
+            self._document.messages.say("Cancelled; nothing was brought in.")
         else:
             self._take_in(reader.result)
         if self._waiting:
@@ -123,21 +123,23 @@ class Bringer(QObject):
             first = found.proposals[0].node.name
             document.edit(f"Bring in {first}" if count == 1 else f"Bring in {count} nodes", change)
             tops = [node_id for node_id, each in zip(added, found.proposals, strict=True) if each.holder is None]
-            document.select(tops)
+            document.selection.choose(tops)
         if found.problems:
             more = f" And {len(found.problems) - 1} more." if len(found.problems) > 1 else ""
-            document.say(found.problems[0] + more, True)
+            document.messages.say(found.problems[0] + more, True)
         elif count:
             word = "Brought in" if count == 1 else f"Brought in {count} nodes:"
-            document.say(" ".join([word, found.proposals[0].node.name + (" …" if count > 1 else ""), *found.notes]))
+            document.messages.say(
+                " ".join([word, found.proposals[0].node.name + (" …" if count > 1 else ""), *found.notes])
+            )
         self.finished.emit(added)
 
     def _place(self, number: int) -> tuple[float, float, float]:
         """In front of the camera at frame distance, each a unit nearer than the one before."""
-        camera = self._document.camera
+        camera = self._document.views.camera
         if camera is None:
             return 0.0, 0.0, float(number)
-        view = self._document.here.camera(camera.id)
+        view = self._document.evaluations.here.camera(camera.id)
         distance = max(float(view.frame_distance(self._document.settings.pixels_per_unit)[0]) - number, 1.0)
         x, y, z = np.round(view.position[0] + view.axis[0] * distance, 6).tolist()
         return x, y, z

@@ -4,9 +4,8 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from ...demo import DEMO_SCENE, STUDY_SCENE
-from ...scene import Family, Flow, Hold, Linear
+from ...scene import BEYOND, Family, Flow, Hold, Linear
 from ..commands.binds import BIND_ACTIONS, BindCommands
-from ..commands.keys import BEYOND
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
 from ..rigs.recipes import RECIPES
 from ..state.recording import SCOPES
@@ -105,8 +104,8 @@ def _camera_and_rig(window: "MainWindow") -> None:
 
 
 def _keys_and_ease(window: "MainWindow") -> None:
-    act, document, commands = window.actions_.connect, window.document, window.commands
-    act("keys.auto", document.set_auto_key)
+    act, document, commands, opener = window.actions_.connect, window.document, window.commands, window.open
+    act("keys.auto", document.recorder.set_auto_key)
     act("keys.now", commands.key_selected)
     act("keys.pending", commands.key_pending)
     act("keys.discard", commands.discard_pending)
@@ -115,10 +114,10 @@ def _keys_and_ease(window: "MainWindow") -> None:
     keys = window.key_commands
     for name in ("insert", "hold_until", "jump", "reverse", "to_frames", "copy_pose", "paste_pose"):
         act(f"keys.{name}", getattr(keys, name))
-    act("keys.stretch", keys.ask_stretch)
+    act("keys.stretch", opener.stretch_keys)
     for scope in SCOPES:
-        act(f"keys.scope_{scope}", lambda on, scope=scope: document.set_scope(scope))
-    act("keys.undo_last", document.undo_last_keys)
+        act(f"keys.scope_{scope}", lambda on, scope=scope: document.recorder.set_scope(scope))
+    act("keys.undo_last", document.recorder.undo_last_keys)
     act("keys.shift", keys.ask_shift)
     act("keys.ripple_earlier", lambda: keys.ripple(-1.0))
     act("keys.ripple_later", lambda: keys.ripple(1.0))
@@ -146,16 +145,16 @@ def _keys_and_ease(window: "MainWindow") -> None:
 def _play(window: "MainWindow") -> None:
     act, document, commands = window.actions_.connect, window.document, window.commands
     act("play.toggle", window.playback.toggle)
-    act("play.loop", lambda on: setattr(document, "loop", on))
+    act("play.loop", document.playhead.set_loop)
     act("play.back", lambda: commands.step(-1))
     act("play.forward", lambda: commands.step(1))
     act("play.key_back", lambda: commands.to_key(False))
     act("play.key_forward", lambda: commands.to_key(True))
-    act("play.start", lambda: document.set_frame(document.range[0]))
-    act("play.end", lambda: document.set_frame(document.range[1]))
+    act("play.start", lambda: document.playhead.set_frame(document.playhead.range[0]))
+    act("play.end", lambda: document.playhead.set_frame(document.playhead.range[1]))
     act("play.from", commands.range_from)
     act("play.to", commands.range_to)
-    act("play.whole", lambda: document.set_play_range(None))
+    act("play.whole", lambda: document.playhead.set_play_range(None))
     for every in PREVIEW_RATES:
         act(f"play.every_{every}", lambda on, every=every: window.set_preview_rate(every))
     act("play.memory", window.open.preview_memory)

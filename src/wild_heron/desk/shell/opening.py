@@ -34,14 +34,14 @@ class Opener:
         """Choose files and bring them in."""
         title, endings = _CHOICES[as_]
         kinds = " ".join(f"*{suffix}" for suffix in endings)
-        start = str(self._document.base or Path.home())
+        start = str(self._document.file.base or Path.home())
         names, _ = QFileDialog.getOpenFileNames(self._window, title, start, f"{title} ({kinds});;All files (*)")
         if names:
             self._window.bring_in([Path(name) for name in names], as_)
 
     def replacement(self) -> None:
         if self._window.set_commands.can_replace():
-            start = str(self._document.base or Path.home())
+            start = str(self._document.file.base or Path.home())
             name, _ = QFileDialog.getOpenFileName(self._window, "Replace the file", start, "All files (*)")
             if name:
                 self._window.set_commands.replace_file(Path(name))
@@ -66,13 +66,13 @@ class Opener:
         if path is None:
             return
         try:
-            self._document.allow_files([path])
-            names = list(self._document.reader.model(path).animations)
+            self._document.file.allow([path])
+            names = list(self._document.file.reader.model(path).animations)
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
             return
         if not names:
-            self._document.say(f"{path.name} has no animation.", True)
+            self._document.messages.say(f"{path.name} has no animation.", True)
             return
         name, chosen = names[0], True
         if len(names) > 1:
@@ -82,7 +82,7 @@ class Opener:
 
     def _one(self, title: str, word: str, suffixes: tuple[str, ...]) -> Path | None:
         kinds = " ".join(f"*{suffix}" for suffix in suffixes)
-        start = str(self._document.base or Path.home())
+        start = str(self._document.file.base or Path.home())
         name, _ = QFileDialog.getOpenFileName(self._window, title, start, f"{word} ({kinds});;All files (*)")
         return Path(name) if name else None
 
@@ -99,23 +99,34 @@ class Opener:
     def spread(self) -> None:
         from ..dialogs.spread import SpreadDialog
 
-        chosen = tuple(i for i in self._document.selection if self._document.scene.node(i).serves_as("seen"))
-        if not chosen and self._document.selection:
+        chosen = tuple(i for i in self._document.selection.nodes if self._document.scene.node(i).serves_as("seen"))
+        if not chosen and self._document.selection.nodes:
             # A carrier that holds artwork stands for what it carries.
-            under = set().union(*(descendants(self._document.scene, i) for i in self._document.selection))
+            under = set().union(*(descendants(self._document.scene, i) for i in self._document.selection.nodes))
             chosen = tuple(n.id for n in self._document.scene.nodes if n.id in under and n.serves_as("seen"))
-        if self._document.camera is None or len(chosen) < 2:
-            self._document.say("Select two or more pictures, or the null that carries them, and have a camera.", True)
+        if self._document.views.camera is None or len(chosen) < 2:
+            self._document.messages.say(
+                "Select two or more pictures, or the null that carries them, and have a camera.", True
+            )
             return
         _show(SpreadDialog(self._document, chosen, self._window))
 
     def stretch(self) -> None:
         from ..dialogs.stretch import StretchDialog
 
-        if self._document.camera is None or not any(isinstance(n, Projection) for n in self._document.scene.nodes):
-            self._document.say("This needs a camera and a photo projection.", True)
+        if self._document.views.camera is None or not any(
+            isinstance(n, Projection) for n in self._document.scene.nodes
+        ):
+            self._document.messages.say("This needs a camera and a photo projection.", True)
             return
         _show(StretchDialog(self._document, self._window))
+
+    def stretch_keys(self) -> None:
+        """Stretch the selected keys by a typed factor or length, about the playhead, their middle, or an end."""
+        from ..dialogs.stretch_keys import StretchKeysDialog
+
+        if self._window.key_commands.selected_keys("stretch"):
+            _show(StretchKeysDialog(self._document, self._window))
 
     def export(self) -> None:
         from ..dialogs.export import ExportDialog
@@ -142,8 +153,8 @@ class Opener:
             self.export_dialog.raise_()
             return
         wish = self._window.lens.view.wish
-        if wish is None or self._document.camera is None:
-            self._document.say("There is no picture to write: add a camera (Ctrl+Shift+C).", True)
+        if wish is None or self._document.views.camera is None:
+            self._document.messages.say("There is no picture to write: add a camera (Ctrl+Shift+C).", True)
             return
         self._let_export_go()
         self.export_dialog = PreviewMovieDialog(self._document, self._window.preview, wish, self._window)

@@ -60,10 +60,10 @@ class SceneFiles(QObject):
             self.autosaver.clear()
             self._let_go()
             self._document.reset(Scene(), None)
-            self._document.say("A new scene.")
+            self._document.messages.say("A new scene.")
 
     def ask_open(self) -> None:
-        folder = str(self._document.path.parent if self._document.path else Path.home())
+        folder = str(self._document.file.path.parent if self._document.file.path else Path.home())
         name, _ = QFileDialog.getOpenFileName(self._window, "Open a scene", folder, _FILTER)
         if name:
             self.open(Path(name))
@@ -75,7 +75,7 @@ class SceneFiles(QObject):
         try:
             scene, version = load_with_version(path)
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
             self._tell("The scene was not opened", str(problem))
             return False
         self.autosaver.clear()
@@ -84,12 +84,14 @@ class SceneFiles(QObject):
         if as_copy:
             self._document.reset(scene, None, path.parent)
             shipped = path.parent == SHIPPED_ART
-            self._document.say(f"This is a copy of {'the demo' if shipped else path.name}: save it where you like.")
+            self._document.messages.say(
+                f"This is a copy of {'the demo' if shipped else path.name}: save it where you like."
+            )
         else:
             self._hold(path, version)
             self._document.reset(scene, path)
             self._remember(path)
-            self._document.say(f"Opened {path.name}")
+            self._document.messages.say(f"Opened {path.name}")
             self.offer_recoveries()
             if self.look_only and self._lock is not None:
                 self.held_elsewhere.emit(self._lock.holder)
@@ -99,20 +101,20 @@ class SceneFiles(QObject):
     def open_copy(self) -> None:
         """Go on with the scene as a copy, which is saved somewhere else."""
         document = self._document
-        scene, base = document.scene, document.base
+        scene, base = document.scene, document.file.base
         self._let_go()
         document.reset(scene, None, base, unsaved=True)
-        document.say("This is a copy now: save it where you like.")
+        document.messages.say("This is a copy now: save it where you like.")
 
     def look_at_artwork(self) -> None:
         """Say which of the scene's files are not there, or may not be read yet."""
         document = self._document
-        missing = missing_artwork(document.scene, document.base)
+        missing = missing_artwork(document.scene, document.file.base)
         if missing:
             self.artwork_missing.emit(len(missing))
-        permission = document.permission
+        permission = document.file.permission
         outside = [
-            path for path in files_of(document.scene, document.base) if permission and not permission.allows(path)
+            path for path in files_of(document.scene, document.file.base) if permission and not permission.allows(path)
         ]
         if outside:
             self.artwork_outside.emit(outside)
@@ -142,14 +144,14 @@ class SceneFiles(QObject):
 
     def look_at_disk(self) -> None:
         """Notice that the scene's file was changed or removed by someone else."""
-        path = self._document.path
+        path = self._document.file.path
         if path is None or self._known is None:
             return
         now = version_on_disk(path, self._told)
         self._watch(path)
         if now is None:
             if self._told is not None:
-                self._document.say(f"{path.name} is not there any more. Save to write it again.", True)
+                self._document.messages.say(f"{path.name} is not there any more. Save to write it again.", True)
             self._told = None
         elif self._told is None or now.digest != self._told.digest:
             self._told = now
@@ -158,25 +160,25 @@ class SceneFiles(QObject):
 
     def reload(self) -> None:
         """Take over what is on disk. What was changed here stays in an autosave."""
-        path = self._document.path
+        path = self._document.file.path
         if path is None:
             return
         try:
             scene, version = load_with_version(path)
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
             return
         document = self._document
         if document.edit("Reload from disk", lambda _: scene):
             document.mark_loaded()
         self._known = self._told = version
-        document.say(f"{path.name} is as it is on disk. Undo brings back what was here.")
+        document.messages.say(f"{path.name} is as it is on disk. Undo brings back what was here.")
 
     # Recovering
 
     def offer_recoveries(self) -> None:
         """Offer what crashes left of the open scene."""
-        path = self._document.path
+        path = self._document.file.path
         found = recoveries_for(path) if path is not None and not self.look_only else []
         if found:
             self.recoveries_found.emit(found)
@@ -192,9 +194,9 @@ class SceneFiles(QObject):
         try:
             scene = load(recovery.autosave)
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
             return
-        if recovery.scene_path != self._document.path:
+        if recovery.scene_path != self._document.file.path:
             self._let_go()
         self._document.reset(scene, recovery.scene_path, unsaved=True)
         self.autosaver.write()
@@ -202,23 +204,23 @@ class SceneFiles(QObject):
         if self.autosaver.is_written:
             self.discard(recovery)
         when = datetime.fromtimestamp(recovery.modified)
-        self._document.say(f"Recovered what was there at {when:%H:%M}. Save it to keep it.")
+        self._document.messages.say(f"Recovered what was there at {when:%H:%M}. Save it to keep it.")
         self.look_at_artwork()
 
     def discard(self, recovery: Recovery) -> None:
         try:
             discard_autosave(recovery.autosave)
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
 
     # Saving
 
     def save(self) -> bool:
-        path = self._document.path
+        path = self._document.file.path
         if path is None:
             return self.ask_save_as()
         if self.look_only:
-            self._document.say("Another window has this scene: save it under another name.", True)
+            self._document.messages.say("Another window has this scene: save it under another name.", True)
             return self.ask_save_as()
         now = version_on_disk(path, self._known)
         if self._known is not None and now is not None and now.digest != self._known.digest:
@@ -244,7 +246,7 @@ class SceneFiles(QObject):
 
     def ask_save_as(self) -> bool:
         document = self._document
-        start = document.path or Path.home() / f"{_file_stem(document.scene.name)}{SUFFIX}"
+        start = document.file.path or Path.home() / f"{_file_stem(document.scene.name)}{SUFFIX}"
         name, _ = QFileDialog.getSaveFileName(self._window, "Save the scene as", str(start), _FILTER)
         if not name:
             return False
@@ -256,11 +258,11 @@ class SceneFiles(QObject):
         document = self._document
         path = Path(os.path.abspath(path))
         if document.state.pending:
-            document.say("Pending values are not in the file: key them or discard them first.", True)
-        old = document.base
-        lock = self._lock if path == document.path and self._lock is not None else SceneLock(path)
+            document.messages.say("Pending values are not in the file: key them or discard them first.", True)
+        old = document.file.base
+        lock = self._lock if path == document.file.path and self._lock is not None else SceneLock(path)
         if lock.holder is not None:
-            document.say(f"{path.name} is open in another window: choose another name.", True)
+            document.messages.say(f"{path.name} is open in another window: choose another name.", True)
             self._tell("The scene was not saved", f"{path.name} is open in another window. Choose another name.")
             return False
         try:
@@ -268,7 +270,7 @@ class SceneFiles(QObject):
         except (FileError, SceneError) as problem:
             if lock is not self._lock:
                 lock.release()
-            document.say(str(problem), True)
+            document.messages.say(str(problem), True)
             self._tell("The scene was not saved", str(problem))
             return False
         if lock is not self._lock and self._lock is not None:
@@ -279,7 +281,7 @@ class SceneFiles(QObject):
         self.autosaver.clear()
         self._remember(path)
         if not document.state.pending:
-            document.say(f"Saved {path.name}")
+            document.messages.say(f"Saved {path.name}")
         return True
 
     def may_leave(self) -> bool:

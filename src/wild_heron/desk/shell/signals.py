@@ -32,7 +32,7 @@ class Signals(QObject):
         signal.set_wakeup_fd(theirs.fileno(), warn_on_full_buffer=False)
         for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
             signal.signal(number, lambda *_: None)
-        self._notifier = QSocketNotifier(self._ours.fileno(), QSocketNotifier.Type.Read)
+        self._notifier = QSocketNotifier(self._ours.fileno(), QSocketNotifier.Type.Read)  # type: ignore[call-overload]
         self._notifier.activated.connect(self._arrived)
 
     def _arrived(self) -> None:

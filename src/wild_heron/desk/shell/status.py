@@ -39,7 +39,7 @@ class StatusLine(QWidget):
         self.written.setFont(font(11))
         self.written.setStyleSheet(f"QToolButton {{ color: {AMBER}; padding: 0px 6px; }}")
         self.written.setToolTip("Take just these keys back; everything else stays  (Ctrl+Alt+Z)")
-        self.written.clicked.connect(document.undo_last_keys)
+        self.written.clicked.connect(document.recorder.undo_last_keys)
         row.addWidget(self.text, 1)
         row.addWidget(self.written)
         row.addWidget(self.bar)
@@ -47,8 +47,8 @@ class StatusLine(QWidget):
         row.addWidget(self.work)
         row.addSpacing(16)
         row.addWidget(self.saved)
-        document.said.connect(self.say)
-        document.file_changed.connect(self.refresh)
+        document.messages.said.connect(self.say)
+        document.file.changed.connect(self.refresh)
         document.changed.connect(self._count)
         self.refresh()
         self._count()
@@ -69,16 +69,16 @@ class StatusLine(QWidget):
 
     def _count(self) -> None:
         """How many keys the last change wrote, as long as they are there."""
-        count = self._document.keys_written
+        count = self._document.recorder.keys_written
         self.written.setVisible(count > 0)
         if count:
             self.written.setText(f"{count} key{'' if count == 1 else 's'} written · take back")
 
     def refresh(self) -> None:
         modified = self._document.is_modified
-        saved = "not saved yet" if self._document.path is None else "saved"
+        saved = "not saved yet" if self._document.file.path is None else "saved"
         self.saved.setText("changed" if modified else saved)
-        self.saved.setStyleSheet(f"color: {RUST if modified else REED if self._document.path else SOFT};")
+        self.saved.setStyleSheet(f"color: {RUST if modified else REED if self._document.file.path else SOFT};")
 
 
 class Banner(QWidget):

@@ -98,7 +98,7 @@ class FrameField(QWidget):
         row.addWidget(self.time)
         row.addStretch()
         row.addWidget(self.rate)
-        document.frame_changed.connect(self.refresh)
+        document.playhead.moved.connect(self.refresh)
         document.changed.connect(self.refresh)
         self.refresh()
 
@@ -107,7 +107,7 @@ class FrameField(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        rate, frame = self._document.settings.rate, self._document.frame
+        rate, frame = self._document.settings.rate, self._document.playhead.frame
         if not self.edit.hasFocus() or not self.edit.isModified():
             self.edit.setText(f"{frame:04.0f}" if frame == round(frame) else f"{frame:.2f}")
         self.time.setText(timecode(frame, rate) if self._as_timecode else f"{seconds(frame, rate):.2f} s")
@@ -120,9 +120,9 @@ class FrameField(QWidget):
                 frame = round(parse_number(text[:-1]) * self._document.settings.rate.fps)
             else:
                 frame = round(parse_number(text))
-            self._document.set_frame(frame)
+            self._document.playhead.set_frame(frame)
         except ValueError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
         self.edit.setModified(False)
         self.edit.clearFocus()
         self.refresh()
@@ -182,12 +182,12 @@ class TopBar(QWidget):
         self.format.setToolTip("The output frame that the Lens shows")
         self.format.setAccessibleName("Format")
         self.format.setMinimumWidth(126)
-        self.format.activated.connect(lambda: document.set_format(self.format.currentText()))
+        self.format.activated.connect(lambda: document.views.set_format(self.format.currentText()))
         row.addWidget(self.format)
         for combo in (self.quality, self.format):
             combo.setFixedHeight(26)
         document.changed.connect(self.refresh)
-        document.file_changed.connect(self.refresh)
+        document.file.changed.connect(self.refresh)
         document.settings_changed.connect(self.refresh)
         playback.changed.connect(self.refresh)
         self.refresh()
@@ -201,14 +201,14 @@ class TopBar(QWidget):
         document = self._document
         title, _, rest = document.scene.name.partition(", ")
         self.name.setText(title)
-        file = document.path.name if document.path else "not saved yet"
-        self.file.setText(rest if rest and document.path else rest or file)
-        self.file.setToolTip(str(document.path or "not saved yet"))
-        self.auto_key.setChecked(document.auto_key)
+        file = document.file.path.name if document.file.path else "not saved yet"
+        self.file.setText(rest if rest and document.file.path else rest or file)
+        self.file.setToolTip(str(document.file.path or "not saved yet"))
+        self.auto_key.setChecked(document.recorder.auto_key)
         self.play.playing = self._playback.is_playing
         self.play.update()
         names = [each.name for each in document.scene.formats_with_main()]
         if [self.format.itemText(i) for i in range(self.format.count())] != names:
             self.format.clear()
             self.format.addItems(names)
-        self.format.setCurrentText(document.format.name)
+        self.format.setCurrentText(document.views.format.name)

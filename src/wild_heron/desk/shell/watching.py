@@ -34,12 +34,12 @@ class FileWatcher(QObject):
         self._settle.timeout.connect(self._look)
         self._watched_for: tuple[tuple[str, ...], Path | None] | None = None
         document.changed.connect(lambda: document.turns.ask(self, self._follow))
-        document.file_changed.connect(lambda: document.turns.ask(self, self._follow))
+        document.file.changed.connect(lambda: document.turns.ask(self, self._follow))
 
     def _follow(self) -> None:
         """Watch what the scene uses now."""
-        found = files_of(self._document.scene, self._document.base)
-        key = (tuple(map(str, found)), self._document.base)
+        found = files_of(self._document.scene, self._document.file.base)
+        key = (tuple(map(str, found)), self._document.file.base)
         if key == self._watched_for:
             return
         self._watched_for = key

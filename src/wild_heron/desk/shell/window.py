@@ -30,6 +30,7 @@ from ..panels.board import Board
 from ..panels.depth_rail import DepthPanel
 from ..panels.rig import RigPanel
 from ..pictures.preview_cache import BUDGET, KEPT_AHEAD, STREAM, PreviewCache
+from ..pictures.publisher import ScenePublisher
 from ..pictures.render_link import RenderLink
 from ..rigs.builder import RigBuilder
 from ..state.document import Document
@@ -56,6 +57,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.document = Document()
         self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD))
+        self.publisher = ScenePublisher(self.document, self.link)
         self.playback = Playback(self.document)
         self.actions_ = ActionTable(self, ACTIONS, MENUS)
         self.commands = Commands(self.document)
@@ -88,7 +90,7 @@ class MainWindow(QMainWindow):
         document = self.document
         self.top_bar = TopBar(document, self.playback, self.actions_)
         self.rig = RigPanel(document)
-        self.depth = DepthPanel(document)
+        self.depth_panel = DepthPanel(document)
         self.lens = LensPanel(document, self.link, self.playback, self.actions_)
         self.preview = PreviewCache(document, self.link)
         self.preview_kept = PreviewCache(document, self.link, KEPT_AHEAD, VERSION, self.lens.view.comparison.scene)
@@ -98,8 +100,8 @@ class MainWindow(QMainWindow):
         self.inspector = Inspector(document)
         self.builder = RigBuilder(document)
         self.numbers = QStackedWidget()
-        for widget in (self.inspector, self.builder):
-            self.numbers.addWidget(widget)
+        for page_ in (self.inspector, self.builder):
+            self.numbers.addWidget(page_)
         self.board = Board(document, self)
         self.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.board)
         self.board.setFloating(True)
@@ -111,11 +113,11 @@ class MainWindow(QMainWindow):
         self.preview.changed.connect(self.lanes.view.update)
         self.status = StatusLine(document)
         self.banner = Banner()
-        self.areas = {
-            "rig": self.rig, "depth": self.depth, "overview": self.overview, "inspector": self.numbers,
+        self.areas: dict[str, QWidget] = {
+            "rig": self.rig, "depth": self.depth_panel, "overview": self.overview, "inspector": self.numbers,
             "lanes": self.lanes,
         }  # fmt: skip
-        self.left = _splitter(Qt.Orientation.Vertical, self.rig, self.depth)
+        self.left = _splitter(Qt.Orientation.Vertical, self.rig, self.depth_panel)
         self._middle, self._corner = _holder(self.lens), _holder(self.overview)
         self.right = _splitter(Qt.Orientation.Vertical, self._corner, self.numbers)
         self.upper = _splitter(Qt.Orientation.Horizontal, self.left, self._middle, self.right)
@@ -148,10 +150,8 @@ class MainWindow(QMainWindow):
         self.top_bar.quality.currentIndexChanged.connect(self._quality)
         self.link.status.connect(self._render_status)
         self.link.problems_changed.connect(self._problems)
-        document.file_changed.connect(lambda: self.link.allow(document.allowed))
         document.opened.connect(self.banner.clear)
-        self.link.allow(document.allowed)
-        for signal in (document.changed, document.selection_changed, document.settings_changed, document.file_changed):
+        for signal in (document.changed, document.selection.changed, document.settings_changed, document.file.changed):
             signal.connect(self._refresh)
         self.playback.changed.connect(self._refresh)
         self.playback.changed.connect(self._played)
@@ -169,22 +169,22 @@ class MainWindow(QMainWindow):
 
     def _refresh(self) -> None:
         document, actions = self.document, self.actions_
-        undo, redo = document.undo_name, document.redo_name
+        undo, redo = document.history.undo_name, document.history.redo_name
         for name, step, word in (("edit.undo", undo, "Undo"), ("edit.redo", redo, "Redo")):
             actions[name].setEnabled(step is not None)
             actions[name].setText(f"{word}: {step}" if step else word)
-        active = document.active
+        active = document.selection.active
         actions["set.hide"].setChecked(active is not None and active.hidden)
-        actions["set.solo"].setChecked(bool(document.solo))
+        actions["set.solo"].setChecked(bool(document.views.solo))
         actions["set.lock"].setChecked(active is not None and active.locked)
-        actions["keys.auto"].setChecked(document.auto_key)
+        actions["keys.auto"].setChecked(document.recorder.auto_key)
         for scope in SCOPES:
-            actions[f"keys.scope_{scope}"].setChecked(document.scope == scope)
-        actions["keys.undo_last"].setEnabled(document.keys_written > 0)
+            actions[f"keys.scope_{scope}"].setChecked(document.recorder.scope == scope)
+        actions["keys.undo_last"].setEnabled(document.recorder.keys_written > 0)
         pending = bool(document.state.pending)
         actions["keys.pending"].setEnabled(pending)
         actions["keys.discard"].setEnabled(pending)
-        name = document.path.name if document.path else document.scene.name
+        name = document.file.path.name if document.file.path else document.scene.name
         looking = " (look only)" if self.files.look_only else ""
         self.setWindowTitle(f"{'• ' if document.is_modified else ''}{name}{looking} · Wild Heron")
 
@@ -294,13 +294,13 @@ class MainWindow(QMainWindow):
             cache.playing = self.playback.is_playing
 
     def _problems(self, problems: dict[str, str]) -> None:
-        self.document.drawing_problems = problems
+        self.document.evaluations.drawing_problems = problems
         self.lens.view.update()
-        self.rig.tree.viewport().update()  # type: ignore[union-attr]
+        self.rig.tree.viewport().update()
 
     def _render_status(self, text: str, warning: bool) -> None:
         if warning:
-            self.document.say(text, True)
+            self.document.messages.say(text, True)
         else:
             self.status.work.setText(text)
 
@@ -309,8 +309,8 @@ class MainWindow(QMainWindow):
         self._share_memory()
 
     def keep_version(self) -> None:
-        self.document.keep_version()
-        self.document.say("This version is kept. Shift+C compares with it, Shift+X flips.")
+        self.document.versions.keep(self.document.scene)
+        self.document.messages.say("This version is kept. Shift+C compares with it, Shift+X flips.")
 
     def restart_renderer(self) -> None:
         self.link.close()
@@ -324,14 +324,16 @@ class MainWindow(QMainWindow):
         self.link.reload_artwork()
         self.lens.view.ask()
         self.overview.view.ask()
-        self.document.say("Every file is read again.")
+        self.document.messages.say("Every file is read again.")
 
     def _files_changed(self, paths: list[Path]) -> None:
         self.reload_artwork()
         self.lens.view.update()
         names = ", ".join(path.name for path in paths[:3]) + (" …" if len(paths) > 3 else "")
         gone = [path for path in paths if not path.exists()]
-        self.document.say(f"{gone[0].name} is not there any more." if gone else f"Read again: {names}", bool(gone))
+        self.document.messages.say(
+            f"{gone[0].name} is not there any more." if gone else f"Read again: {names}", bool(gone)
+        )
 
     def bring_in(self, paths: list[Path], as_: str = "best") -> None:
         """Files that were dropped or chosen: a scene is opened, other files become nodes."""
@@ -363,11 +365,11 @@ class MainWindow(QMainWindow):
 
     def add_dial(self) -> None:
         self.rig_commands.add_dial()
-        if self.document.active is not None:
+        if self.document.selection.active is not None:
             self.show_board(True)
 
     def add_camera(self) -> None:
-        first = self.document.camera is None
+        first = self.document.views.camera is None
         self.commands.add_camera()
         if first:
             self.overview.view.frame_all()
@@ -419,11 +421,11 @@ class MainWindow(QMainWindow):
         )
 
     def _allow(self, paths: list[Path]) -> None:
-        self.document.allow_files(paths)
+        self.document.file.allow(paths)
         self.reload_artwork()
 
     def _tell_held(self, holder: Holder | None) -> None:
-        name = self.document.path.name if self.document.path else "This scene"
+        name = self.document.file.path.name if self.document.file.path else "This scene"
         where = f" on {holder.host}" if holder is not None and holder.host not in ("", socket.gethostname()) else ""
         self.banner.offer(
             f"{name} is open in another window{where}. Here you can look at it, and save it under another name.",
@@ -431,7 +433,7 @@ class MainWindow(QMainWindow):
         )
 
     def _offer_reload(self) -> None:
-        name = self.document.path.name if self.document.path else "The scene"
+        name = self.document.file.path.name if self.document.file.path else "The scene"
         self.banner.offer(
             f"{name} was changed on disk by another program.", {"Reload": self.files.reload, "Keep what is here": None}
         )

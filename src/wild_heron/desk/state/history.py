@@ -81,3 +81,13 @@ class History:
             if id(step.state) not in known:
                 known[id(step.state)] = change(step.state)
         self._steps = [Step(step.name, known[id(step.state)], step.selection) for step in self._steps]
+
+    @property
+    def undo_name(self) -> str | None:
+        """What undo would take back."""
+        return self.step.name if self.before is not None else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """What redo would make again."""
+        return self.after.name if self.after is not None else None

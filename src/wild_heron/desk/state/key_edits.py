@@ -18,30 +18,30 @@ def edit_keys(document: Document, name: str, meant: Meant, change: Change, merge
     try:
         scene, moved = _both(change(document.scene))
     except (SceneError, ValueError) as problem:
-        document.say(str(problem), True)
+        document.messages.say(str(problem), True)
         return False
     done = document.push(name, document.state.with_scene(scene), merge)
     if done and moved is not None:
-        document.select_keys(moved)
+        document.selection.choose_keys(moved)
     if alone:
-        document.say(alone, True)
+        document.messages.say(alone, True)
     return done
 
 
 def drag_keys(document: Document, name: str, meant: Meant, change: Change) -> None:
     """A state of the running gesture, or the first of one, made of the scene that it began with."""
-    if not document.in_gesture:
+    if not document.gesture.running:
         alone = left_alone(document.scene, _channels(meant))
-        document.begin(name)
+        document.gesture.begin(name)
         if alone:
-            document.say(alone, True)
-    base = document.gesture_base
+            document.messages.say(alone, True)
+    base = document.gesture.base
     try:
         scene, moved = _both(change(base.scene))
     except (SceneError, ValueError) as problem:
-        document.say(str(problem), True)
+        document.messages.say(str(problem), True)
         return
-    document.preview(base.with_scene(scene), moved)
+    document.gesture.preview(base.with_scene(scene), moved)
 
 
 def _both(made: Scene | tuple[Scene, Iterable[KeyRef]]) -> tuple[Scene, Iterable[KeyRef] | None]:

@@ -23,7 +23,7 @@ class Playback(QObject):
         self._shown: list[float] = []
         self.every = 1
         """Of how many frames one is shown; the time that they take stays."""
-        document.frame_changed.connect(self._resync)
+        document.playhead.moved.connect(self._resync)
         self._moving = False
 
     @property
@@ -34,11 +34,11 @@ class Playback(QObject):
         self.stop() if self.is_playing else self.play()
 
     def play(self) -> None:
-        first, last = self._document.range
+        first, last = self._document.playhead.range
         if last <= first:
             return
-        if not first <= self._document.frame < last:
-            self._document.set_frame(first)
+        if not first <= self._document.playhead.frame < last:
+            self._document.playhead.set_frame(first)
         self._restart_clock()
         self._shown = []
         self._timer.start(max(4, round(500 / self._document.settings.rate.fps)))
@@ -51,19 +51,19 @@ class Playback(QObject):
 
     def _restart_clock(self) -> None:
         self._start_time = time.perf_counter()
-        self._start_frame = self._document.frame
+        self._start_frame = self._document.playhead.frame
 
     def _resync(self) -> None:
         if self.is_playing and not self._moving:
             self._restart_clock()
 
     def _tick(self) -> None:
-        first, last = self._document.range
+        first, last = self._document.playhead.range
         elapsed = time.perf_counter() - self._start_time
         frame = self._start_frame + int(elapsed * self._document.settings.rate.fps)
         frame = first + (frame - first) // self.every * self.every
         if frame > last:
-            if not self._document.loop:
+            if not self._document.playhead.loop:
                 self._move(last)
                 self.stop()
                 return
@@ -72,7 +72,7 @@ class Playback(QObject):
 
     def _move(self, frame: float) -> None:
         self._moving = True
-        self._document.set_frame(frame)
+        self._document.playhead.set_frame(frame)
         self._moving = False
 
     def count_shown(self) -> None:

@@ -9,11 +9,11 @@ from .document import Document
 
 def selected_spans(document: Document) -> list[KeyRef]:
     """The keys at which the selected spans begin."""
-    chosen = document.selected_keys
+    chosen = document.selection.keys
     by_channel: dict[tuple[str, str], set[float]] = {}
     for ref in chosen:
         by_channel.setdefault((ref.node, ref.channel), set()).add(ref.frame)
-    found = []
+    found: list[KeyRef] = []
     for (node, name), frames in by_channel.items():
         channel = document.scene.node(node).channel(name)
         if channel is None or len(channel.keys) < 2:

@@ -6,11 +6,12 @@ from typing import NamedTuple
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QInputDialog, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from ...evaluate import keying
 from ...scene import Marker
-from ...scene.edits import KeyRef, left_alone, move_keys, move_marker, set_marker
+from ...scene.edits import KeyRef, left_alone, move_keys, move_marker
+from ..commands.markers import rename_marker
 from ..state.document import Document
 from ..state.key_edits import drag_keys
 from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, colour, elided, font
@@ -40,12 +41,12 @@ class Ruler:
 
     def extent(self) -> tuple[float, float] | None:
         """First and last frame of the selected keys, where there are two."""
-        first, last = keying.extent(self.document.selected_keys)
+        first, last = keying.extent(self.document.selection.keys)
         return (first, last) if last > first else None
 
     def what_at(self, at: QPointF, axis: TimeAxis) -> Held:
         """What is under the pointer in the ruler."""
-        refs, extent = self.document.selected_keys, self.extent()
+        refs, extent = self.document.selection.keys, self.extent()
         if extent is not None and at.y() >= RULER - 13:
             offs = {"first": abs(axis.x(extent[0]) - at.x()), "last": abs(axis.x(extent[1]) - at.x())}
             end = min(offs, key=lambda each: offs[each])
@@ -66,7 +67,7 @@ class Ruler:
 
     def snapped(self, wanted: float, axis: TimeAxis) -> float:
         """The nearest whole frame, or a marker or the playhead nearby."""
-        catches = [self.document.frame, *(each.frame for each in self.document.scene.markers)]
+        catches = [self.document.playhead.frame, *(each.frame for each in self.document.scene.markers)]
         best = min(catches, key=lambda each: abs(each - wanted))
         return best if abs(best - wanted) * axis.pixels_per_frame < _CATCH else float(round(wanted))
 
@@ -80,7 +81,7 @@ class Ruler:
     def press(self, at: QPointF, axis: TimeAxis) -> None:
         self.held = self.what_at(at, axis)
         if self.held.what == "playhead":
-            self.document.set_frame(round(axis.frame(at.x())))
+            self.document.playhead.set_frame(round(axis.frame(at.x())))
 
     def drag(self, start: QPointF, at: QPointF, axis: TimeAxis, keys: Qt.KeyboardModifier) -> None:
         """Alt: between frames. An end stretches about the other; Shift: about the middle, Ctrl: about the playhead."""
@@ -88,9 +89,9 @@ class Ruler:
         if held is None:
             return
         if held.what == "playhead":
-            document.set_frame(round(axis.frame(at.x())))
+            document.playhead.set_frame(round(axis.frame(at.x())))
             return
-        if not document.in_gesture and abs(at.x() - start.x()) < 3:
+        if not document.gesture.running and abs(at.x() - start.x()) < 3:
             return
         wanted = held.frame + (at.x() - start.x()) / axis.pixels_per_frame
         wanted = wanted if keys & Qt.KeyboardModifier.AltModifier else self.snapped(wanted, axis)
@@ -106,12 +107,12 @@ class Ruler:
 
     def _move_marker(self, frame: float, to: float) -> None:
         document = self.document
-        document.begin("Move a marker")
-        base = document.gesture_base
+        document.gesture.begin("Move a marker")
+        base = document.gesture.base
         # Where it would land on another it stays short of it: a drag passes over many.
         if any(each.frame == to for each in base.scene.markers if each.frame != frame):
             return
-        document.preview(base.with_scene(move_marker(base.scene, frame, to)))
+        document.gesture.preview(base.with_scene(move_marker(base.scene, frame, to)))
 
     def _stretch(self, held: Held, wanted: float, keys: Qt.KeyboardModifier) -> None:
         first, last = keying.extent(held.refs)
@@ -119,28 +120,28 @@ class Ruler:
         if keys & Qt.KeyboardModifier.ShiftModifier:
             about = 0.5 * (first + last)
         elif keys & Qt.KeyboardModifier.ControlModifier:
-            about = self.document.frame
+            about = self.document.playhead.frame
         if abs(held.frame - about) < 1e-9:
             what = "That end is what it would be stretched about. Drag the other end, or move the playhead."
-            self.document.say(what, True)
+            self.document.messages.say(what, True)
             return
         factor = max((wanted - about) / (held.frame - about), 1e-3)
         stretch = partial(keying.stretch, refs=held.refs, about=about, factor=factor)
         drag_keys(self.document, "Stretch keys", held.refs, stretch)
         if not left_alone(self.document.scene, {(ref.node, ref.channel) for ref in held.refs}):
-            self.document.say(f"Stretched to {factor * 100:.1f} %: {(last - first) * factor:.4g} frames")
+            self.document.messages.say(f"Stretched to {factor * 100:.1f} %: {(last - first) * factor:.4g} frames")
 
     def release(self) -> None:
         held, self.held = self.held, None
         if held is not None and held.what != "playhead":
-            self.document.commit()
+            self.document.gesture.commit()
 
     def cancel(self) -> None:
         """Take the drag back, and select what was selected."""
         held, self.held = self.held, None
         if held is not None and held.what != "playhead":
             self.document.cancel()
-            self.document.select_keys(held.refs or self.document.selected_keys)
+            self.document.selection.choose_keys(held.refs or self.document.selection.keys)
 
     def double_click(self, at: QPointF, axis: TimeAxis) -> bool:
         """Name the marker that is there."""
@@ -156,7 +157,7 @@ class Ruler:
         p.fillRect(QRectF(0, 0, width, RULER), colour(DEEP))
         p.save()
         p.setClipRect(QRectF(LABELS, 0, width - LABELS, RULER))
-        settings, (first, last) = self.document.settings, self.document.range
+        settings, (first, last) = self.document.settings, self.document.playhead.range
         whole = QRectF(axis.x(settings.first), RULER - 3, axis.x(settings.last) - axis.x(settings.first), 3)
         p.fillRect(whole, colour(LINE))
         p.fillRect(QRectF(axis.x(first), RULER - 3, axis.x(last) - axis.x(first), 3), colour(REED))
@@ -216,7 +217,7 @@ class Ruler:
         p.restore()
 
     def paint_playhead(self, p: QPainter, axis: TimeAxis) -> None:
-        x = axis.x(self.document.frame)
+        x = axis.x(self.document.playhead.frame)
         if x < LABELS:
             return
         p.setPen(QPen(colour(AMBER), 1.6))
@@ -224,10 +225,3 @@ class Ruler:
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(colour(AMBER))
         p.drawPolygon(QPolygonF([QPointF(x + dx, dy) for dx, dy in ((-6, 0), (6, 0), (6, 8), (0, 14), (-6, 8))]))
-
-
-def rename_marker(document: Document, marker: Marker, parent: QWidget) -> None:
-    """Ask for a marker's name."""
-    name, accepted = QInputDialog.getText(parent, "Marker", "Its name:", text=marker.name)
-    if accepted and name.strip():
-        document.edit(f"Name marker {name.strip()}", lambda scene: set_marker(scene, marker.frame, name))

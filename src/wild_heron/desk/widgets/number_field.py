@@ -1,28 +1,19 @@
 """A number that can be typed, dragged, stepped, reset, locked and keyed."""
 
 from collections.abc import Callable
-from typing import Protocol
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from ...scene.channels import ChannelSpec
+from ..state.document import Document
 from . import icons
 from .quantities import edit_text, format_number, parse_number, step_for
 from .theme import AMBER, AXES, DEEP, LINE, PANEL, RUST, SKY, SOFT, TEXT, colour, font
 from .unexpected import painted
 
 _PIXELS_PER_NUDGE = 4.0
-
-
-class Changes(Protocol):
-    """What a field needs of the document: a drag is one step, and refusals are told."""
-
-    def begin(self, name: str) -> None: ...
-    def commit(self) -> None: ...
-    def cancel(self) -> None: ...
-    def say(self, text: str, warning: bool = False) -> None: ...
 
 
 class NumberField(QWidget):
@@ -62,16 +53,16 @@ class NumberField(QWidget):
         self.setAccessibleName(spec.label)
 
     def follow(
-        self, document: Changes, name: Callable[[], str], put: Callable[[float, str], object], merge: str
+        self, document: Document, name: Callable[[], str], put: Callable[[float, str], object], merge: str
     ) -> None:
         """Hand what is typed, stepped or dragged to ``put(value, merge)``: steps that follow at once share ``merge``,
         a drag is one step called ``name()``."""
         self.edited.connect(lambda value, repeats: put(value, merge if repeats else ""))
-        self.drag_started.connect(lambda: document.begin(name()))
+        self.drag_started.connect(lambda: document.gesture.begin(name()))
         self.dragged.connect(lambda value: put(value, ""))
-        self.drag_finished.connect(document.commit)
+        self.drag_finished.connect(document.gesture.commit)
         self.drag_cancelled.connect(document.cancel)
-        self.refused.connect(lambda text: document.say(text, True))
+        self.refused.connect(lambda text: document.messages.say(text, True))
 
     def sizeHint(self) -> QSize:
         return QSize(78, self.height())

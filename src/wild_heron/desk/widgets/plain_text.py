@@ -10,9 +10,13 @@ from PyQt6.QtGui import QHelpEvent
 from PyQt6.QtWidgets import QMessageBox, QToolTip, QWidget
 
 
+def _reads_markup(text: str) -> bool:
+    return bool(Qt.mightBeRichText(text))  # type: ignore[attr-defined]
+
+
 def as_plain(text: str) -> str:
     """A text for what reads markup and cannot be told not to (tooltips): escaped where it would be taken for some."""
-    return f"<span>{escape(text)}</span>" if Qt.mightBeRichText(text) else text
+    return f"<span>{escape(text)}</span>" if _reads_markup(text) else text
 
 
 def message_box(parent: QWidget, title: str, text: str) -> QMessageBox:
@@ -33,7 +37,7 @@ class PlainToolTips(QObject):
             and event.type() == QEvent.Type.ToolTip
             and isinstance(watched, QWidget)
             and isinstance(event, QHelpEvent)
-            and Qt.mightBeRichText(watched.toolTip())
+            and _reads_markup(watched.toolTip())
         ):
             QToolTip.showText(event.globalPos(), as_plain(watched.toolTip()), watched)
             return True

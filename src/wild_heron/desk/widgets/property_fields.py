@@ -36,14 +36,14 @@ class Property:
 
     def set(self, value: Any, merge: str = "") -> None:
         """Change it, as one undo step or as part of the running gesture. A refusal is told."""
-        base = self.document.gesture_base
+        base = self.document.gesture.base
         try:
             state = base.with_scene(self._put(base.scene, value))
         except (SceneError, ValueError) as problem:
-            self.document.say(str(problem), True)
+            self.document.messages.say(str(problem), True)
             return
-        if self.document.in_gesture:
-            self.document.preview(state)
+        if self.document.gesture.running:
+            self.document.gesture.preview(state)
         else:
             self.document.push(self.name, state, merge)
 
@@ -99,10 +99,10 @@ class FamilyField(ChoiceField):
             self._filled = True
             self.clear()
             try:
-                names = self._property.document.reader.families()
+                names = self._property.document.file.reader.families()
             except FileError as problem:
                 names = []
-                self._property.document.say(str(problem), True)
+                self._property.document.messages.say(str(problem), True)
             now = self._property.value
             for name in names if now in names else [now, *names]:
                 self.addItem(name, name)
@@ -183,9 +183,14 @@ class ToneField(QAbstractButton):
         dialog = QColorDialog(QColor(self._shown or "#808080"), self)
         dialog.setOption(QColorDialog.ColorDialogOption.DontUseNativeDialog)
         dialog.setWindowTitle(self._property.name)
-        document.begin(self._property.name)
+        document.gesture.begin(self._property.name)
         dialog.currentColorChanged.connect(lambda tone: self._property.set(tone.name()))
-        dialog.accepted.connect(lambda: (self._property.set(dialog.currentColor().name()), document.commit()))
+
+        def accept() -> None:
+            self._property.set(dialog.currentColor().name())
+            document.gesture.commit()
+
+        dialog.accepted.connect(accept)
         dialog.rejected.connect(document.cancel)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()

@@ -53,7 +53,12 @@ class Reports(QObject):
                 self.report(problem.with_traceback(trace))
 
         sys.excepthook = escaped
-        threading.excepthook = lambda args: args.exc_value is not None and self.report(args.exc_value)
+
+        def in_a_thread(args: threading.ExceptHookArgs) -> None:
+            if args.exc_value is not None:
+                self.report(args.exc_value)
+
+        threading.excepthook = in_a_thread
 
 
 reports = Reports()

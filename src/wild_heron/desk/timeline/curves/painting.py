@@ -1,7 +1,5 @@
 """Painting the curves: ticks in their units, curves, keys, handles, the ghost of what was before, the playhead."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
@@ -11,16 +9,14 @@ from ...widgets.quantities import format_number
 from ...widgets.theme import AMBER, DEEP, LINE, PANEL, SOFT, TEXT, colour, elided, font
 from ..axis import LABELS, RULER
 from ..lanes.shapes import distinct
+from .layout import CurvesLayout
 from .scale import Shown, drawn
-
-if TYPE_CHECKING:
-    from .view import CurvesView
 
 
 class CurvesPainter:
     """Draws what a view shows."""
 
-    def __init__(self, p: QPainter, view: "CurvesView") -> None:
+    def __init__(self, p: QPainter, view: CurvesLayout) -> None:
         self.p, self.view = p, view
         self.document = view.document
 
@@ -48,10 +44,10 @@ class CurvesPainter:
             self._handles()
             p.restore()
         self._labels(curves)
-        view.ruler.paint(p, view.time)
-        view.ruler.paint_bar(p, view.time)
-        view.ruler.paint_markers(p, view.time)
-        view.ruler.paint_playhead(p, view.time)
+        view.ruler.paint(p, view.axis)
+        view.ruler.paint_bar(p, view.axis)
+        view.ruler.paint_markers(p, view.axis)
+        view.ruler.paint_playhead(p, view.axis)
         if view.box is not None:
             p.setPen(QPen(colour(AMBER), 1))
             p.setBrush(colour(AMBER, 0.12))
@@ -78,7 +74,7 @@ class CurvesPainter:
 
     def _curve(self, shown: Shown, ghost: bool = False) -> None:
         view, p = self.view, self.p
-        time, keys = view.time, shown.data.keys
+        time, keys = view.axis, shown.data.keys
         tone = colour(shown.colour, 0.35 if ghost else 1.0)
         first, last = keys[0].frame, keys[-1].frame
         inside = (max(first, time.start), min(last, time.end))
@@ -111,7 +107,7 @@ class CurvesPainter:
             if not LABELS - 8 <= at.x() <= view.width() + 8:
                 continue
             ref = KeyRef(shown.node, shown.channel, key.frame)
-            chosen = ref in self.document.selected_keys
+            chosen = ref in self.document.selection.keys
             radius = 4.8 if chosen or view.hover == ref else 3.6
             p.setPen(QPen(colour(TEXT if chosen else DEEP), 1.5))
             p.setBrush(colour(AMBER if chosen else shown.colour))
@@ -133,7 +129,7 @@ class CurvesPainter:
     def _labels(self, curves: list[Shown]) -> None:
         p, view = self.p, self.view
         p.fillRect(QRectF(0, RULER, LABELS, view.height() - RULER), colour(PANEL))
-        chosen = {(ref.node, ref.channel) for ref in self.document.selected_keys}
+        chosen = {(ref.node, ref.channel) for ref in self.document.selection.keys}
         for k, shown in enumerate(curves):
             top = RULER + 4 + 20 * k
             if top > view.height() - 16:
@@ -145,7 +141,7 @@ class CurvesPainter:
             p.drawText(
                 QRectF(36, top, LABELS - 112, 20), Qt.AlignmentFlag.AlignVCenter, elided(shown.label, LABELS - 112, 11)
             )
-            here = np.array([self.document.frame])
+            here = np.array([self.document.playhead.frame])
             value = float(drawn(shown, here, view.speeds, view.fps, False)[0])
             text = format_number(value, shown.unit) + ("/s" if view.speeds else "")
             p.setPen(colour(SOFT))
@@ -154,7 +150,7 @@ class CurvesPainter:
 
     def _frames(self) -> None:
         """Faint lines down from the ruler's ticks."""
-        p, view, time = self.p, self.view, self.view.time
+        p, view, time = self.p, self.view, self.view.axis
         step = time.tick_step()
         p.setPen(QPen(colour(LINE, 0.35), 1))
         for n in range(int(np.ceil(time.start / step)), int(np.floor(time.end / step)) + 1):

@@ -86,7 +86,7 @@ class CurvesPanel(QWidget):
             self.fields[name] = field
         column.addWidget(strip)
         column.addWidget(self.view, 1)
-        for signal in (document.changed, document.keys_selected):
+        for signal in (document.changed, document.selection.keys_changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -106,7 +106,7 @@ class CurvesPanel(QWidget):
 
     def _key(self) -> tuple[KeyRef, Channel, int] | None:
         """The one key that is selected."""
-        refs = self._document.selected_keys
+        refs = self._document.selection.keys
         if len(refs) != 1:
             return None
         (ref,) = refs
@@ -118,7 +118,7 @@ class CurvesPanel(QWidget):
 
     def refresh(self) -> None:
         found = self._key()
-        has_keys = bool(self._document.selected_keys)
+        has_keys = bool(self._document.selection.keys)
         for button in self.styles.values():
             button.setEnabled(has_keys)
         for field in self.fields.values():
@@ -168,14 +168,14 @@ class CurvesPanel(QWidget):
             return scene, [ref._replace(frame=value) if name == "frame" else ref]
 
         if is_locked(document.scene.node(ref.node), ref.channel):
-            document.say(left_alone(document.scene, [ref[:2]]), True)
-        elif document.in_gesture:
+            document.messages.say(left_alone(document.scene, [ref[:2]]), True)
+        elif document.gesture.running:
             drag_keys(document, f"Key {name}", [ref], change)
         else:
             edit_keys(document, f"Key {name}", [ref], change, merge)
 
     def set_style(self, style: keying.Style) -> None:
         """Make the handles of the selected keys flat, smooth, broken or automatic."""
-        refs = self._document.selected_keys
+        refs = self._document.selection.keys
         if refs:
             edit_keys(self._document, f"Handles: {style}", refs, lambda scene: keying.set_style(scene, refs, style))

@@ -106,7 +106,7 @@ class EasePanel(QFrame):
         self._timer = QTimer(self)
         self._timer.setInterval(33)
         self._timer.timeout.connect(self._move_dots)
-        document.keys_selected.connect(self.refresh)
+        document.selection.keys_changed.connect(self.refresh)
         document.changed.connect(self.refresh)
         self._rebuild()
         self.hide()
@@ -172,7 +172,7 @@ class EasePanel(QFrame):
         field.dragged.connect(put)
         field.drag_finished.connect(self.trial.finish)
         field.drag_cancelled.connect(self.trial.cancel)
-        field.refused.connect(lambda text: self._document.say(text, True))
+        field.refused.connect(lambda text: self._document.messages.say(text, True))
         row.addWidget(field)
         return field
 
@@ -214,7 +214,7 @@ class EasePanel(QFrame):
         try:
             mine = load_eases(user_file())
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
             mine = ()
         kept = self._document.scene.eases
         names = {each.name for each in kept}
@@ -223,7 +223,7 @@ class EasePanel(QFrame):
     def _keep(self) -> None:
         current = self.current()
         if not isinstance(current, Linear | Bezier | Steps | Family | Spring):
-            self._document.say("Select one span, or spans of one ease, to keep it by a name.", True)
+            self._document.messages.say("Select one span, or spans of one ease, to keep it by a name.", True)
             return
         name, accepted = QInputDialog.getText(self, "Keep the ease", "Its name:", text=span_label(current))
         if accepted and name.strip():
@@ -238,13 +238,13 @@ class EasePanel(QFrame):
         try:
             save_eases(user_file(), with_ease(load_eases(user_file()), ease))
         except FileError as problem:
-            self._document.say(str(problem), True)
+            self._document.messages.say(str(problem), True)
         self._rebuild()
 
     def _for_new(self) -> None:
         current = self.current()
         if current is None or isinstance(current, EasePart | Handles):
-            self._document.say("Select one span whose ease new keys should have.", True)
+            self._document.messages.say("Select one span whose ease new keys should have.", True)
             return
         self._document.edit(
             f"New keys: {span_label(current)}",

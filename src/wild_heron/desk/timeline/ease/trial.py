@@ -13,9 +13,9 @@ def apply_ease(document: Document, span: Span) -> None:
     """Shape the selected spans, as one step or as part of the running gesture."""
     refs = selected_spans(document)
     if not refs:
-        document.say("Select keys or spans in Lanes first.", True)
+        document.messages.say("Select keys or spans in Lanes first.", True)
         return
-    if document.in_gesture:
+    if document.gesture.running:
         drag_keys(document, "", refs, lambda scene: set_spans(scene, refs, span))
     else:
         edit_keys(document, f"Ease: {span_label(span)}", refs, lambda scene: set_spans(scene, refs, span))
@@ -34,10 +34,10 @@ class EaseTrial(QObject):
         """What is tried out, and not kept yet."""
         self._before: Span | None = None
         document.changed.connect(self._check)
-        document.keys_selected.connect(self.put_back)
+        document.selection.keys_changed.connect(self.put_back)
 
     def _check(self) -> None:
-        if self.span is not None and not self._document.is_trying:
+        if self.span is not None and not self._document.views.is_trying:
             # Something else was changed meanwhile; what was tried out is gone.
             self.span = None
             self.changed.emit()
@@ -54,7 +54,7 @@ class EaseTrial(QObject):
             apply_ease(self._document, span)
             return
         self.span = span
-        self._document.try_out(set_spans(self._document.scene, refs, span))
+        self._document.views.try_out(set_spans(self._document.scene, refs, span))
         self.changed.emit()
 
     def keep(self) -> None:
@@ -68,7 +68,7 @@ class EaseTrial(QObject):
         """Show the scene as it is again."""
         if self.span is not None:
             self.span = None
-            self._document.try_out(None)
+            self._document.views.try_out(None)
             self.changed.emit()
 
     # A drag is one step, or one trial.
@@ -76,10 +76,10 @@ class EaseTrial(QObject):
     def begin(self) -> None:
         self._before = self.span
         if not self.look_first:
-            self._document.begin("Shape the ease")
+            self._document.gesture.begin("Shape the ease")
 
     def finish(self) -> None:
-        self._document.commit()
+        self._document.gesture.commit()
 
     def cancel(self) -> None:
         if not self.look_first:

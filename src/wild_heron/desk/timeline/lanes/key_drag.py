@@ -50,7 +50,7 @@ class KeyDrag:
 
     def _between_frames(self, refs: frozenset[KeyRef]) -> list[float]:
         """Where the keys that a drag leaves alone sit between frames, looked up once for a drag."""
-        scene = self._document.gesture_base.scene
+        scene = self._document.gesture.base.scene
         if self._catches is None or self._catches[0] is not scene or self._catches[1] != refs:
             found = {
                 key.frame

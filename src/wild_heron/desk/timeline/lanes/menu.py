@@ -1,31 +1,27 @@
 """What can be done to a lane, by a right click on it."""
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint
 
 from ....motion.keys import continued
-from ....scene import Scene, channel_or_default
+from ....scene import BEYOND, Scene, channel_or_default
 from ....scene.edits import lock_channel, set_beyond
 from ....scene.edits.keys import SIDES, Side
 from ....scene.inputs import ChannelRef
 from ....scene.spans import Beyond
-from ...commands.keys import BEYOND
 from ...state.key_edits import edit_keys
 from ...widgets.panel import popup_menu
+from .layout import LanesLayout
 from .shapes import Lane
 
-if TYPE_CHECKING:
-    from .view import LanesView
 
-
-def lane_menu(view: "LanesView", lane: Lane, at: QPoint) -> None:
+def lane_menu(view: LanesLayout, lane: Lane, at: QPoint) -> None:
     """Select its keys, lock it, fold it, and what it does beyond its keys."""
     document = view.document
     menu = popup_menu(view)
     refs = {ref for key in lane.data.keys for ref in lane.refs(document.scene, key.frame)}
-    menu.addAction("Select its keys").triggered.connect(lambda: document.select_keys(refs))
+    menu.addAction("Select its keys").triggered.connect(lambda: document.selection.choose_keys(refs))
     if lane.is_sum or lane.under:
         menu.addAction("Open" if lane.folded else "Fold").triggered.connect(lambda: view.fold(lane.node))
         others = frozenset(each.node for each in view.lanes() if each.is_sum)
@@ -48,19 +44,19 @@ def lane_menu(view: "LanesView", lane: Lane, at: QPoint) -> None:
     menu.exec(at)
 
 
-def _fold_all(view: "LanesView", nodes: frozenset[str]) -> None:
+def _fold_all(view: LanesLayout, nodes: frozenset[str]) -> None:
     view.folded = nodes
     view.refresh()
 
 
-def _set_beyond(view: "LanesView", channels: list[ChannelRef], side: Side, how: Beyond, checked: bool = False) -> None:
+def _set_beyond(view: LanesLayout, channels: list[ChannelRef], side: Side, how: Beyond, checked: bool = False) -> None:
     where = "Before the first key" if side == "before" else "After the last key"
     edit_keys(
         view.document, f"{where}: {continued(how)}", channels, lambda scene: set_beyond(scene, channels, how, [side])
     )
 
 
-def _lock(view: "LanesView", places: list[ChannelRef], on: bool) -> None:
+def _lock(view: LanesLayout, places: list[ChannelRef], on: bool) -> None:
     def change(scene: Scene) -> Scene:
         for node, name in places:
             scene = lock_channel(scene, node, name, on)

@@ -1,7 +1,5 @@
 """Painting the lanes: ruler, rows in the shape of their values, pins, and the playhead."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
@@ -9,17 +7,15 @@ from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 from ...channels.field import channel_mark
 from ...widgets.theme import AMBER, REED, RUST, SKY, SOFT, TEXT, colour, font
 from ..axis import LABELS, ROW, RULER
+from .layout import LanesLayout
 from .plots import Look
 from .shapes import Lane
-
-if TYPE_CHECKING:
-    from .view import LanesView
 
 
 class LanesPainter:
     """Draws what a view shows."""
 
-    def __init__(self, p: QPainter, view: "LanesView") -> None:
+    def __init__(self, p: QPainter, view: LanesLayout) -> None:
         self.p, self.view = p, view
 
     def held(self) -> None:
@@ -54,17 +50,17 @@ class LanesPainter:
 
     def in_view(self) -> range:
         """The rows that can be seen."""
-        above = self.view.scroll.value()
+        above = self.view.bar.value()
         last = int((above + self.view.height() - RULER) // ROW) + 1
         return range(max(0, int(above // ROW)), min(len(self.view.lanes()), last))
 
     def row(self, row: int, lane: Lane) -> None:
         document = self.view.document
         top = self.view.row_top(row)
-        selected = lane.node in document.selection
+        selected = lane.node in document.selection.nodes
         if row % 2:
             self.p.fillRect(QRectF(0, top, self.view.width(), ROW), colour("#253239"))
-        hovered = self.view.hover == ("label", row)
+        hovered = self.view.hover[:2] == ("label", row)
         self.p.setFont(font(12, QFont.Weight.Medium if selected else QFont.Weight.Normal))
         self.p.setPen(colour(AMBER if selected else TEXT, 1.0 if selected or not hovered else 0.85))
         room = QRectF(30 if lane.under else 16, top, LABELS - (64 if lane.under else 50), ROW)
@@ -84,7 +80,7 @@ class LanesPainter:
             tone=tone,
             ratio=self.view.devicePixelRatioF(),
             lit=self.lit(lane),
-            hover=(hover[0], hover[1][1]) if hover and hover[0] in ("key", "span") and hover[1][0] == row else None,  # type: ignore[index]
+            hover=(hover.kind, hover.number) if hover.kind in ("key", "span") and hover.row == row else None,
         )
         self.p.save()
         self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))
@@ -127,4 +123,4 @@ class LanesPainter:
         document = self.view.document
         if not lane.is_sum:
             return channel_mark(document, lane.node, lane.channel)
-        return "here" if lane.data.key_at(document.frame) is not None else "none"
+        return "here" if lane.data.key_at(document.playhead.frame) is not None else "none"

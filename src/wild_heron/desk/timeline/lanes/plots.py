@@ -162,7 +162,7 @@ def _draw_pins(p: QPainter, lane: Lane, look: Look, base: float) -> None:
     ys = base - heights(np.array([key.value for key in lane.data.keys]), low, high) * (ROW - 10)
     seen = np.flatnonzero((xs >= LABELS - 8) & (xs <= look.width + 8)).tolist()
     p.setPen(QPen(colour(look.tone), 1.6))
-    p.drawLines([QLineF(xs[i], base, xs[i], ys[i]) for i in seen])
+    p.drawLines([QLineF(xs[i], base, xs[i], ys[i]) for i in seen])  # type: ignore[call-overload]
     for chosen in (False, True):
         stamp = _stamp(AMBER if chosen else look.tone, chosen, look.ratio)
         for i in seen:

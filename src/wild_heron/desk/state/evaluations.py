@@ -1,0 +1,97 @@
+"""The shown scene evaluated: at the playhead, around it, and whether a step may enter the document."""
+
+import numpy as np
+
+from ...arrays import Array
+from ...evaluate import CameraView, Evaluation, evaluate
+from ...scene import Scene, SceneError
+from ...scene.output import has_output, lens_node
+from ...scene.validate import validate_change
+from .ahead import Ahead
+from .playhead import Playhead
+from .views import Views
+
+_LOOKED_AT = 5
+"""At how many frames of the range a step is evaluated before it enters the document."""
+
+
+class Evaluations:
+    """What the panels look numbers up in."""
+
+    def __init__(self, views: Views, playhead: Playhead) -> None:
+        self._views, self._playhead = views, playhead
+        self._here: tuple[Scene, float, Evaluation] | None = None
+        self._over_range: Evaluation | None = None
+        self._ahead = Ahead()
+        self.is_settled = True
+        """Whether no gesture is changing the scene all the time."""
+        self.drawing_problems: dict[str, str] = {}
+        """By node id, what the renderer found wrong: files that cannot be read, what cannot be drawn."""
+
+    @property
+    def here(self) -> Evaluation:
+        """The shown scene at the playhead (N = 1)."""
+        scene, frame, known = self._views.shown, self._playhead.frame, self._here
+        if known is None or known[0] is not scene or known[1] != frame:
+            found = self._ahead.look_up(scene, frame)
+            if found is None:
+                found = evaluate(scene, frame, previous=known[2] if known is not None else None)
+            known = self._here = (scene, frame, found)
+            if self.is_settled and not self._views.is_proposing:
+                self._ahead.ask(scene, frame)
+        return known[2]
+
+    @property
+    def seen(self) -> CameraView | None:
+        """What the Lens shows at the playhead (N = 1)."""
+        return self.here.camera(None, self._views.format_or_none) if has_output(self._views.shown) else None
+
+    def around(self) -> tuple[CameraView, CameraView]:
+        """What the output shows a frame before and a frame after the playhead."""
+        scene, frame = self._views.shown, self._playhead.frame
+        times = (frame - 1.0, frame + 1.0)
+        before, after = (self._ahead.look_up(scene, each) for each in times)
+        if before is None or after is None:
+            both = evaluate(scene, times, [lens_node(scene, None).id])
+            before, after = both.at(0), both.at(1)
+        return before.camera(), after.camera()
+
+    def value(self, node_id: str, channel: str) -> float:
+        here = self.here
+        if not here.has_channel(node_id, channel):
+            # What is proposed has no such channel; the scene itself has.
+            here = evaluate(self._views.keyed, self._playhead.frame, [node_id])
+        return float(here.value(node_id, channel)[0])
+
+    def world(self, node_id: str) -> Array:
+        return np.asarray(self.here.world(node_id)[0])
+
+    @property
+    def problems(self) -> dict[str, str]:
+        """By node id of the scene, what is wrong with it here: why it stands still, or cannot be shown."""
+        found, scene = self.drawing_problems | self.here.faults, self._views.keyed
+        return {node: problem for node, problem in found.items() if node in scene}
+
+    def why_not(self, before: Scene, scene: Scene) -> str | None:
+        """Why a scene may not follow on another: it cannot be saved, or evaluated over all of its range. None: it
+        may."""
+        frames = np.linspace(scene.settings.first, scene.settings.last, _LOOKED_AT)
+        known = self._over_range
+        try:
+            validate_change(before, scene)
+            found = evaluate(scene, frames, previous=known)
+        except SceneError as refused:
+            return str(refused)
+        faults = [fault for node, fault in found.faults.items() if known is None or node not in known.faults]
+        if known is not None and faults:
+            return faults[0]
+        self._over_range = found
+        return None
+
+    def reset(self) -> None:
+        """Another scene is open."""
+        self._over_range = None
+
+    def stop(self) -> None:
+        """For when the program ends."""
+        self._ahead.stop()

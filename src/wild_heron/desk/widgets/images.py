@@ -1,0 +1,23 @@
+"""Qt's images as arrays, and arrays as Qt's images."""
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtGui import QImage
+
+from ...arrays import Pixels
+
+
+def image_of(pixels: NDArray[np.uint8], premultiplied: bool = False) -> QImage:
+    """An image of pixels (H, W, 4) that lie in one piece. It shares their memory: copy what must stay."""
+    height, width = pixels.shape[:2]
+    form = QImage.Format.Format_RGBA8888_Premultiplied if premultiplied else QImage.Format.Format_RGBA8888
+    return QImage(pixels.data, width, height, width * 4, form)  # type: ignore[call-overload]
+
+
+def pixels_of(image: QImage) -> Pixels:
+    """The pixels (H, W, 4) of an image of four bytes a pixel. They are its memory: it must stay."""
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)  # type: ignore[call-overload]
+    return np.asarray(rows[:, : image.width()])

@@ -1,0 +1,63 @@
+"""What changed from one scene to the next, to be sent in place of the whole: nodes, and of those only channels."""
+
+import msgspec
+
+from ..scene import AnyNode, Channel, Scene
+
+_ALL = 0.5
+"""From so large a part of changed nodes on, the whole scene is no more to send."""
+
+
+class NodePatch(msgspec.Struct, frozen=True):
+    """A node as it is now, with only those of its channels that changed; ``channels`` names all it has, in order."""
+
+    node: AnyNode
+    channels: tuple[str, ...]
+
+
+class ScenePatch(msgspec.Struct, frozen=True):
+    """``rest`` is the scene without its nodes, None where nothing of that changed; ``order`` the ids of all nodes, None
+    where they are the same as before."""
+
+    nodes: tuple[NodePatch, ...]
+    rest: Scene | None = None
+    order: tuple[str, ...] | None = None
+
+
+def patch_between(old: Scene, new: Scene) -> ScenePatch | None:
+    """What makes ``new`` of ``old``, by the identity of what did not change; None where too much did."""
+    before = {node.id: node for node in old.nodes}
+    changed = [node for node in new.nodes if before.get(node.id) is not node]
+    if len(changed) > max(1, _ALL * len(new.nodes)):
+        return None
+    names = [name for name in new.__struct_fields__ if name != "nodes"]
+    same = all(getattr(old, name) is getattr(new, name) for name in names)
+    order = tuple(node.id for node in new.nodes)
+    return ScenePatch(
+        tuple(_node_patch(before.get(node.id), node) for node in changed),
+        None if same else msgspec.structs.replace(new, nodes=()),
+        None if order == tuple(before) else order,
+    )
+
+
+def _node_patch(old: AnyNode | None, new: AnyNode) -> NodePatch:
+    known = {id(channel) for channel in old.channels} if old is not None and type(old) is type(new) else set()
+    fresh = tuple(channel for channel in new.channels if id(channel) not in known)
+    return NodePatch(msgspec.structs.replace(new, channels=fresh), tuple(channel.name for channel in new.channels))
+
+
+def patched(scene: Scene, patch: ScenePatch) -> Scene:
+    """The scene that a patch makes of the one that it was taken from. KeyError where it is another one."""
+    nodes = {node.id: node for node in scene.nodes}
+    for each in patch.nodes:
+        nodes[each.node.id] = _patched_node(nodes.get(each.node.id), each)
+    order = patch.order if patch.order is not None else tuple(node.id for node in scene.nodes)
+    return msgspec.structs.replace(patch.rest or scene, nodes=tuple(nodes[node_id] for node_id in order))
+
+
+def _patched_node(old: AnyNode | None, patch: NodePatch) -> AnyNode:
+    channels: dict[str, Channel] = {}
+    if old is not None:
+        channels = {channel.name: channel for channel in old.channels}
+    channels |= {channel.name: channel for channel in patch.node.channels}
+    return msgspec.structs.replace(patch.node, channels=tuple(channels[name] for name in patch.channels))

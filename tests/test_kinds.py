@@ -1,0 +1,135 @@
+"""Every kind of thing is told in each layer that has to know it; what is missing is named."""
+
+import ast
+from pathlib import Path
+from typing import get_args
+
+import pytest
+
+import wild_heron
+from wild_heron.evaluate.binds import SOLVERS
+from wild_heron.evaluate.extent import EXTENTS
+from wild_heron.files.formats import FORMATS
+from wild_heron.motion.easing import UnitEase, unit_ease
+from wild_heron.scene import Family
+from wild_heron.scene.binds import BIND_KINDS
+from wild_heron.scene.ease_families import FAMILIES
+from wild_heron.scene.nodes import NODE_KINDS
+from wild_heron.scene.types import Role
+
+SOURCE = Path(wild_heron.__file__).parent
+
+
+def files_that_name(word: str) -> list[str]:
+    """Source files, besides the demo, whose code names something, or has it as a text of its own."""
+    found = []
+    for path in sorted(SOURCE.rglob("*.py")):
+        if path.relative_to(SOURCE).parts[0] == "demo" or word not in path.read_text():
+            continue
+        for node in ast.walk(ast.parse(path.read_text())):
+            names = (getattr(node, field, None) for field in ("id", "attr", "name", "value"))
+            if word in [each for each in names if isinstance(each, str)]:
+                found.append(str(path.relative_to(SOURCE)))
+                break
+    return found
+
+
+@pytest.mark.parametrize("kind", BIND_KINDS, ids=lambda kind: kind.__name__)
+class TestBinds:
+    def test_it_has_a_solver_and_rows_and_an_action(self, kind):
+        from wild_heron.desk.commands import binds as commands
+        from wild_heron.desk.inspector.binds import BIND_ROWS
+
+        assert kind in SOLVERS, f"{kind.__name__} has no solver in evaluate/binds"
+        assert kind in BIND_ROWS, f"{kind.__name__} has no rows in desk/inspector/binds.py"
+        made = (SOURCE / "desk/commands").glob("*.py")
+        assert any(f"{kind.__name__}(" in path.read_text() for path in made) or kind.__name__ == "AimAt", (
+            f"nothing in desk/commands makes a {kind.__name__}"
+        )
+        assert commands.BIND_ACTIONS
+
+    def test_it_says_what_it_is(self, kind):
+        assert kind.label, f"{kind.__name__} has no label"
+        assert set(kind.poses) <= set(kind.nodes), f"{kind.__name__}.poses names fields that are no nodes"
+        assert set(kind.needs) <= set(kind.nodes), f"{kind.__name__}.needs names fields that are no nodes"
+        assert set(kind.roles) <= set(kind.nodes), f"{kind.__name__}.roles names fields that are no nodes"
+        assert set(kind.roles.values()) <= set(get_args(Role))
+
+
+@pytest.mark.parametrize("kind", NODE_KINDS, ids=lambda kind: kind.__name__)
+class TestNodes:
+    def test_it_has_an_icon_and_a_page(self, kind):
+        from wild_heron.desk.inspector.panel import PAGES
+        from wild_heron.desk.widgets.icons import DRAWINGS
+
+        assert kind.kind in DRAWINGS, f"{kind.__name__} has no icon in desk/widgets/icons.py"
+        assert kind in PAGES, f"{kind.__name__} has no page in desk/inspector"
+
+    def test_what_is_seen_takes_up_room_and_is_drawn(self, kind):
+        assert kind.roles <= set(get_args(Role)), f"{kind.__name__} has roles that nobody asks for"
+        if "seen" in kind.roles:
+            assert kind in EXTENTS, f"{kind.__name__} is seen, and has no extent in evaluate/extent.py"
+            assert any(f.startswith("render/") for f in files_that_name(kind.__name__)), (
+                f"nothing draws {kind.__name__}"
+            )
+        else:
+            assert kind not in EXTENTS, f"{kind.__name__} takes up room, and is not said to be seen"
+
+
+def test_every_recipe_tab_and_new_node_is_in_the_menus():
+    from wild_heron.desk.commands.binds import BIND_ACTIONS
+    from wild_heron.desk.commands.new_nodes import NEW_IN_RIG, NEW_NODES
+    from wild_heron.desk.rigs.recipes import RECIPES
+    from wild_heron.desk.shell.action_list import ACTIONS
+    from wild_heron.desk.timeline.tabs import TABS
+
+    told = [each.action for each in (*BIND_ACTIONS, *NEW_NODES, *NEW_IN_RIG, *RECIPES.values())]
+    told += [tab.action for tab in TABS if tab.action is not None]
+    assert [each.name for each in told if each not in ACTIONS] == []
+    assert len({tab.name for tab in TABS}) == len(TABS)
+
+
+@pytest.mark.parametrize("name", FAMILIES)
+def test_an_ease_family_runs_from_0_to_1(name):
+    import numpy as np
+
+    for direction in ("in", "out", "in-out"):
+        curve: UnitEase = unit_ease(Family(name, direction))
+        assert curve(np.array([0.0, 1.0])) == pytest.approx([0.0, 1.0], abs=1e-3)
+
+
+@pytest.mark.parametrize("kind", FORMATS, ids=lambda kind: kind.name)
+def test_a_format_has_its_decoders(kind):
+    from importlib import import_module
+
+    if kind.becomes == "picture":
+        decoder = import_module(f"wild_heron.files.decode.{kind.decoder}")
+        assert callable(decoder.size)
+        assert callable(decoder.read)
+    if kind.layer_decoder:
+        decoder = import_module(f"wild_heron.files.decode.{kind.layer_decoder}")
+        assert callable(decoder.layers)
+        assert callable(decoder.layer)
+    others = [each for each in FORMATS if each is not kind and set(each.suffixes) & set(kind.suffixes)]
+    assert others == [], f"{kind.name} shares endings with {[each.name for each in others]}"
+
+
+MOST = {
+    **{kind.__name__: 5 for kind in BIND_KINDS},
+    # Every node's aim, and what rigs and edits do with aims, are about this one kind.
+    "AimAt": 8,
+    # Keys are lifted to a ride along a path, and lowered again.
+    "RidePath": 6,
+    "Light": 7,
+    "crane": 2,
+    "quart": 1,
+    "openraster": 2,
+    "CurvesPanel": 3,
+}
+
+
+@pytest.mark.parametrize("word", MOST)
+def test_a_kind_is_told_in_few_files(word):
+    """More would mean that something reads the kind instead of what is told of it."""
+    found = files_that_name(word)
+    assert 0 < len(found) <= MOST[word], found
