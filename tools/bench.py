@@ -332,18 +332,18 @@ def opened(path: Path) -> tuple[float, float]:
             return False
 
     window = MainWindow(make_settings())
-    apply_style(app)
+    apply_style()
     watch = Watch()
     window.installEventFilter(watch)
     window.resize(1280, 800)
-    window.files.open(path, ask=False)
+    window.desk.files.open(path, ask=False)
     loop = QEventLoop()
-    window.link.completed.connect(lambda stream: loop.quit() if stream == "lens" else None)
+    window.desk.link.completed.connect(lambda stream: loop.quit() if stream == "lens" else None)
     QTimer.singleShot(120_000, loop.quit)
     window.show()
     loop.exec()
     complete = time.perf_counter() - started
-    window.files.may_leave = lambda: True  # type: ignore[method-assign]
+    window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
     window.close()
     app.processEvents()
     return painted[0], complete
@@ -375,24 +375,44 @@ class W(QWidget):
 w = W(); w.resize(1280, 800); w.show()
 app.exec()
 """
-# What ``wild-heron demo`` does, with a watch on the window's first finished paint.
+# What ``wild-heron demo`` does, with a watch on what is painted, and a click once the panels are filled.
 _OUR_WINDOW = """
 import gc
 gc.disable()
+from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer
+from PyQt6.QtGui import QMouseEvent
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.shell import app
+def click(window):
+    # A press on the first row of the Rig: a node is selected, and the inspector shows it.
+    tree = window.desk.rig.tree
+    at = QPointF(tree.visualItemRect(tree.topLevelItem(0)).center())
+    there = tree.viewport().mapToGlobal(at)
+    left = Qt.MouseButton.LeftButton
+    for kind in (QEvent.Type.MouseButtonPress, QEvent.Type.MouseButtonRelease):
+        event = QMouseEvent(kind, at, there, left, left, Qt.KeyboardModifier.NoModifier)
+        app.QApplication.sendEvent(tree.viewport(), event)
+    assert window.desk.document.selection.active is not None
+    print("ready", flush=True)
 class Watched(app.MainWindow):
+    painted = ready = False
     def event(self, event):
         done = super().event(event)
-        if event.type() == event.Type.UpdateRequest:
-            print("painted", flush=True)
+        if event.type() == QEvent.Type.UpdateRequest:
+            if not self.painted:
+                self.painted = True
+                print("painted", flush=True)
+            elif not self.ready and self._filled and len(self.desk.document.scene.nodes):
+                self.ready = True
+                QTimer.singleShot(0, lambda: click(self))
         return done
 app.MainWindow = Watched
 app.run(DEMO_SCENE, as_copy=True)
 """
 
 
-def first_paint(script: str) -> float:
+def time_until(word: str, script: str) -> float:
+    """How long a program takes from its start until it says a word, in seconds."""
     start = time.perf_counter()
     # Like a user's, with compiled modules on disk: the run that is not measured writes them.
     environment = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
@@ -401,24 +421,24 @@ def first_paint(script: str) -> float:
     )
     assert process.stdout is not None
     for line in process.stdout:
-        if line.startswith("painted"):
+        if line.startswith(word):
             took = time.perf_counter() - start
             break
     else:
-        raise RuntimeError("the window was never painted")
+        raise RuntimeError(f"the window was never {word}")
     process.kill()
     process.wait()
     return took
 
 
 def start_up() -> None:
-    ours, theirs = [], []
-    first_paint(_OUR_WINDOW), first_paint(_BARE_WINDOW)
-    for _ in range(9):
-        ours.append(first_paint(_OUR_WINDOW))
-        theirs.append(first_paint(_BARE_WINDOW))
-    a, b = statistics.median(ours), statistics.median(theirs)
-    report("Start to first painted window with the demo", ms(a), f"bare PyQt6 window {ms(b)}", a / b, 3.0)
+    time_until("ready", _OUR_WINDOW)
+    runs = [("painted", _OUR_WINDOW), ("ready", _OUR_WINDOW), ("painted", _BARE_WINDOW)]
+    times = [[time_until(*run) for run in runs] for _ in range(9)]
+    seen, ready, bare = (statistics.median(column) for column in zip(*times, strict=True))
+    other = f"bare PyQt6 window {ms(bare)}"
+    report("Start to something to see", ms(seen), other, seen / bare, 2.0)
+    report("Start to the demo in all panels and a click answered", ms(ready), other, ready / bare, 5.0)
 
 
 def gaps_of(milliseconds: int) -> tuple[float, float]:
@@ -470,10 +490,10 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
 
     app = application()
     window = MainWindow(make_settings())
-    apply_style(app)
-    window.files.open(path, as_copy=True, ask=False)
+    apply_style()
+    window.desk.files.open(path, as_copy=True, ask=False)
     window.resize(1280, 800)
-    window.document.selection.choose(["turn" if path == DEMO_SCENE else "heron-0"])
+    window.desk.document.selection.choose(["turn" if path == DEMO_SCENE else "heron-0"])
     window.show()
     QTest.qWait(4000)
     collector = Collector()
@@ -482,14 +502,16 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
     for name, play in (("scrubbing", False), ("playing", True)):
         idle, idle_high = bare_loop()
         mover = QTimer()
-        mover.timeout.connect(lambda: window.document.playhead.set_frame((window.document.playhead.frame + 7) % 240))
+        mover.timeout.connect(
+            lambda: window.desk.document.playhead.set_frame((window.desk.document.playhead.frame + 7) % 240)
+        )
         QTest.qWait(100)
         if play:
-            window.playback.play()
+            window.desk.playback.play()
         else:
             mover.start(16)
         longest, high = gaps_of(8000)
-        mover.stop(), window.playback.stop()
+        mover.stop(), window.desk.playback.stop()
         if others:
             line = f"Event loop beside {others} busy processes, {what}{name}: 99th percentile"
             report(line, f"{high:.1f} ms", f"a bare loop {idle_high:.1f} ms", high / idle_high, 2.0)
@@ -501,7 +523,7 @@ def event_loop(path: Path = DEMO_SCENE, what: str = "", others: int = 0) -> None
     for each in busy:
         each.kill()
         each.wait()
-    window.document.mark_loaded()
+    window.desk.document.mark_loaded()
     window.close()
     app.processEvents()
 
@@ -577,11 +599,11 @@ def revival(kills: int = 12) -> None:
 
     app = application()
     window = MainWindow(make_settings())
-    window.set_preview_memory(0)
-    window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+    window.desk.previews.set_megabytes(0)
+    window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
     window.show()
     pictures: list[str] = []
-    window.link.completed.connect(lambda stream: stream == "lens" and pictures.append(stream))
+    window.desk.link.completed.connect(lambda stream: stream == "lens" and pictures.append(stream))
 
     def until_whole(begin: Callable[[], None]) -> float:
         pictures.clear()
@@ -592,17 +614,17 @@ def revival(kills: int = 12) -> None:
         return time.perf_counter() - start
 
     def start_anew() -> None:
-        window.link.start()
-        window.lens.view.ask()
+        window.desk.link.start()
+        window.desk.lens.view.ask()
 
     def end(number: int) -> None:
-        os.kill(window.link.pid, number)
-        window.document.playhead.set_frame((window.document.playhead.frame + 3) % 240)
+        os.kill(window.desk.link.pid, number)
+        window.desk.document.playhead.set_frame((window.desk.document.playhead.frame + 3) % 240)
 
     QTest.qWait(4000)
     bare = []
     for _ in range(3):
-        window.link.close()
+        window.desk.link.close()
         QTest.qWait(200)
         bare.append(until_whole(start_anew))
     base = statistics.median(bare)
@@ -610,15 +632,17 @@ def revival(kills: int = 12) -> None:
     came = sum(each < 60.0 for each in back)
     what = f"Renderer killed, {came} of {kills} back: the slowest whole picture"
     report(what, ms(max(back)), f"a bare start {ms(base)}", max(back) / base, 2.0)
-    window.link.set_scene(window.document.views.shown, window.document.file.base)
+    window.desk.link.set_scene(window.desk.document.views.shown, window.desk.document.file.base)
     said: list[float] = []
     start = [0.0]
-    window.link.status.connect(lambda text, warning: "hung" in text and said.append(time.perf_counter() - start[0]))
+    window.desk.link.status.connect(
+        lambda text, warning: "hung" in text and said.append(time.perf_counter() - start[0])
+    )
     start[0] = time.perf_counter()
     until_whole(lambda: end(signal.SIGSTOP))
     noticed = said[0] if said else 60.0
     report("Renderer stopped: until it is said and replaced", f"{noticed:.2f} s", "2 s", noticed, 2.0, "s")
-    window.document.mark_loaded()
+    window.desk.document.mark_loaded()
     window.close()
     app.processEvents()
 
@@ -656,8 +680,8 @@ def lanes() -> None:
 
     app = application()
     window = MainWindow(make_settings())
-    apply_style(app)
-    document, view = window.document, window.lanes.view
+    apply_style()
+    document, view = window.desk.document, window.desk.lanes.view
     document.reset(many_keys(), None)
     window.resize(1280, 800)
     window.show()
@@ -702,7 +726,7 @@ def lanes() -> None:
     document.cancel()
     took = statistics.median(steps) * 1e3
     report("A step of dragging 1,000 keys, painted", f"{took:.1f} ms", "two screen frames", took, 33.4, "ms")
-    window.files.may_leave = lambda: True  # type: ignore[method-assign]
+    window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
     window.close()
     app.processEvents()
 

@@ -35,17 +35,17 @@ class Studio:
         self.app = make_app()
         self.window = MainWindow(make_settings())
         apply_style(self.app)
-        self.window.set_preview_memory(0)
-        self.window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+        self.window.desk.previews.set_megabytes(0)
+        self.window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
         self.window.resize(1280, 800)
         self.window.show()
 
     def settle(self, milliseconds: int = 500) -> None:
         QTest.qWait(milliseconds)
         deadline = time.monotonic() + 30
-        while self.window.link.is_busy and time.monotonic() < deadline:
+        while self.window.desk.link.is_busy and time.monotonic() < deadline:
             QTest.qWait(40)
-        self.window.document.turns.finish()
+        self.window.desk.document.turns.finish()
         QTest.qWait(120)
 
     def take(self, name: str, widget: QWidget | None = None) -> None:
@@ -54,8 +54,8 @@ class Studio:
         print(name)
 
     def run(self) -> None:
-        window, document = self.window, self.window.document
-        trigger = lambda name: window.actions_[name].trigger()  # noqa: E731
+        window, document = self.window, self.window.desk.document
+        trigger = lambda name: window.desk.actions_[name].trigger()  # noqa: E731
         self.settle(2500)
         document.playhead.set_frame(18)
         document.selection.choose(["turn"])
@@ -63,13 +63,13 @@ class Studio:
         document.playhead.set_frame(72)
         document.selection.choose(["emblem"])
         trigger("view.swap")
-        window.overview.choose("free")
+        window.desk.overview.choose("free")
         self.take("overview")
-        window.overview.choose("plan")
+        window.desk.overview.choose("plan")
         document.selection.choose(["main-camera"])
         self.take("overview-plan")
         trigger("view.swap")
-        window.overview.choose("side")
+        window.desk.overview.choose("side")
         trigger("camera.moves")
         document.recorder.set_values("Turn · rotation y", {("turn", "rotation.y"): 4.0})
         self.take("pending-value")
@@ -78,12 +78,12 @@ class Studio:
         document.selection.choose(["turn"])
         document.selection.choose_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 96.0)])
         trigger("ease.panel")
-        window.lanes.ease.look.setChecked(True)
-        window.lanes.ease.put(Bezier(0.62, -0.12, 0.24, 1.0))
+        window.desk.lanes.ease.look.setChecked(True)
+        window.desk.lanes.ease.put(Bezier(0.62, -0.12, 0.24, 1.0))
         self.take("ease-panel")
-        window.lanes.ease.look.setChecked(False)
+        window.desk.lanes.ease.look.setChecked(False)
         document.undo()
-        window.lanes.ease.leave()
+        window.desk.lanes.ease.leave()
         self._set()
         self._rigs()
         self._keys()
@@ -98,100 +98,100 @@ class Studio:
             self.take(name, dialog)
             dialog.close()
         self._study()
-        window.files.may_leave = lambda: True  # type: ignore[method-assign]
+        window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
 
     def _keys(self) -> None:
         """Curves with a key's handles, and lanes of which some are folded and some go on beyond their keys."""
-        window, document = self.window, self.window.document
-        sizes = window.whole.sizes()
-        window.whole.setSizes([360, 380])
+        window, document = self.window, self.window.desk.document
+        sizes = window.desk.areas.whole.sizes()
+        window.desk.areas.whole.setSizes([360, 380])
         document.playhead.set_frame(60)
         document.selection.choose(["turn", "base", "main-camera"])
-        window.actions_["view.curves"].trigger()
+        window.desk.actions_["view.curves"].trigger()
         document.selection.choose_keys([KeyRef("turn", "rotation.y", 96.0)])
-        window.lanes.curves.view.show_whole()
+        window.desk.lanes.curves.view.show_whole()
         self.take("curves")
-        window.actions_["view.curves"].trigger()
+        window.desk.actions_["view.curves"].trigger()
         document.selection.choose_keys([])
-        window.key_commands.set_beyond(("emblem", "rotation.y"), "after", "swing")
-        window.key_commands.set_beyond(("kite", "rotation.z"), "after", "repeat")
-        window.lanes.view.fold("main-camera")
-        window.lanes.view._axis = window.lanes.view.axis.zoomed(0.75, 120)
+        window.desk.key_commands.set_beyond(("emblem", "rotation.y"), "after", "swing")
+        window.desk.key_commands.set_beyond(("kite", "rotation.z"), "after", "repeat")
+        window.desk.lanes.view.fold("main-camera")
+        window.desk.lanes.view._axis = window.desk.lanes.view.axis.zoomed(0.75, 120)
         self.take("lanes")
-        window.lanes.view.fold("main-camera")
-        window.lanes.view.show_whole()
+        window.desk.lanes.view.fold("main-camera")
+        window.desk.lanes.view.show_whole()
         document.undo()
         document.undo()
-        window.whole.setSizes(sizes)
+        window.desk.areas.whole.setSizes(sizes)
         document.selection.choose([])
 
     def _versions(self) -> None:
         """An edit compared with what was before it; the ease study, a camera's way with the handles of its keys."""
-        window, document = self.window, self.window.document
+        window, document = self.window, self.window.desk.document
         document.playhead.set_frame(60)
         document.selection.choose(["turn"])
         document.edit("Turn more", lambda scene: set_key(scene, "turn", "rotation.y", 96.0, -14.0))
-        window.actions_["view.compare"].trigger()
+        window.desk.actions_["view.compare"].trigger()
         self.take("compare")
-        window.actions_["view.compare"].trigger()
+        window.desk.actions_["view.compare"].trigger()
         document.undo()
 
     def _study(self) -> None:
-        window, document = self.window, self.window.document
-        window.files.open(STUDY_SCENE, as_copy=True, ask=False)
+        window, document = self.window, self.window.desk.document
+        window.desk.files.open(STUDY_SCENE, as_copy=True, ask=False)
         self.settle(2500)
         document.look_through("flat")
         document.selection.choose(["before"])
         document.playhead.set_frame(24)
-        window.actions_["view.swap"].trigger()
-        window.overview.view.frame_all(document.selection.nodes)
+        window.desk.actions_["view.swap"].trigger()
+        window.desk.overview.view.frame_all(document.selection.nodes)
         document.selection.choose_keys(
             [KeyRef("before", name, frame) for name in POSITION for frame in (0.0, 48.0, 96.0, 143.0)]
         )
-        window.actions_["ease.smooth"].trigger()
+        window.desk.actions_["ease.smooth"].trigger()
         document.selection.choose_keys([KeyRef("before", name, frame) for name in POSITION for frame in (48.0, 96.0)])
         self.take("way")
-        window.actions_["view.swap"].trigger()
+        window.desk.actions_["view.swap"].trigger()
 
     def _rigs(self) -> None:
         """An orbit being chosen, the board with a wire, a path with its grips, the cart on its ground."""
-        window, document = self.window, self.window.document
-        trigger = lambda name: window.actions_[name].trigger()  # noqa: E731
+        window, document = self.window, self.window.desk.document
+        trigger = lambda name: window.desk.actions_[name].trigger()  # noqa: E731
         document.playhead.set_frame(12)
         document.selection.choose(["emblem"])
         trigger("rig.orbit")
-        window.builder.answer("turns", 1.0)
+        window.desk.builder.answer("turns", 1.0)
         self.take("build-rig")
-        window.builder.close_()
+        window.desk.builder.close_()
         document.playhead.set_frame(120)
         document.selection.choose(["lantern-cart"])
         self.take("binds")
-        window.board.setFloating(False)
-        window.addDockWidget(Qt.DockWidgetArea.BottomDockWidgetArea, window.board)
+        window.desk.board.setFloating(False)
+        window.addDockWidget(Qt.DockWidgetArea.BottomDockWidgetArea, window.desk.board)
         trigger("view.board")
         document.look_through("orbit-camera")
         document.playhead.set_frame(200)
         document.selection.choose(["orbit-camera"])
         self.settle()
-        window.wires.show_for(("orbit-camera", "position.z"))
+        window.desk.wires.show_for(("orbit-camera", "position.z"))
         self.take("board")
-        window.wires.show_for(None)
+        window.desk.wires.show_for(None)
         trigger("view.board")
         document.look_through("main-camera")
         document.playhead.set_frame(60)
         document.selection.choose(["kite-flight-path"])
         trigger("view.swap")
-        window.overview.view.frame_all(document.selection.nodes)
+        window.desk.overview.view.frame_all(document.selection.nodes)
         self.take("path")
         trigger("view.swap")
         document.selection.choose([])
 
     def _set(self) -> None:
         """Letters among the lanterns, the town's layers being spread, the lane's photograph matched and measured."""
-        window, document = self.window, self.window.document
-        trigger = lambda name: window.actions_[name].trigger()  # noqa: E731
-        window.overview.choose("free")
+        window, document = self.window, self.window.desk.document
+        trigger = lambda name: window.desk.actions_[name].trigger()  # noqa: E731
+        window.desk.overview.choose("free")
         document.playhead.set_frame(96)
         trigger("set.letters")
         place = {"position.x": 0.1, "position.y": 1.95, "position.z": 7.7, "rotation.y": -16.0, "rotation.x": -6.0}
@@ -215,7 +215,7 @@ class Studio:
         trigger("view.stretch")
         trigger("set.match")
         self.take("match-photograph")
-        window.lens.match.close_.click()
+        window.desk.lens.match.close_.click()
         document.look_through("main-camera")
 
 

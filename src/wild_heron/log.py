@@ -1,11 +1,8 @@
 """The program's log: one file in the state folder, a megabyte at the most, for every process."""
 
 import logging
-import logging.handlers
 import warnings
 from pathlib import Path
-
-import platformdirs
 
 log = logging.getLogger("wild_heron")
 
@@ -19,11 +16,16 @@ class _Plain(logging.Formatter):
 
 
 def log_folder() -> Path:
+    import platformdirs
+
     return Path(platformdirs.user_state_dir("wild-heron"))
 
 
 def start_log(on_screen: bool = False) -> None:
     """Begin to keep the log, without a file where its folder cannot be written. ``on_screen``: on screen as well."""
+    # The window's frame is painted before any of this is needed.
+    import logging.handlers
+
     # What NumPy thinks of single numbers is nothing that a user can do anything about.
     warnings.filterwarnings("ignore", category=RuntimeWarning)
     log.propagate = False

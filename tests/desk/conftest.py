@@ -40,7 +40,7 @@ def settings(tmp_path):
 def themed(qapp):
     """The application in its colours: set once, for it takes longer than a window."""
     apply_theme(qapp)
-    apply_style(qapp)
+    apply_style()
     return qapp
 
 
@@ -51,6 +51,7 @@ def make_window(themed, settings):
 
     def make() -> MainWindow:
         window = MainWindow(settings)
+        window.fill()
         window.resize(1280, 800)
         window.show()
         QTest.qWaitForWindowExposed(window)
@@ -62,7 +63,7 @@ def make_window(themed, settings):
 
     yield make
     for window in made:
-        window.files.may_leave = lambda: True
+        window.desk.files.may_leave = lambda: True
         window.close()
         window.deleteLater()
     made.clear()
@@ -91,8 +92,8 @@ def window(make_window, rig, art):
     path = art / "rig.heron"
     wh.save(rig, path)
     out = make_window()
-    assert out.files.open(path, ask=False)
-    out.document.turns.finish()
+    assert out.desk.files.open(path, ask=False)
+    out.desk.document.turns.finish()
     return out
 
 

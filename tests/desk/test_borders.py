@@ -36,16 +36,16 @@ def noted():
 
 def test_a_camera_follows_what_its_aim_was_bound_to_before(make_window, qtbot):
     window = make_window()
-    assert window.files.open(DEMO_SCENE, as_copy=True, ask=False)
-    ids = {node.name: node.id for node in window.document.scene.nodes}
-    window.document.selection.choose([ids["Main camera"], ids["Lantern cart"]])
-    window.actions_["rig.bind_follow"].trigger()
-    binds = window.document.scene.node(ids["Main camera"]).binds
+    assert window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
+    ids = {node.name: node.id for node in window.desk.document.scene.nodes}
+    window.desk.document.selection.choose([ids["Main camera"], ids["Lantern cart"]])
+    window.desk.actions_["rig.bind_follow"].trigger()
+    binds = window.desk.document.scene.node(ids["Main camera"]).binds
     assert [type(bind).__name__ for bind in binds] == ["Follow", "AimAt"]
-    assert window.document.evaluations.problems == {}
-    with qtbot.waitSignal(window.link.completed, timeout=SECONDS):
-        window.document.playhead.set_frame(30.0)
-    window.document.mark_loaded()
+    assert window.desk.document.evaluations.problems == {}
+    with qtbot.waitSignal(window.desk.link.completed, timeout=SECONDS):
+        window.desk.document.playhead.set_frame(30.0)
+    window.desk.document.mark_loaded()
 
 
 def faulty(scene: wh.Scene) -> wh.Scene:
@@ -58,7 +58,7 @@ def faulty(scene: wh.Scene) -> wh.Scene:
 
 
 def test_an_edit_that_cannot_be_worked_out_is_refused(window, monkeypatch):
-    document = window.document
+    document = window.desk.document
     before = document.scene
 
     def broken(*_: object) -> None:
@@ -67,7 +67,7 @@ def test_an_edit_that_cannot_be_worked_out_is_refused(window, monkeypatch):
     monkeypatch.setitem(SOLVERS, wh.Match, broken)
     assert not document.edit("Match", lambda scene: wh.edits.add_bind(scene, "card", wh.Match("turn"))[0])
     assert document.scene is before
-    assert "Not done. Card stands still: match cannot be worked out" in window.status.text.text()
+    assert "Not done. Card stands still: match cannot be worked out" in window.desk.status.text.text()
     assert document.history.undo_name is None
 
 
@@ -80,14 +80,14 @@ def test_an_edit_that_cannot_be_worked_out_is_refused(window, monkeypatch):
     ],
 )
 def test_an_edit_that_cannot_be_saved_is_refused(window, change, says):
-    before = window.document.scene
-    assert not window.document.edit("Odd", change)
-    assert window.document.scene is before
-    assert says in window.status.text.text()
+    before = window.desk.document.scene
+    assert not window.desk.document.edit("Odd", change)
+    assert window.desk.document.scene is before
+    assert says in window.desk.status.text.text()
 
 
 def test_a_drag_that_ends_where_it_may_not_goes_back(window):
-    document = window.document
+    document = window.desk.document
     document.gesture.begin("Drag")
     document.gesture.preview(
         document.state.with_scene(wh.edits.set_channel(document.scene, "card", wh.Channel("opacity", 0.5)))
@@ -102,13 +102,13 @@ def test_a_drag_that_ends_where_it_may_not_goes_back(window):
 def test_a_scene_with_a_fault_opens_and_everything_else_works(make_window, rig, art, qtbot):
     wh.save(faulty(rig), art / "faulty.heron")
     window = make_window()
-    assert window.files.open(art / "faulty.heron", ask=False)
-    document = window.document
+    assert window.desk.files.open(art / "faulty.heron", ask=False)
+    document = window.desk.document
     assert "n39" in document.evaluations.problems
     assert "card" not in document.evaluations.problems
-    with qtbot.waitSignal(window.link.completed, timeout=SECONDS, check_params_cb=lambda name: name == "lens"):
+    with qtbot.waitSignal(window.desk.link.completed, timeout=SECONDS, check_params_cb=lambda name: name == "lens"):
         document.playhead.set_frame(9.0)
-    middle = window.lens.view._image.pixelColor(window.lens.view._image.rect().center())
+    middle = window.desk.lens.view._image.pixelColor(window.desk.lens.view._image.rect().center())
     assert middle.red() > 150
     document.recorder.set_values("Move", {("card", "position.x"): 0.5})
     assert document.scene.node("card").channel("position.x").value == 0.5
@@ -116,7 +116,7 @@ def test_a_scene_with_a_fault_opens_and_everything_else_works(make_window, rig, 
 
 
 def test_a_painting_that_fails_is_told_once_and_the_window_lives(window, qtbot, noted, monkeypatch):
-    view = window.lens.view
+    view = window.desk.lens.view
 
     def broken(*_: object) -> None:
         raise RuntimeError("no paint")
@@ -184,18 +184,18 @@ def test_one_bad_node_leaves_the_others_their_pictures(rig, art, monkeypatch):
 
 @pytest.mark.parametrize("number", [signal.SIGKILL, signal.SIGSTOP])
 def test_a_renderer_that_is_gone_or_hangs_comes_back(window, qtbot, number):
-    with qtbot.waitSignal(window.link.completed, timeout=SECONDS):
-        window.lens.view.ask()
+    with qtbot.waitSignal(window.desk.link.completed, timeout=SECONDS):
+        window.desk.lens.view.ask()
     for k in range(6 if number == signal.SIGKILL else 1):
-        pid = window.link.pid
+        pid = window.desk.link.pid
         os.kill(pid, number)
         # A picture that was on its way may still come from the old one.
-        with qtbot.waitSignal(window.link.restarted, timeout=SECONDS):
-            window.document.playhead.set_frame(float(k + 1))
-        with qtbot.waitSignal(window.link.completed, timeout=SECONDS):
+        with qtbot.waitSignal(window.desk.link.restarted, timeout=SECONDS):
+            window.desk.document.playhead.set_frame(float(k + 1))
+        with qtbot.waitSignal(window.desk.link.completed, timeout=SECONDS):
             pass
-        assert window.link.pid != pid
-    assert ("hung" if number == signal.SIGSTOP else "started again") in window.status.text.text()
+        assert window.desk.link.pid != pid
+    assert ("hung" if number == signal.SIGSTOP else "started again") in window.desk.status.text.text()
 
 
 def test_a_renderer_that_does_not_read_never_holds_its_caller_up(rig, art):
@@ -213,10 +213,10 @@ def test_a_renderer_that_does_not_read_never_holds_its_caller_up(rig, art):
 
 def test_names_are_never_read_as_markup(window, qtbot):
     name = '<img src="file:///etc/hostname">&amp;'
-    window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", name))
-    window.document.messages.say(name)
-    assert window.status.text.textFormat().name == "PlainText"
-    assert window.banner.text.textFormat().name == "PlainText"
+    window.desk.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", name))
+    window.desk.document.messages.say(name)
+    assert window.desk.status.text.textFormat().name == "PlainText"
+    assert window.desk.banner.text.textFormat().name == "PlainText"
     assert message_box(window, "x", name).textFormat().name == "PlainText"
     assert "<img" not in as_plain(name)
     assert as_plain("Card & more") == "Card & more"

@@ -9,17 +9,17 @@ import wild_heron as wh
 
 @pytest.fixture
 def lens(window, qtbot):
-    view = window.lens.view
-    qtbot.waitUntil(lambda: view._image is not None and not window.link.is_busy, timeout=30_000)
+    view = window.desk.lens.view
+    qtbot.waitUntil(lambda: view._image is not None and not window.desk.link.is_busy, timeout=30_000)
     return view
 
 
 def seen(window, qtbot, frame: float) -> QImage:
     """The Lens's picture at a frame."""
-    window.document.playhead.set_frame(frame)
-    window.lens.view.ask()
-    qtbot.waitUntil(lambda: not window.link.is_busy, timeout=60_000)
-    return window.lens.view._image.copy()
+    window.desk.document.playhead.set_frame(frame)
+    window.desk.lens.view.ask()
+    qtbot.waitUntil(lambda: not window.desk.link.is_busy, timeout=60_000)
+    return window.desk.lens.view._image.copy()
 
 
 def plain(image: QImage) -> QImage:
@@ -27,48 +27,48 @@ def plain(image: QImage) -> QImage:
 
 
 def turn_more(window) -> None:
-    window.document.edit("Turn more", lambda s: wh.edits.set_key(s, "turn", "rotation.y", 0.0, 40.0))
+    window.desk.document.edit("Turn more", lambda s: wh.edits.set_key(s, "turn", "rotation.y", 0.0, 40.0))
 
 
 def test_ghosts_show_the_keys_before_and_after_and_stay_while_the_playhead_moves(window, lens, qtbot):
     before, after = seen(window, qtbot, 0.0), seen(window, qtbot, 48.0)
-    window.document.playhead.set_frame(20.0)
+    window.desk.document.playhead.set_frame(20.0)
     for side in ("before", "after"):
-        window.actions_[f"view.ghost_{side}"].trigger()
+        window.desk.actions_[f"view.ghost_{side}"].trigger()
     ghosts = lens.ghosts
-    qtbot.waitUntil(lambda: len(ghosts.images) == 2 and not window.link.is_busy, timeout=60_000)
+    qtbot.waitUntil(lambda: len(ghosts.images) == 2 and not window.desk.link.is_busy, timeout=60_000)
     assert plain(ghosts.images["before"]) == before
     assert plain(ghosts.images["after"]) == after
     asked = []
-    want = window.link.want
-    window.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
-    window.document.playhead.set_frame(30.0)
+    want = window.desk.link.want
+    window.desk.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
+    window.desk.document.playhead.set_frame(30.0)
     assert [stream for stream in asked if "ghost" in stream] == []
-    window.document.playhead.set_frame(48.0)
+    window.desk.document.playhead.set_frame(48.0)
     assert list(ghosts.images) == ["before"]  # there is no key after it
-    window.actions_["view.ghost_before"].trigger()
+    window.desk.actions_["view.ghost_before"].trigger()
     assert ghosts.images == {}
 
 
 def test_a_ghost_follows_an_edit(window, lens, qtbot):
-    window.document.playhead.set_frame(20.0)
-    window.actions_["view.ghost_before"].trigger()
-    qtbot.waitUntil(lambda: "before" in lens.ghosts.images and not window.link.is_busy, timeout=60_000)
+    window.desk.document.playhead.set_frame(20.0)
+    window.desk.actions_["view.ghost_before"].trigger()
+    qtbot.waitUntil(lambda: "before" in lens.ghosts.images and not window.desk.link.is_busy, timeout=60_000)
     old = lens.ghosts.images["before"].copy()
     turn_more(window)
     qtbot.waitUntil(lambda: lens.ghosts.images["before"] != old, timeout=60_000)
 
 
 def test_the_version_before_the_last_step_is_compared_with_by_a_wipe(window, lens, mouse, qtbot):
-    document = window.document
-    window.actions_["view.compare"].trigger()
+    document = window.desk.document
+    window.desk.actions_["view.compare"].trigger()
     assert not lens.comparison.on  # nothing was done yet
-    assert not window.actions_["view.compare"].isChecked()
+    assert not window.desk.actions_["view.compare"].isChecked()
     old = seen(window, qtbot, 0.0)
     turn_more(window)
     new = seen(window, qtbot, 0.0)
-    window.actions_["view.compare"].trigger()
-    qtbot.waitUntil(lambda: lens.comparison.image is not None and not window.link.is_busy, timeout=60_000)
+    window.desk.actions_["view.compare"].trigger()
+    qtbot.waitUntil(lambda: lens.comparison.image is not None and not window.desk.link.is_busy, timeout=60_000)
     assert lens.comparison.image == old
     assert lens._image == new
     state = document.state
@@ -77,18 +77,18 @@ def test_the_version_before_the_last_step_is_compared_with_by_a_wipe(window, len
     mouse.drag(lens, line, (-20, 0), (-0.25 * rect.width(), 0))
     assert lens.comparison.share == pytest.approx(0.25, abs=0.01)
     assert document.state == state  # the camera stayed where it is
-    window.actions_["view.compare"].trigger()
+    window.desk.actions_["view.compare"].trigger()
     assert lens.comparison.image is None
     # The next time it is again the version before the last step.
     document.edit("Lift", lambda s: wh.edits.set_value(s, "turn", "position.y", 1.0))
     lifted = document.history.before.state.scene
-    window.actions_["view.compare"].trigger()
+    window.desk.actions_["view.compare"].trigger()
     assert document.versions.kept is lifted
 
 
 def test_a_kept_version_is_flipped_to_and_goes_with_the_scene(window, lens, qtbot):
-    document = window.document
-    window.actions_["view.keep"].trigger()
+    document = window.desk.document
+    window.desk.actions_["view.keep"].trigger()
     kept = document.scene
     for _ in range(3):
         turn_more(window)
@@ -106,21 +106,23 @@ def test_a_kept_version_is_flipped_to_and_goes_with_the_scene(window, lens, qtbo
 
 
 def test_frames_of_both_versions_are_held_while_they_are_compared(window, lens, qtbot):
-    document = window.document
+    document = window.desk.document
     turn_more(window)
     document.playhead.set_play_range((0, 3))
-    window.set_preview_memory(200)
-    window.actions_["view.compare"].trigger()
-    assert window.preview.budget == window.preview_kept.budget == 100_000_000
+    window.desk.previews.set_megabytes(200)
+    window.desk.actions_["view.compare"].trigger()
+    assert window.desk.previews.shown.budget == window.desk.previews.kept.budget == 100_000_000
     for frame in (1.0, 0.0):
         document.playhead.set_frame(frame)
-    qtbot.waitUntil(lambda: len(window.preview_kept.held) == len(window.preview.held) == 4, timeout=60_000)
+    qtbot.waitUntil(
+        lambda: len(window.desk.previews.kept.held) == len(window.desk.previews.shown.held) == 4, timeout=60_000
+    )
     asked = []
-    want = window.link.want
-    window.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
+    want = window.desk.link.want
+    window.desk.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
     for frame in (1.0, 2.0, 3.0):
         document.playhead.set_frame(frame)
     assert not {"lens", "kept"} & set(asked)
-    window.actions_["view.compare"].trigger()
-    assert window.preview_kept.bytes == 0
-    assert window.preview.budget == 200_000_000
+    window.desk.actions_["view.compare"].trigger()
+    assert window.desk.previews.kept.bytes == 0
+    assert window.desk.previews.shown.budget == 200_000_000

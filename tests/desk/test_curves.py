@@ -16,19 +16,19 @@ from .conftest import Mouse
 @pytest.fixture
 def curves(window):
     """The card's x over three keys, shown as a curve."""
-    scene = window.document.scene
+    scene = window.desk.document.scene
     for frame, value in ((0, 0.0), (20, 4.0), (48, 1.0)):
         scene = wh.edits.set_key(scene, "card", "position.x", float(frame), value, wh.Flow())
     scene = wh.edits.set_key(scene, "card", "opacity", 0.0, 1.0)
     scene = wh.edits.set_key(scene, "card", "opacity", 48.0, 0.5)
-    window.document.edit("Keys", lambda old: scene)
-    window.document.selection.choose(["card"])
-    window.actions_["view.curves"].trigger()
-    assert window.lanes.shown == "curves"
-    view = window.lanes.curves.view
+    window.desk.document.edit("Keys", lambda old: scene)
+    window.desk.document.selection.choose(["card"])
+    window.desk.actions_["view.curves"].trigger()
+    assert window.desk.lanes.shown == "curves"
+    view = window.desk.lanes.curves.view
     # Room above and below, so that nothing is dragged out of sight.
     view._values = view.values.zoomed(0.4, 2.0)
-    return window.lanes.curves
+    return window.desk.lanes.curves
 
 
 def keys(curves):

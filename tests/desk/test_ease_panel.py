@@ -12,7 +12,7 @@ Keys = Qt.KeyboardModifier
 @pytest.fixture
 def panel(window, qtbot):
     """The panel on two spans of different eases."""
-    document = window.document
+    document = window.desk.document
     document.edit(
         "Lift",
         lambda s: wh.edits.set_key(
@@ -20,12 +20,12 @@ def panel(window, qtbot):
         ),
     )
     document.selection.choose_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "position.y", 6.0)])
-    window.actions_["ease.panel"].trigger()
-    return window.lanes.ease
+    window.desk.actions_["ease.panel"].trigger()
+    return window.desk.lanes.ease
 
 
 def spans(window) -> set[object]:
-    node = window.document.scene.node("turn")
+    node = window.desk.document.scene.node("turn")
     return {node.channel(name).keys[0].span for name in ("rotation.y", "position.y")}
 
 
@@ -33,11 +33,11 @@ def test_one_curve_is_drawn_for_all_the_selected_spans_as_one_step(window, panel
     editor = panel.editor
     assert panel.current() is None
     assert len(editor.ghosts) == 2  # what each looks like now
-    steps = window.document.history.position
+    steps = window.desk.document.history.position
     to = editor.place(0.7, 0.0) - editor.bead(0)
     mouse.drag(editor, editor.bead(0), (10, 5), (to.x(), to.y()))
     assert spans(window) == {wh.Bezier(0.7, 0.0, 0.67, 0.67)}
-    assert window.document.history.position == steps + 1
+    assert window.desk.document.history.position == steps + 1
     # The second bead, kept at its moment, overshoots.
     to = editor.place(0.2, 1.3) - editor.bead(1)
     mouse.drag(editor, editor.bead(1), (to.x(), to.y()), keys=Keys.ControlModifier)
@@ -56,7 +56,7 @@ def test_escape_takes_a_drag_of_a_bead_back(window, panel, mouse, qtbot):
 
 
 def test_looking_first_changes_every_view_but_not_the_scene(window, panel, mouse, qtbot):
-    document, before = window.document, window.document.state
+    document, before = window.desk.document, window.desk.document.state
     panel.look.click()
     document.playhead.set_frame(12.0)
     value = document.evaluations.value("turn", "rotation.y")
@@ -65,9 +65,9 @@ def test_looking_first_changes_every_view_but_not_the_scene(window, panel, mouse
     assert document.state == before
     assert not document.is_modified or document.scene == before.scene
     assert document.evaluations.value("turn", "rotation.y") != value
-    shown = next(lane for lane in window.lanes.view.lanes() if lane.channel == "rotation.y")
+    shown = next(lane for lane in window.desk.lanes.view.lanes() if lane.channel == "rotation.y")
     assert shown.data.keys[0].span == wh.Family("quint")
-    assert next(c for c in window.lanes.curves.view.curves() if c.channel == "rotation.y").data is shown.data
+    assert next(c for c in window.desk.lanes.curves.view.curves() if c.channel == "rotation.y").data is shown.data
     assert tile.isChecked()
     # A drag tries out too; taken back, the try before it is there again.
     mouse.drag(panel.editor, panel.editor.bead(0), (30, 30), release=False)
@@ -83,15 +83,15 @@ def test_what_was_looked_at_is_kept_as_one_step(window, panel, qtbot):
     panel.look.click()
     for name in ("quint", "circ"):
         next(tile for tile in panel.tiles if tile.name == name).click()
-    steps = window.document.history.position
+    steps = window.desk.document.history.position
     qtbot.keyClick(panel, Qt.Key.Key_Return)
     assert spans(window) == {wh.Family("circ")}
-    assert window.document.history.position == steps + 1
+    assert window.desk.document.history.position == steps + 1
     assert panel.trial.span is None
 
 
 def test_what_is_tried_out_goes_when_the_scene_or_the_selection_changes(window, panel):
-    document = window.document
+    document = window.desk.document
     panel.look.click()
     tile = next(tile for tile in panel.tiles if tile.name == "quint")
     tile.click()
@@ -127,6 +127,6 @@ def test_the_panel_is_moved_out_of_the_way_and_stays_there(window, panel, mouse)
     mouse.drag(panel, QPointF(4, 4), (-60, -40))
     assert panel.pos() == old + QPointF(-60, -40).toPoint()
     panel.leave()
-    window.actions_["ease.panel"].trigger()
+    window.desk.actions_["ease.panel"].trigger()
     assert panel.pos() == old + QPointF(-60, -40).toPoint()
-    assert window.document.selection.keys
+    assert window.desk.document.selection.keys

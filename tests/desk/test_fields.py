@@ -111,22 +111,22 @@ def test_a_locked_field_does_nothing(field, mouse, qtbot):
     ],
 )
 def test_the_fields_menu_resets_keys_and_locks(window, monkeypatch, entry, check):
-    window.document.edit("Scale", lambda scene: wh.edits.set_value(scene, "card", "scale.x", 2.0))
-    window.document.selection.choose(["card"])
+    window.desk.document.edit("Scale", lambda scene: wh.edits.set_value(scene, "card", "scale.x", 2.0))
+    window.desk.document.selection.choose(["card"])
     pick(monkeypatch, entry)
-    window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
-    assert check(window.document.scene.node("card"))
+    window.desk.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
+    assert check(window.desk.document.scene.node("card"))
 
 
 def test_values_are_copied_and_pasted(window, monkeypatch):
-    window.document.selection.choose(["card"])
+    window.desk.document.selection.choose(["card"])
     pick(monkeypatch, "Copy value")
-    window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
+    window.desk.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
     assert QApplication.clipboard().text() == "1"
     QApplication.clipboard().setText("3 + 0.5")
     pick(monkeypatch, "Paste value")
-    window.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
-    assert window.document.evaluations.value("card", "scale.x") == 3.5
+    window.desk.inspector.fields["scale.x"].menu_wanted.emit(QPoint(0, 0))
+    assert window.desk.document.evaluations.value("card", "scale.x") == 3.5
 
 
 @pytest.mark.parametrize(
@@ -143,53 +143,53 @@ def test_values_are_copied_and_pasted(window, monkeypatch):
     ],
 )
 def test_the_inspectors_menus(window, qtbot, monkeypatch, button, entry, check):
-    window.document.selection.choose(["cam"])
+    window.desk.document.selection.choose(["cam"])
     pick(monkeypatch, entry)
-    found = [each for each in window.inspector.findChildren(QToolButton) if button in each.toolTip()]
+    found = [each for each in window.desk.inspector.findChildren(QToolButton) if button in each.toolTip()]
     qtbot.mouseClick(found[0], Qt.MouseButton.LeftButton)
-    assert check(window.document)
-    window.document.undo()
-    assert not window.document.is_modified
+    assert check(window.desk.document)
+    window.desk.document.undo()
+    assert not window.desk.document.is_modified
 
 
 def test_colours_come_from_the_palette(window, monkeypatch):
-    window.document.selection.choose(["card", "target"])
+    window.desk.document.selection.choose(["card", "target"])
     pick(monkeypatch, "No colour")
-    window.document.change_nodes("Colour", ["card"], colour="#8fbf9f")
-    window.inspector._colour_menu(window.top_bar, window.document.scene.node("card"))
-    assert window.document.scene.node("card").colour == ""
+    window.desk.document.change_nodes("Colour", ["card"], colour="#8fbf9f")
+    window.desk.inspector._colour_menu(window.desk.top_bar, window.desk.document.scene.node("card"))
+    assert window.desk.document.scene.node("card").colour == ""
 
 
 def test_formats_and_quality_change_what_is_asked_for(window, qtbot):
     from msgspec.structs import replace
 
     tall = wh.Format("Tall", 360, 640)
-    window.document.edit("Formats", lambda scene: replace(scene, formats=(tall,)))
-    assert [window.top_bar.format.itemText(k) for k in range(2)] == ["Wide 16:9", "Tall"]
-    wide = window.lens.view.picture_rect
-    window.top_bar.format.setCurrentIndex(1)
-    window.top_bar.format.activated.emit(1)
-    assert window.document.views.format_or_none == tall
-    rect = window.lens.view.picture_rect
+    window.desk.document.edit("Formats", lambda scene: replace(scene, formats=(tall,)))
+    assert [window.desk.top_bar.format.itemText(k) for k in range(2)] == ["Wide 16:9", "Tall"]
+    wide = window.desk.lens.view.picture_rect
+    window.desk.top_bar.format.setCurrentIndex(1)
+    window.desk.top_bar.format.activated.emit(1)
+    assert window.desk.document.views.format_or_none == tall
+    rect = window.desk.lens.view.picture_rect
     assert rect.width() / rect.height() == pytest.approx(360 / 640, rel=0.01)
     assert rect.width() < wide.width()
-    full = window.link._wishes["lens"].height
-    window.top_bar.quality.setCurrentIndex(1)
-    assert window.link._wishes["lens"].height == pytest.approx(full / 2, abs=1)
-    window.document.undo()
-    assert window.document.views.format_or_none is None
+    full = window.desk.link._wishes["lens"].height
+    window.desk.top_bar.quality.setCurrentIndex(1)
+    assert window.desk.link._wishes["lens"].height == pytest.approx(full / 2, abs=1)
+    window.desk.document.undo()
+    assert window.desk.document.views.format_or_none is None
 
 
 def test_the_time_is_shown_as_seconds_or_timecode(window):
-    window.document.playhead.set_frame(36)
-    field = window.top_bar.frame
+    window.desk.document.playhead.set_frame(36)
+    field = window.desk.top_bar.frame
     assert field.time.text() == "1.50 s"
     field.time.clicked()
     assert field.time.text() == "00:00:01:12"
 
 
 def test_the_lanes_zoom_slide_and_show_everything_again(window, mouse):
-    lanes = window.lanes.view
+    lanes = window.desk.lanes.view
     whole = lanes.axis
     at = QPointF(whole.x(24), 60)
     wheel(lanes, 3, Qt.KeyboardModifier.ControlModifier, at)
@@ -204,53 +204,53 @@ def test_the_lanes_zoom_slide_and_show_everything_again(window, mouse):
 
 
 def test_lanes_of_the_selection_only(window):
-    window.document.selection.choose(["card"])
-    assert len(window.lanes.view.lanes()) == 1
-    window.lanes.lanes.filter.click()
-    assert window.lanes.view.lanes() == []
-    window.document.selection.choose(["turn"])
-    assert [lane.node for lane in window.lanes.view.lanes()] == ["turn"]
+    window.desk.document.selection.choose(["card"])
+    assert len(window.desk.lanes.view.lanes()) == 1
+    window.desk.lanes.lanes.filter.click()
+    assert window.desk.lanes.view.lanes() == []
+    window.desk.document.selection.choose(["turn"])
+    assert [lane.node for lane in window.desk.lanes.view.lanes()] == ["turn"]
 
 
 def test_a_row_dropped_on_another_hangs_on_it(window):
-    tree = window.rig.tree
-    window.document.selection.choose(["card"])
+    tree = window.desk.rig.tree
+    window.desk.document.selection.choose(["card"])
     items = tree._items()
     spot = QPointF(tree.visualItemRect(items["target"]).center())
     mime = tree.mimeData([items["card"]])
     event = QDropEvent(spot, Qt.DropAction.MoveAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     tree.dropIndicatorPosition = lambda: tree.DropIndicatorPosition.OnItem
     tree.dropEvent(event)
-    assert window.document.scene.node("card").carrier == "target"
+    assert window.desk.document.scene.node("card").carrier == "target"
     assert event.dropAction() == Qt.DropAction.IgnoreAction  # the view must not take the row away itself
 
 
 def test_the_eye_and_the_lock_in_the_rig(window, mouse):
-    tree = window.rig.tree
+    tree = window.desk.rig.tree
     row = tree.visualItemRect(tree._items()["card"]).center().y()
     width = tree.viewport().width()
     mouse.drag(tree.viewport(), QPointF(width - 36, row))
-    assert window.document.scene.node("card").hidden
+    assert window.desk.document.scene.node("card").hidden
     mouse.drag(tree.viewport(), QPointF(width - 18, row))
-    assert window.document.scene.node("card").locked
+    assert window.desk.document.scene.node("card").locked
 
 
 def test_the_overview_frames_the_selection_and_picks_pictures(window, mouse):
-    window.overview.choose("front")
-    window.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "card", "position.x", 30.0))
-    window.document.selection.choose(["card"])
-    window.actions_["view.frame"].trigger()
-    view = window.overview.view
+    window.desk.overview.choose("front")
+    window.desk.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "card", "position.x", 30.0))
+    window.desk.document.selection.choose(["card"])
+    window.desk.actions_["view.frame"].trigger()
+    view = window.desk.overview.view
     assert view.eye.centre[0] == pytest.approx(30.0)
-    window.document.selection.choose([])
+    window.desk.document.selection.choose([])
     mouse.drag(view, QPointF(view.width() / 2 + 20, view.height() / 2 + 5))
-    assert window.document.selection.nodes == ("card",)
+    assert window.desk.document.selection.nodes == ("card",)
     mouse.drag(view, QPointF(4, 4))
-    assert window.document.selection.nodes == ()
+    assert window.desk.document.selection.nodes == ()
 
 
 def test_shortcuts_are_listed_and_filtered(window, qtbot):
-    dialog = ShortcutsDialog(window.actions_, window)
+    dialog = ShortcutsDialog(window.desk.actions_, window)
     qtbot.addWidget(dialog)
     dialog.filter.setText("undo: take")
     shown = [row for row in range(dialog.table.rowCount()) if not dialog.table.isRowHidden(row)]

@@ -13,27 +13,27 @@ from wild_heron.evaluate import evaluate
 
 def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     window = make_window()
-    document = window.document
-    window.actions_["scene.new"].trigger()
+    document = window.desk.document
+    window.desk.actions_["scene.new"].trigger()
 
     # Set: drop two pictures, and push the second back in depth once there is a camera.
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(art / name)) for name in ("card.png", "glass.png")])
     button, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     window.dropEvent(QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, button, keys))
-    qtbot.waitUntil(lambda: not window.bringer.is_busy)
+    qtbot.waitUntil(lambda: not window.desk.bringer.is_busy)
     assert [node.name for node in document.scene.nodes] == ["Card", "Glass"]
-    window.actions_["camera.add"].trigger()
+    window.desk.actions_["camera.add"].trigger()
     camera = document.selection.active.id
     assert document.views.camera is not None
-    rail = window.depth_panel.rail
+    rail = window.desk.depth_panel.rail
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     mouse.drag(rail, QPointF(80, tag.y), (0, -10), (0, -40))
     assert document.evaluations.value("card", "scale.x") > 1.0
 
     # Rig: a null in the middle of the pictures carries the camera, which looks at it.
     document.selection.choose(["card", "glass"])
-    window.actions_["rig.null_middle"].trigger()
+    window.desk.actions_["rig.null_middle"].trigger()
     null = document.selection.active.id
     pose = document.evaluations.here.camera(camera).pose[0].copy()
     document.selection.choose([camera, null])
@@ -48,7 +48,7 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     assert document.recorder.auto_key
 
     def type_turn(text: str) -> None:
-        field = window.inspector.fields["rotation.y"]
+        field = window.desk.inspector.fields["rotation.y"]
         qtbot.mouseClick(field, button)
         field._editor.selectAll()
         qtbot.keyClicks(field._editor, text)
@@ -62,23 +62,23 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     assert [(key.frame, key.value) for key in channel.keys] == [(0.0, -15.0), (239.0, 15.0)]
 
     # Ease, and look at it moving.
-    lanes = window.lanes.view
+    lanes = window.desk.lanes.view
     mouse.drag(lanes, QPointF(lanes.axis.x(100), lanes.row_top(0) + 29))
     qtbot.keyClick(window, Qt.Key.Key_E)
     QTest.qWait(80)
-    qtbot.mouseClick(next(tile for tile in window.lanes.ease.tiles if tile.name == "cubic"), button)
-    window.lanes.ease.leave()
+    qtbot.mouseClick(next(tile for tile in window.desk.lanes.ease.tiles if tile.name == "cubic"), button)
+    window.desk.lanes.ease.leave()
     assert document.scene.node(null).channel("rotation.y").keys[0].span == wh.Family("cubic", "in-out")
     there = evaluate(document.scene, np.arange(240.0))
     radius = np.linalg.norm(there.position(camera) - there.position(null), axis=1)
     assert radius == pytest.approx(np.full(240, radius[0]), abs=1e-9)
-    with qtbot.waitSignal(window.link.drawn, timeout=60_000):
+    with qtbot.waitSignal(window.desk.link.drawn, timeout=60_000):
         qtbot.keyClick(window, Qt.Key.Key_Space)
     qtbot.keyClick(window, Qt.Key.Key_Space)
 
     # Save, close, open again: nothing is lost.
     path = art / "first.heron"
-    assert window.files.save_to(path)
+    assert window.desk.files.save_to(path)
     assert wh.load(path) == document.scene
     assert {node.artwork.source for node in wh.load(path).nodes if isinstance(node, wh.Picture)} == {
         "card.png",
@@ -86,8 +86,8 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     }
 
     # Output.
-    window.open.export()
-    dialog = window.open.export_dialog
+    window.desk.open.export()
+    dialog = window.desk.open.export_dialog
     dialog.path.setText(str(art / "first.mp4"))
     dialog.scale.setCurrentIndex(2)
     dialog.first.setText("110")

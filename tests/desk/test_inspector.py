@@ -19,26 +19,26 @@ def choose(field, value) -> None:
 
 
 def button(window, tip: str) -> QToolButton:
-    return next(each for each in window.inspector.findChildren(QToolButton) if tip in each.toolTip())
+    return next(each for each in window.desk.inspector.findChildren(QToolButton) if tip in each.toolTip())
 
 
 def test_a_light_is_turned_into_a_lamp_with_a_reach(window, qtbot):
-    document = window.document
-    window.actions_["set.directional"].trigger()
+    document = window.desk.document
+    window.desk.actions_["set.directional"].trigger()
     assert document.selection.active.shadow
-    properties = window.inspector.properties
-    assert "light.reach" not in window.inspector.fields
+    properties = window.desk.inspector.properties
+    assert "light.reach" not in window.desk.inspector.fields
     choose(properties["How it shines"], "point")
     assert document.selection.active.light == "point"
-    assert "light.reach" in window.inspector.fields
-    choose(window.inspector.properties["How it fades up to its reach"], "even")
-    qtbot.mouseClick(window.inspector.properties["casts"], Qt.MouseButton.LeftButton)
-    window.inspector.properties["softness"].edited.emit(0.7, False)
+    assert "light.reach" in window.desk.inspector.fields
+    choose(window.desk.inspector.properties["How it fades up to its reach"], "even")
+    qtbot.mouseClick(window.desk.inspector.properties["casts"], Qt.MouseButton.LeftButton)
+    window.desk.inspector.properties["softness"].edited.emit(0.7, False)
     light = document.selection.active
     assert (light.falloff, light.shadow, light.softness) == ("even", False, 0.7)
     # The second light casts no shadow of its own accord: one of a scene does.
     document.undo(), document.undo()
-    window.actions_["set.point"].trigger()
+    window.desk.actions_["set.point"].trigger()
     assert not document.selection.active.shadow
     for _ in range(3):
         document.undo()
@@ -46,10 +46,10 @@ def test_a_light_is_turned_into_a_lamp_with_a_reach(window, qtbot):
 
 
 def test_a_colour_is_seen_while_it_is_chosen_and_is_one_step(window, qtbot):
-    document = window.document
-    window.actions_["set.solid"].trigger()
+    document = window.desk.document
+    window.desk.actions_["set.solid"].trigger()
     before = document.selection.active.artwork.colour
-    tone = window.inspector.properties["Colour of the card"]
+    tone = window.desk.inspector.properties["Colour of the card"]
     for last, kept in (("rejected", before), ("accepted", "#336699")):
         qtbot.mouseClick(tone, Qt.MouseButton.LeftButton)
         dialog = next(each for each in tone.findChildren(QColorDialog) if each.isVisible())
@@ -63,9 +63,9 @@ def test_a_colour_is_seen_while_it_is_chosen_and_is_one_step(window, qtbot):
 
 
 def test_a_gradients_ends_form_and_size(window):
-    document = window.document
-    window.actions_["set.gradient"].trigger()
-    properties = window.inspector.properties
+    document = window.desk.document
+    window.desk.actions_["set.gradient"].trigger()
+    properties = window.desk.inspector.properties
     choose(properties["How the colours run"], "around")
     properties["angle"].edited.emit(45.0, False)
     properties["card width"].edited.emit(333.4, False)
@@ -74,8 +74,8 @@ def test_a_gradients_ends_form_and_size(window):
 
 
 def test_receivers_are_chosen_from_the_models(window, qtbot, monkeypatch):
-    document = window.document
-    window.actions_["set.plane"].trigger()
+    document = window.desk.document
+    window.desk.actions_["set.plane"].trigger()
     photo = wh.Projection(id="photo", name="Photo", source="card.png", width=200, height=100)
     document.edit("Add", lambda scene: wh.edits.add_node(scene, photo))
     document.selection.choose(["photo"])
@@ -88,7 +88,7 @@ def test_receivers_are_chosen_from_the_models(window, qtbot, monkeypatch):
 
 
 def test_the_anchor_goes_to_an_edge_and_nothing_moves(window, qtbot, monkeypatch):
-    document = window.document
+    document = window.desk.document
     document.selection.choose(["card"])
     before = document.evaluations.here.content("card")[0].copy()
     pick(monkeypatch, "Anchor at the top left")
@@ -99,11 +99,11 @@ def test_the_anchor_goes_to_an_edge_and_nothing_moves(window, qtbot, monkeypatch
 
 
 def test_a_movie_is_timed_and_its_size_sets_the_scale(window, qtbot, tmp_path, mouse):
-    document = window.document
+    document = window.desk.document
     write_movie(tmp_path / "m.mp4", [(0, 0, 0)] * 6)
-    window.bring_in([tmp_path / "m.mp4"])
-    qtbot.waitUntil(lambda: not window.bringer.is_busy, timeout=60_000)
-    properties = window.inspector.properties
+    window.desk.bring_in([tmp_path / "m.mp4"])
+    qtbot.waitUntil(lambda: not window.desk.bringer.is_busy, timeout=60_000)
+    properties = window.desk.inspector.properties
     properties["start frame"].edited.emit(12.0, False)
     properties["speed"].edited.emit(-0.5, False)
     choose(properties["What happens at its end, and before its start"], "swing")
@@ -120,9 +120,9 @@ def test_a_movie_is_timed_and_its_size_sets_the_scale(window, qtbot, tmp_path, m
 
 
 def test_letters_have_a_thickness_and_a_weight(window):
-    document = window.document
-    window.actions_["set.letters"].trigger()
-    properties = window.inspector.properties
+    document = window.desk.document
+    window.desk.actions_["set.letters"].trigger()
+    properties = window.desk.inspector.properties
     start = document.selection.active.width
     choose(properties["Weight"], 400)
     assert document.selection.active.outlines.weight == 400
@@ -130,17 +130,17 @@ def test_letters_have_a_thickness_and_a_weight(window):
     properties["depth"].edited.emit(80.0, False)
     properties["bevel"].edited.emit(9.0, False)
     assert (document.selection.active.depth, document.selection.active.bevel) == (80.0, 9.0)
-    assert window.inspector.properties["depth"] is properties["depth"]
+    assert window.desk.inspector.properties["depth"] is properties["depth"]
 
 
 def test_solids_and_lights_are_picked_in_the_overview(window, mouse):
-    document = window.document
-    window.actions_["set.sphere"].trigger()
-    window.actions_["set.directional"].trigger()
+    document = window.desk.document
+    window.desk.actions_["set.sphere"].trigger()
+    window.desk.actions_["set.directional"].trigger()
     document.recorder.set_values("x", {("sphere", "position.x"): 3.0, ("key-light", "position.x"): -3.0})
     document.selection.choose([])
-    window.actions_["view.front"].trigger()
-    view = window.overview.view
+    window.desk.actions_["view.front"].trigger()
+    view = window.desk.overview.view
     view.frame_all()
     for node in ("sphere", "key-light"):
         pixel = view.eye.project(document.evaluations.here.position(node), view.width(), view.height())[0][0]

@@ -17,7 +17,7 @@ from .conftest import Mouse
 @pytest.fixture
 def keyed(window):
     """The card with three keyed channels besides the turn's one."""
-    scene = window.document.scene
+    scene = window.desk.document.scene
     for name, pairs in (
         ("position.x", ((0, 0.0), (10, 2.0), (30, -1.0))),
         ("position.y", ((0, 0.0), (20, 3.0))),
@@ -25,17 +25,17 @@ def keyed(window):
     ):
         for frame, value in pairs:
             scene = wh.edits.set_key(scene, "card", name, float(frame), value)
-    window.document.edit("Keys", lambda old: scene)
+    window.desk.document.edit("Keys", lambda old: scene)
     return window
 
 
 def frames(window, name, node="card"):
-    channel = window.document.scene.node(node).channel(name)
+    channel = window.desk.document.scene.node(node).channel(name)
     return [key.frame for key in channel.keys]
 
 
 def trigger(window, name):
-    window.actions_[name].trigger()
+    window.desk.actions_[name].trigger()
 
 
 def row_of(view, node, channel):
@@ -43,7 +43,7 @@ def row_of(view, node, channel):
 
 
 def test_a_node_of_several_lanes_has_a_row_that_sums_them_up_and_folds(keyed):
-    view, document = keyed.lanes.view, keyed.document
+    view, document = keyed.desk.lanes.view, keyed.desk.document
     names = [(lane.node, lane.channel) for lane in view.lanes()]
     assert names == [
         ("turn", "rotation.y"), ("card", ""), ("card", "position.x"), ("card", "position.y"), ("card", "opacity")
@@ -61,15 +61,15 @@ def test_a_node_of_several_lanes_has_a_row_that_sums_them_up_and_folds(keyed):
     Mouse.drag(view, QPointF(13, at))
     assert [lane.channel for lane in view.lanes()] == ["rotation.y", ""]
     assert view.grab().toImage().pixelColor(13, int(at)).isValid()
-    keyed.lanes.lanes.search.setText("opac")
+    keyed.desk.lanes.lanes.search.setText("opac")
     assert [lane.channel for lane in view.lanes()] == ["opacity"]
-    keyed.lanes.lanes.search.setText("")
+    keyed.desk.lanes.lanes.search.setText("")
     view.fold("card")
     assert len(view.lanes()) == 5
 
 
 def test_ctrl_dragging_selected_keys_leaves_them_and_takes_copies(keyed):
-    view, document = keyed.lanes.view, keyed.document
+    view, document = keyed.desk.lanes.view, keyed.desk.document
     row = row_of(view, "card", "opacity")
     y = view.row_top(row) + ROW / 2
     start = QPointF(view.axis.x(5.0), y)
@@ -97,7 +97,7 @@ def test_ctrl_dragging_selected_keys_leaves_them_and_takes_copies(keyed):
     ],
 )
 def test_each_command_is_one_step_on_what_is_selected(keyed, action, wanted):
-    document = keyed.document
+    document = keyed.desk.document
     document.playhead.set_frame(18.0)
     before = document.scene
     document.selection.choose_keys([KeyRef("card", "position.x", 10.0)])
@@ -111,7 +111,7 @@ def test_each_command_is_one_step_on_what_is_selected(keyed, action, wanted):
 
 
 def test_keys_run_backwards_over_the_same_stretch(keyed):
-    document = keyed.document
+    document = keyed.desk.document
     document.selection.choose_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
     trigger(keyed, "keys.reverse")
     channel = document.scene.node("card").channel("position.x")
@@ -120,7 +120,7 @@ def test_keys_run_backwards_over_the_same_stretch(keyed):
 
 
 def test_even_speed_goes_by_the_way(keyed):
-    document = keyed.document
+    document = keyed.desk.document
     document.selection.choose_keys([KeyRef("card", "position.x", 0.0), KeyRef("card", "position.x", 30.0)])
     trigger(keyed, "ease.even")
     assert document.history.undo_name == "Even speed"
@@ -130,7 +130,7 @@ def test_even_speed_goes_by_the_way(keyed):
 
 
 def test_keys_are_stretched_by_a_number_while_the_views_follow(keyed):
-    document = keyed.document
+    document = keyed.desk.document
     document.playhead.set_frame(0.0)
     document.selection.choose_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0, 30.0)])
     before = document.scene
@@ -152,19 +152,19 @@ def test_keys_are_stretched_by_a_number_while_the_views_follow(keyed):
 
 
 def test_what_a_lane_does_beyond_its_keys_is_chosen_and_seen(keyed):
-    document = keyed.document
+    document = keyed.desk.document
     document.selection.choose_keys([KeyRef("card", "position.x", 10.0)])
     trigger(keyed, "keys.beyond_offset")
     channel = document.scene.node("card").channel("position.x")
     assert (channel.before, channel.after) == ("offset", "offset")
     assert evaluate(document.scene, [40.0]).position("card")[0, 0] == pytest.approx(2.0 - 1.0)
-    assert not keyed.lanes.view.grab().isNull()
+    assert not keyed.desk.lanes.view.grab().isNull()
     trigger(keyed, "keys.beyond_hold")
     assert document.scene.node("card").channel("position.x").after == "hold"
 
 
 def test_copied_keys_are_pasted_onto_another_node(keyed):
-    document = keyed.document
+    document = keyed.desk.document
     document.selection.choose_keys([KeyRef("card", "position.x", frame) for frame in (0.0, 10.0)])
     trigger(keyed, "edit.copy")
     document.selection.choose_keys([])
@@ -184,7 +184,7 @@ def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_pat
     from wild_heron.files.eases import load_eases
 
     monkeypatch.setattr(ease_panel, "user_file", lambda: tmp_path / "mine" / "eases.json")
-    document, panel = keyed.document, keyed.lanes.ease
+    document, panel = keyed.desk.document, keyed.desk.lanes.ease
     document.selection.choose_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
     trigger(keyed, "ease.panel")
     panel.soft[0].edited.emit(0.8, False)
@@ -204,7 +204,7 @@ def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_pat
 
 
 def test_new_keys_take_the_scenes_ease(keyed):
-    document, panel = keyed.document, keyed.lanes.ease
+    document, panel = keyed.desk.document, keyed.desk.lanes.ease
     document.selection.choose_keys([KeyRef("card", "position.y", 0.0)])
     trigger(keyed, "ease.panel")
     next(tile for tile in panel.tiles if tile.name == "spring").click()
@@ -216,7 +216,7 @@ def test_new_keys_take_the_scenes_ease(keyed):
 
 @pytest.mark.parametrize(("scope", "count"), [("changed", 1), ("pose", 6), ("lens", 10), ("everything", 10)])
 def test_what_auto_key_writes_is_chosen_and_just_those_are_taken_back(keyed, scope, count):
-    document = keyed.document
+    document = keyed.desk.document
     document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", binds=()))
     trigger(keyed, f"keys.scope_{scope}")
     trigger(keyed, "keys.auto")
@@ -234,7 +234,7 @@ def test_what_auto_key_writes_is_chosen_and_just_those_are_taken_back(keyed, sco
 def test_a_key_is_dragged_on_its_way_in_the_overview(keyed):
     import numpy as np
 
-    document, view = keyed.document, keyed.overview.view
+    document, view = keyed.desk.document, keyed.desk.overview.view
     document.selection.choose(["card"])
     view.set_mode("front")
     view.frame_all(("card",))
@@ -262,7 +262,7 @@ def test_a_key_is_dragged_on_its_way_in_the_overview(keyed):
 
 
 def test_a_pose_and_an_ease_are_copied_to_others(keyed):
-    document = keyed.document
+    document = keyed.desk.document
     document.selection.choose(["card"])
     document.playhead.set_frame(10.0)
     wanted = document.evaluations.here.position("card")[0]
@@ -284,7 +284,7 @@ def test_a_pose_and_an_ease_are_copied_to_others(keyed):
 
 
 def test_one_row_sums_up_all_keys_of_the_scene(keyed):
-    document, view = keyed.document, keyed.lanes.view
+    document, view = keyed.desk.document, keyed.desk.lanes.view
     assert view.lanes()[0].node == "turn"
     document.edit("Key", lambda scene: wh.edits.set_key(scene, "target", "position.x", 10.0, 1.0))
     top = view.lanes()[0]
@@ -299,7 +299,7 @@ def test_one_row_sums_up_all_keys_of_the_scene(keyed):
 
 
 def test_a_drag_in_the_overview_keeps_to_the_axis_whose_key_is_held(keyed):
-    document, view = keyed.document, keyed.overview.view
+    document, view = keyed.desk.document, keyed.desk.overview.view
     document.selection.choose(["target"])
     view.set_mode("free")
     view._rest.stop()
@@ -316,7 +316,7 @@ def test_a_drag_in_the_overview_keeps_to_the_axis_whose_key_is_held(keyed):
 
 
 def test_a_key_snaps_to_another_that_sits_between_frames(keyed):
-    document, view = keyed.document, keyed.lanes.view
+    document, view = keyed.desk.document, keyed.desk.lanes.view
     document.edit("Between", lambda scene: wh.edits.set_key(scene, "card", "position.y", 12.4, 1.0))
     row = row_of(view, "card", "position.x")
     y = view.row_top(row) + ROW / 2

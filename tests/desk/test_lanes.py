@@ -14,7 +14,7 @@ START, END = KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.
 
 @pytest.fixture
 def lanes(window):
-    return window.lanes.view
+    return window.desk.lanes.view
 
 
 def pin(lanes, index: int, row: int = 0) -> QPointF:
@@ -22,22 +22,22 @@ def pin(lanes, index: int, row: int = 0) -> QPointF:
 
 
 def frames(window) -> list[float]:
-    return [key.frame for key in window.document.scene.node("turn").channel("rotation.y").keys]
+    return [key.frame for key in window.desk.document.scene.node("turn").channel("rotation.y").keys]
 
 
 def test_scrubbing_on_the_ruler(window, lanes, mouse):
     mouse.drag(lanes, QPointF(lanes.axis.x(10.2), RULER / 2), (0, 0), (lanes.axis.pixels_per_frame * 5, 0))
-    assert window.document.playhead.frame == 15.0
+    assert window.desk.document.playhead.frame == 15.0
 
 
 def test_keys_are_clicked_dragged_and_snap_to_frames(window, lanes, mouse):
     mouse.drag(lanes, pin(lanes, 1))
-    assert window.document.selection.keys == {END}
+    assert window.desk.document.selection.keys == {END}
     pixels = lanes.axis.pixels_per_frame
     mouse.drag(lanes, pin(lanes, 1), (-pixels * 3, 0), (-pixels * 8.3, 0))
     assert frames(window) == [0.0, 40.0]
-    assert window.document.selection.keys == {END._replace(frame=40.0)}
-    window.document.undo()
+    assert window.desk.document.selection.keys == {END._replace(frame=40.0)}
+    window.desk.document.undo()
     assert frames(window) == [0.0, 48.0]
     mouse.drag(lanes, pin(lanes, 1), (-pixels * 8.5, 0), keys=Qt.KeyboardModifier.AltModifier)
     assert frames(window)[1] == pytest.approx(39.5)
@@ -53,11 +53,11 @@ def test_escape_takes_a_key_drag_back(window, lanes, mouse, qtbot):
 def test_box_selection(window, lanes, mouse):
     top = QPointF(lanes.axis.x(-0.6), lanes.row_top(0) + 2)
     mouse.drag(lanes, top, (100, 10), (lanes.axis.x(48.4) - top.x(), 25))
-    assert window.document.selection.keys == {START, END}
+    assert window.desk.document.selection.keys == {START, END}
 
 
 def test_copy_paste_duplicate_delete(window, lanes, mouse, qtbot):
-    document = window.document
+    document = window.desk.document
     document.selection.choose_keys([START, END])
     control = Qt.KeyboardModifier.ControlModifier
     document.edit("Longer", lambda scene: wh.edits.move_keys(scene, [END], -40.0)[0])
@@ -76,44 +76,44 @@ def test_copy_paste_duplicate_delete(window, lanes, mouse, qtbot):
 
 
 def test_keys_are_nudged_by_frames(window, qtbot):
-    window.document.selection.choose_keys([END])
+    window.desk.document.selection.choose_keys([END])
     for _ in range(3):
         qtbot.keyClick(window, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
     assert frames(window) == [0.0, 45.0]
-    window.document.undo()
+    window.desk.document.undo()
     assert frames(window) == [0.0, 48.0]
 
 
 def test_a_span_gets_its_ease_from_the_panel(window, lanes, mouse, qtbot):
     middle = QPointF(lanes.axis.x(24), lanes.row_top(0) + 28)
     mouse.drag(lanes, middle)
-    assert window.document.selection.keys == {START, END}
+    assert window.desk.document.selection.keys == {START, END}
     mouse.send(lanes, "double", middle)
-    panel = window.lanes.ease
+    panel = window.desk.lanes.ease
     assert panel.isVisible()
     tile = next(tile for tile in panel.tiles if tile.name == "bounce")
     qtbot.mouseClick(tile, Qt.MouseButton.LeftButton)
-    channel = window.document.scene.node("turn").channel("rotation.y")
+    channel = window.desk.document.scene.node("turn").channel("rotation.y")
     assert channel.keys[0].span == wh.Family("bounce", "in-out")
     assert channel.keys[1].span != wh.Family("bounce", "in-out")
     assert tile.isChecked()
     qtbot.mouseClick(panel.directions.buttons()[1], Qt.MouseButton.LeftButton)
     qtbot.mouseClick(next(t for t in panel.tiles if t.name == "sine"), Qt.MouseButton.LeftButton)
-    assert window.document.scene.node("turn").channel("rotation.y").keys[0].span == wh.Family("sine", "out")
+    assert window.desk.document.scene.node("turn").channel("rotation.y").keys[0].span == wh.Family("sine", "out")
     panel.handles[1].edited.emit(1.5, False)
-    assert window.document.scene.node("turn").channel("rotation.y").keys[0].span.y1 == 1.5
-    window.actions_["ease.hold"].trigger()
-    assert window.document.scene.node("turn").channel("rotation.y").keys[0].span == wh.Hold()
+    assert window.desk.document.scene.node("turn").channel("rotation.y").keys[0].span.y1 == 1.5
+    window.desk.actions_["ease.hold"].trigger()
+    assert window.desk.document.scene.node("turn").channel("rotation.y").keys[0].span == wh.Hold()
     qtbot.keyClick(panel, Qt.Key.Key_Escape)
     assert not panel.isVisible()
 
 
 def test_auto_key_off_leaves_a_pending_value_that_is_never_lost(window, qtbot):
-    document = window.document
+    document = window.desk.document
     document.playhead.set_frame(24)
     document.selection.choose(["turn"])
-    window.inspector.fields["rotation.y"].edited.emit(10.0, False)
-    bar = window.lens.pending
+    window.desk.inspector.fields["rotation.y"].edited.emit(10.0, False)
+    bar = window.desk.lens.pending
     assert bar.isVisible()
     assert "Turn · rotation y" in bar.text.text()
     assert document.evaluations.value("turn", "rotation.y") == 10.0
@@ -134,18 +134,18 @@ def test_auto_key_off_leaves_a_pending_value_that_is_never_lost(window, qtbot):
 
 
 def test_auto_key_on_is_unmistakable_and_says_what_it_wrote(window, qtbot):
-    qtbot.mouseClick(window.top_bar.auto_key, Qt.MouseButton.LeftButton)
-    assert window.document.recorder.auto_key
-    assert window.actions_["keys.auto"].isChecked()
-    window.document.playhead.set_frame(24)
-    window.document.selection.choose(["turn"])
-    window.inspector.fields["rotation.y"].edited.emit(10.0, False)
+    qtbot.mouseClick(window.desk.top_bar.auto_key, Qt.MouseButton.LeftButton)
+    assert window.desk.document.recorder.auto_key
+    assert window.desk.actions_["keys.auto"].isChecked()
+    window.desk.document.playhead.set_frame(24)
+    window.desk.document.selection.choose(["turn"])
+    window.desk.inspector.fields["rotation.y"].edited.emit(10.0, False)
     assert frames(window) == [0.0, 24.0, 48.0]
-    assert "1 key written" in window.status.text.text()
+    assert "1 key written" in window.desk.status.text.text()
 
 
 def test_the_dot_by_a_lane_keys_and_unkeys(window, lanes, mouse):
-    window.document.playhead.set_frame(24)
+    window.desk.document.playhead.set_frame(24)
     spot = QPointF(232, lanes.row_top(0) + 16)
     mouse.drag(lanes, spot)
     assert frames(window) == [0.0, 24.0, 48.0]
@@ -154,9 +154,9 @@ def test_the_dot_by_a_lane_keys_and_unkeys(window, lanes, mouse):
 
 
 def test_key_now_writes_the_pose_of_an_unkeyed_node(window, qtbot):
-    window.document.selection.choose(["card"])
+    window.desk.document.selection.choose(["card"])
     qtbot.keyClick(window, Qt.Key.Key_K)
-    keyed = {channel.name for channel in window.document.scene.node("card").channels if channel.keys}
+    keyed = {channel.name for channel in window.desk.document.scene.node("card").channels if channel.keys}
     assert keyed == {"position.x", "position.y", "position.z", "rotation.x", "rotation.y", "rotation.z", "opacity"}
 
 

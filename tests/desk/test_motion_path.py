@@ -13,17 +13,17 @@ from wild_heron.scene.edits import KeyRef
 @pytest.fixture
 def view(window):
     """The target on a way of three keys, seen from the front, its middle key selected."""
-    scene = window.document.scene
+    scene = window.desk.document.scene
     for frame, place in ((0.0, (0.0, 0.0)), (20.0, (4.0, 2.0)), (48.0, (8.0, -1.0))):
         for name, value in zip(("position.x", "position.y"), place, strict=True):
             scene = wh.edits.set_key(scene, "target", name, frame, value, wh.Flow())
-    window.document.edit("Keys", lambda old: scene)
-    window.document.selection.choose(["target"])
-    view = window.overview.view
+    window.desk.document.edit("Keys", lambda old: scene)
+    window.desk.document.selection.choose(["target"])
+    view = window.desk.overview.view
     view.set_mode("front")
     view.frame_all(("target",))
     view._rest.stop()
-    window.document.selection.choose_keys([KeyRef("target", name, 20.0) for name in ("position.x", "position.y")])
+    window.desk.document.selection.choose_keys([KeyRef("target", name, 20.0) for name in ("position.x", "position.y")])
     return view
 
 
@@ -32,7 +32,7 @@ def seen(view, side: str):
 
 
 def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mouse):
-    document = window.document
+    document = window.desk.document
     before = evaluate(document.scene, [0.0, 20.0, 48.0]).position("target")
     bead = view._project(seen(view, "out").bead[None])[0]
     foot = view._project(seen(view, "out").foot[None])[0]
@@ -53,7 +53,7 @@ def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mo
 
 
 def test_a_click_on_a_key_selects_it_in_lanes_and_shows_its_handles(window, view, mouse):
-    document = window.document
+    document = window.desk.document
     document.selection.choose_keys(())
     assert view.path_key_editor.handles() == []
     spot = view._project(evaluate(document.scene, 48.0).position("target"))[0]
@@ -64,25 +64,25 @@ def test_a_click_on_a_key_selects_it_in_lanes_and_shows_its_handles(window, view
 
 
 def test_escape_takes_a_dragged_handle_back(window, view, mouse, qtbot):
-    state = window.document.state
+    state = window.desk.document.state
     bead = view._project(seen(view, "into").bead[None])[0]
     mouse.drag(view, QPointF(*bead), (30, 30), release=False)
-    assert window.document.state != state
+    assert window.desk.document.state != state
     qtbot.keyClick(view, Qt.Key.Key_Escape)
-    assert window.document.state == state
+    assert window.desk.document.state == state
     assert not view.grab().isNull()
 
 
 def test_one_ease_goes_over_the_whole_way(window, view):
-    document = window.document
+    document = window.desk.document
     keys = [KeyRef("target", name, frame) for name in ("position.x", "position.y") for frame in (0.0, 20.0, 48.0)]
     document.selection.choose_keys(keys)
     said = []
     document.messages.said.connect(lambda text, warning: said.append(text))
-    window.actions_["ease.even_eased"].trigger()
+    window.desk.actions_["ease.even_eased"].trigger()
     assert "“flow” is none" in said[-1]
     document.edit("Ease", lambda s: wh.edits.set_spans(s, keys[::3], wh.Family("sine")))
-    window.actions_["ease.even_eased"].trigger()
+    window.desk.actions_["ease.even_eased"].trigger()
     places = evaluate(document.scene, np.linspace(0.0, 48.0, 9)).position("target")
     run = np.concatenate(
         [

@@ -4,26 +4,27 @@ import pytest
 from msgspec.structs import replace
 
 import wild_heron as wh
+from wild_heron.desk.pictures.frames import Picture
 
 
 @pytest.fixture
 def held(window, qtbot):
     """The rig scene with every frame of its first twelve held."""
-    document = window.document
+    document = window.desk.document
     document.edit("Rest", lambda s: wh.edits.set_key(s, "turn", "rotation.y", 48.0, 90.0, wh.Hold()))
     document.playhead.set_play_range((0, 11))
-    window.set_preview_memory(200)
-    window.preview._fill()
-    qtbot.waitUntil(lambda: len(window.preview.held) == 12, timeout=60_000)
+    window.desk.previews.set_megabytes(200)
+    window.desk.previews.shown._fill()
+    qtbot.waitUntil(lambda: len(window.desk.previews.shown.held) == 12, timeout=60_000)
     return window
 
 
 def test_frames_are_drawn_ahead_and_then_shown_without_asking(held, qtbot):
-    view, document = held.lens.view, held.document
-    qtbot.waitUntil(lambda: not held.link.is_busy, timeout=10_000)
+    view, document = held.desk.lens.view, held.desk.document
+    qtbot.waitUntil(lambda: not held.desk.link.is_busy, timeout=10_000)
     asked = []
-    want = held.link.want
-    held.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
+    want = held.desk.link.want
+    held.desk.link.want = lambda stream, wish: (asked.append(stream), want(stream, wish))[1]
     pictures = []
     for frame in (3.0, 7.0):
         document.playhead.set_frame(frame)
@@ -31,15 +32,15 @@ def test_frames_are_drawn_ahead_and_then_shown_without_asking(held, qtbot):
     assert "lens" not in asked
     assert pictures[0] != pictures[1]
     # It is the same picture as one that is drawn for it.
-    held.preview.clear()
+    held.desk.previews.shown.clear()
     document.playhead.set_frame(3.0)
-    with qtbot.waitSignal(held.link.completed, timeout=60_000):
+    with qtbot.waitSignal(held.desk.link.completed, timeout=60_000):
         view.ask()
     assert view._image == pictures[0]
 
 
 def test_an_edit_drops_the_frames_that_it_changes_and_keeps_the_others(held, qtbot):
-    document, preview = held.document, held.preview
+    document, preview = held.desk.document, held.desk.previews.shown
     document.edit("Later", lambda s: wh.edits.set_key(s, "turn", "rotation.x", 5.0, 0.0, wh.Hold()))
     document.edit("Later", lambda s: wh.edits.set_key(s, "turn", "rotation.x", 8.0, 10.0, wh.Hold()))
     assert preview.held == []
@@ -51,27 +52,27 @@ def test_an_edit_drops_the_frames_that_it_changes_and_keeps_the_others(held, qtb
 
 
 def test_what_is_held_keeps_to_the_budget_and_the_view(held):
-    preview = held.preview
-    one = next(iter(preview._frames.values())).sizeInBytes()
+    preview = held.desk.previews.shown
+    one = next(iter(preview._frames.values())).image.sizeInBytes()
     preview.set_budget(5 * one)
     assert len(preview.held) == 5
-    wish = held.lens.view.wish
+    wish = held.desk.lens.view.wish
     for frame in (40.0, 41.0):
-        preview.store(replace(wish, frame=frame), preview._frames[11.0].copy())
+        preview.store(replace(wish, frame=frame), preview._frames[11.0])
     assert preview.bytes <= 5 * one
     assert preview.held[-2:] == [40.0, 41.0]
-    held.document.views.set_format("nothing of that name")
-    held.top_bar.quality.setCurrentIndex(1)
+    held.desk.document.views.set_format("nothing of that name")
+    held.desk.top_bar.quality.setCurrentIndex(1)
     assert preview.held == []
 
 
 def test_a_coarser_preview_rate_shows_and_holds_fewer_frames_at_the_same_speed(held, qtbot, monkeypatch):
-    document, playback = held.document, held.playback
-    held.actions_["play.every_3"].trigger()
+    document, playback = held.desk.document, held.desk.playback
+    held.desk.actions_["play.every_3"].trigger()
     document.playhead.set_frame(3.0)
-    held.preview.clear()
-    held.preview._fill()
-    qtbot.waitUntil(lambda: held.preview.held == [0.0, 3.0, 6.0, 9.0], timeout=60_000)
+    held.desk.previews.shown.clear()
+    held.desk.previews.shown._fill()
+    qtbot.waitUntil(lambda: held.desk.previews.shown.held == [0.0, 3.0, 6.0, 9.0], timeout=60_000)
     shown = []
     document.playhead.moved.connect(lambda: shown.append(document.playhead.frame))
     now = [100.0]
@@ -83,22 +84,22 @@ def test_a_coarser_preview_rate_shows_and_holds_fewer_frames_at_the_same_speed(h
         playback._tick()
     playback.stop()
     assert shown == [0.0, 3.0, 6.0, 9.0, 0.0]
-    assert not held.actions_["play.every_1"].isChecked()
+    assert not held.desk.actions_["play.every_1"].isChecked()
 
 
 def test_the_preview_is_written_as_it_is(held, qtbot, tmp_path):
     """Held frames go into the movie without being drawn again, the others are drawn at the same size."""
     import av
 
-    held.document.playhead.set_play_range((0, 15))
-    held.set_preview_memory(0)  # keeps nothing, draws nothing ahead
-    held.set_preview_memory(200)
-    wish = held.lens.view.wish
-    green = held.lens.view._image.convertToFormat(held.lens.view._image.Format.Format_RGBA8888)
+    held.desk.document.playhead.set_play_range((0, 15))
+    held.desk.previews.set_megabytes(0)  # keeps nothing, draws nothing ahead
+    held.desk.previews.set_megabytes(200)
+    wish = held.desk.lens.view.wish
+    green = held.desk.lens.view._image.copy()
     green.fill(0xFF00C000)
-    held.preview.store(replace(wish, frame=2.0), green)
-    held.open.preview_movie()
-    dialog = held.open.export_dialog
+    held.desk.previews.shown.store(replace(wish, frame=2.0), Picture(green, ()))
+    held.desk.actions_["output.preview"].trigger()
+    dialog = held.desk.open.export_dialog
     path = tmp_path / "look.mp4"
     dialog.path.setText(str(path))
     dialog.start()
@@ -117,7 +118,9 @@ def test_the_preview_is_written_as_it_is(held, qtbot, tmp_path):
 
 def test_the_memory_for_played_frames_is_asked_for_and_remembered(held, monkeypatch, settings):
     monkeypatch.setattr("wild_heron.desk.shell.opening.QInputDialog.getInt", lambda *a, **k: (1, True))
-    held.actions_["play.memory"].trigger()
-    assert held.preview.budget == 1_000_000
-    assert held.preview.bytes <= max(1_000_000, next(iter(held.preview._frames.values())).sizeInBytes())
+    held.desk.actions_["play.memory"].trigger()
+    assert held.desk.previews.shown.budget == 1_000_000
+    assert held.desk.previews.shown.bytes <= max(
+        1_000_000, next(iter(held.desk.previews.shown._frames.values())).image.sizeInBytes()
+    )
     assert int(settings.value("preview/megabytes")) == 1

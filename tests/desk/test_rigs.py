@@ -19,7 +19,7 @@ from .conftest import Mouse
 
 
 def trigger(window, name):
-    window.actions_[name].trigger()
+    window.desk.actions_[name].trigger()
 
 
 def drag(widget, start, end):
@@ -33,7 +33,7 @@ def undo_count(document):
 
 @pytest.mark.parametrize("name", list(RECIPES))
 def test_every_rig_command_shows_what_it_makes_and_is_one_step(window, name):
-    document = window.document
+    document = window.desk.document
     document.edit("Ground", lambda s: wh.edits.add_node(s, wh.Ground(id="hills", name="Hills")))
     document.edit("Cart", lambda s: wh.edits.add_node(s, wh.Null(id="cart", name="Cart")))
     document.edit("Key", lambda s: wh.edits.set_key(s, "cart", "position.x", 0.0, -4.0))
@@ -44,8 +44,8 @@ def test_every_rig_command_shows_what_it_makes_and_is_one_step(window, name):
     document.selection.choose(["cam" if name == "dissolve" else "card"])
     before, steps = document.scene, undo_count(document)
     trigger(window, f"rig.{name}")
-    builder = window.builder
-    assert window.numbers.currentWidget() is builder
+    builder = window.desk.builder
+    assert window.desk.areas.numbers.currentWidget() is builder
     assert builder.build_button.isEnabled(), builder.line.text()
     # The views show it, the scene is as it was.
     assert document.views.shown is not before
@@ -54,16 +54,16 @@ def test_every_rig_command_shows_what_it_makes_and_is_one_step(window, name):
     QTest.keyClick(builder, Qt.Key.Key_Return)
     assert undo_count(document) == steps + 1
     assert evaluate(document.scene, [0.0, 20.0]).world("cam").tobytes() == shown.world("cam").tobytes()
-    assert window.numbers.currentWidget() is window.inspector
+    assert window.desk.areas.numbers.currentWidget() is window.desk.inspector
     document.undo()
     assert document.scene == before
 
 
 def test_a_rig_that_cannot_be_says_why_and_escape_leaves_everything(window):
-    document = window.document
+    document = window.desk.document
     before = document.scene
     trigger(window, "rig.ground")
-    builder = window.builder
+    builder = window.desk.builder
     assert not builder.build_button.isEnabled()
     assert "Choose a ground" in builder.line.text()
     trigger(window, "rig.orbit")
@@ -77,10 +77,10 @@ def test_a_rig_that_cannot_be_says_why_and_escape_leaves_everything(window):
 
 
 def test_an_answer_is_typed_and_the_views_follow(window):
-    document = window.document
+    document = window.desk.document
     document.selection.choose(["card"])
     trigger(window, "rig.orbit")
-    field = window.builder.fields["turns"]
+    field = window.desk.builder.fields["turns"]
     QTest.mouseClick(field, Qt.MouseButton.LeftButton)
     field._editor.selectAll()
     QTest.keyClicks(field._editor, "2")
@@ -90,12 +90,12 @@ def test_an_answer_is_typed_and_the_views_follow(window):
     assert np.ptp(there[:, 0]) > 1.0
     # An edit elsewhere meanwhile is not lost.
     document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", "Sign"))
-    window.builder.build()
+    window.desk.builder.build()
     assert document.scene.node("card").name == "Sign"
 
 
 def test_binds_are_made_from_the_selection_and_changed_in_the_inspector(window):
-    document = window.document
+    document = window.desk.document
     document.edit("Post", lambda s: wh.edits.add_node(s, wh.Null(id="post", name="Post")))
     document.edit("Place", lambda s: wh.edits.set_value(s, "post", "position.x", 3.0))
     document.selection.choose(["card", "post"])
@@ -105,7 +105,7 @@ def test_binds_are_made_from_the_selection_and_changed_in_the_inspector(window):
     assert document.evaluations.here.position("card")[0] == pytest.approx(before)
     document.edit("Move", lambda s: wh.edits.set_value(s, "post", "position.x", 5.0))
     assert document.evaluations.here.position("card")[0] - before == pytest.approx([2.0, 0.0, 0.0])
-    inspector = window.inspector
+    inspector = window.desk.inspector
     field = inspector.fields["match.strength"]
     drag(field, QPointF(40, 25), QPointF(-160, 25))
     assert document.evaluations.value("card", "match.strength") < 0.7
@@ -133,17 +133,17 @@ def test_binds_are_made_from_the_selection_and_changed_in_the_inspector(window):
     ],
 )
 def test_what_a_command_needs_is_said(window, action, chosen, says):
-    window.document.selection.choose(chosen)
+    window.desk.document.selection.choose(chosen)
     said = []
-    window.document.messages.said.connect(lambda text, warning: said.append(text))
-    before = window.document.scene
+    window.desk.document.messages.said.connect(lambda text, warning: said.append(text))
+    before = window.desk.document.scene
     trigger(window, action)
-    assert window.document.scene is before
+    assert window.desk.document.scene is before
     assert any(says in each for each in said)
 
 
 def test_a_follow_that_would_loop_is_refused_with_the_names(window):
-    document = window.document
+    document = window.desk.document
     said = []
     document.messages.said.connect(lambda text, warning: said.append(text))
     document.selection.choose(["turn", "cam"])
@@ -153,13 +153,13 @@ def test_a_follow_that_would_loop_is_refused_with_the_names(window):
 
 
 def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
-    document = window.document
+    document = window.desk.document
     document.selection.choose(["turn"])
     trigger(window, "rig.dial")
     (dial,) = document.scene.node("turn").dials
-    assert not window.board.isHidden()
+    assert not window.desk.board.isHidden()
     place = ("turn", dial.channel)
-    slider, plug = window.board.sliders[place], window.board.fields[place]
+    slider, plug = window.desk.board.sliders[place], window.desk.board.fields[place]
     drag(slider, QPointF(10, 11), QPointF(slider.width() / 2, 11))
     assert document.evaluations.value(*place) == pytest.approx(5.0, abs=0.4)
     trigger(window, "keys.auto")
@@ -168,7 +168,7 @@ def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     document.recorder.set_auto_key(False)
     # Its plug, dropped on another channel, feeds it.
     document.selection.choose(["card"])
-    field = window.inspector.fields["rotation.y"]
+    field = window.desk.inspector.fields["rotation.y"]
     data = plug_data(place)
     event = QDropEvent(
         QPointF(5, 5), Qt.DropAction.LinkAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -179,9 +179,9 @@ def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     assert field._fed == "link"
     assert document.evaluations.value("card", "rotation.y") == pytest.approx(10.0 * document.evaluations.value(*place))
     # Hovering shows the wire.
-    window.wires.show_for(place)
-    assert window.wires.isVisible()
-    assert window.wires.pairs(place) == [(place, ("card", "rotation.y"))]
+    window.desk.wires.show_for(place)
+    assert window.desk.wires.isVisible()
+    assert window.desk.wires.pairs(place) == [(place, ("card", "rotation.y"))]
     # A value typed into a fed channel is what it comes to.
     field._set(90.0)
     assert document.evaluations.value("card", "rotation.y") == pytest.approx(90.0)
@@ -197,7 +197,7 @@ def plug_data(place):
 
 
 def test_a_links_ranges_are_changed_while_the_scene_follows(window):
-    document = window.document
+    document = window.desk.document
     document.edit("Dial", lambda s: wh.edits.add_dial(s, "turn", wh.Dial("lift", "Lift", "units", 0.0, 10.0, 5.0))[0])
     document.edit("Link", lambda s: wh.edits.set_links(s, "card", "rotation.y", (wh.Link("turn", "dial.lift", 0, 10),)))
     dialog = LinkDialog(document, ("card", "rotation.y"), 0, window)
@@ -218,10 +218,10 @@ def test_a_links_ranges_are_changed_while_the_scene_follows(window):
 
 
 def test_a_formula_is_checked_while_it_is_typed(window):
-    document = window.document
+    document = window.desk.document
     document.selection.choose(["card"])
     before = document.scene
-    window.inspector.fields["position.x"].edit_formula()
+    window.desk.inspector.fields["position.x"].edit_formula()
     dialog = next(each for each in QApplication.topLevelWidgets() if isinstance(each, FormulaDialog))
     dialog.edit.clear()
     QTest.keyClicks(dialog.edit, "frame * 2 + sp")
@@ -238,12 +238,12 @@ def test_a_formula_is_checked_while_it_is_typed(window):
     QTest.keyClick(dialog.edit, Qt.Key.Key_Return)
     assert document.scene.node("card").channel("position.x").formula.startswith("frame * 2 + of(")
     assert document.history.undo_name == "Formula of Card · position x"
-    assert window.inspector.fields["position.x"]._fed == "formula"
+    assert window.desk.inspector.fields["position.x"]._fed == "formula"
     document.edit("Break", lambda s: wh.edits.remove_nodes(s, ["card"]))
 
 
 def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
-    document, view = window.document, window.overview.view
+    document, view = window.desk.document, window.desk.overview.view
     trigger(window, "rig.bezier")
     path = document.selection.active
     view.frame_all(document.selection.nodes)
@@ -270,11 +270,11 @@ def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
 
 
 def test_a_point_of_a_path_is_typed(window):
-    document = window.document
+    document = window.desk.document
     trigger(window, "rig.through")
     path = document.selection.active
-    window.inspector.properties["point"].edited.emit(3.0, False)
-    field = window.inspector.properties["point y"]
+    window.desk.inspector.properties["point"].edited.emit(3.0, False)
+    field = window.desk.inspector.properties["point y"]
     assert field.value == path.curve.points[2][1]
     field.edited.emit(4.5, False)
     assert document.scene.node(path.id).curve.points[2][1] == 4.5
@@ -282,7 +282,7 @@ def test_a_point_of_a_path_is_typed(window):
 
 
 def test_a_camera_aims_at_several_and_a_light_at_one(window):
-    document = window.document
+    document = window.desk.document
     document.edit("Post", lambda s: wh.edits.add_node(s, wh.Null(id="post", name="Post")))
     document.edit("Lamp", lambda s: wh.edits.add_node(s, wh.Light(id="lamp", name="Lamp")))
     document.selection.choose(["cam", "card", "post"])
@@ -294,7 +294,7 @@ def test_a_camera_aims_at_several_and_a_light_at_one(window):
 
 
 def test_paths_grounds_and_motion_come_from_the_menus(window, tmp_path):
-    document = window.document
+    document = window.desk.document
     for action in ("circle", "ellipse", "line", "through", "bezier", "waves"):
         trigger(window, f"rig.{action}")
     kinds = [type(node.curve).__name__ for node in document.scene.nodes if isinstance(node, wh.Path)]
@@ -305,7 +305,7 @@ def test_paths_grounds_and_motion_come_from_the_menus(window, tmp_path):
     table = tmp_path / "walk.csv"
     table.write_text("frame,x,y,z\n" + "".join(f"{k},{k * 0.1},0,2\n" for k in range(25)))
     document.selection.choose(["turn"])
-    window.rig_commands.motion_from_table(table)
+    window.desk.rig_commands.motion_from_table(table)
     assert evaluate(document.scene, 12.0).position("turn")[0] == pytest.approx([1.2, 0.0, 2.0])
     assert len(document.scene.node("turn").channel("position.x").keys) == 2
     trigger(window, "rig.lift")
@@ -321,12 +321,12 @@ def test_a_path_becomes_another_kind_and_a_ground_takes_waves(window):
     assert len(bezier.points) == 4
     assert converted(bezier, wh.CirclePath).radius == pytest.approx(4.0)
     assert len(converted(bezier, wh.ThroughPath).points) == 4
-    document = window.document
+    document = window.desk.document
     trigger(window, "rig.waves")
-    add = window.inspector.properties["add wave"]
+    add = window.desk.inspector.properties["add wave"]
     QTest.mouseClick(add, Qt.MouseButton.LeftButton)
     assert len(document.selection.active.surface.waves) == 3
-    window.inspector.properties["wave 3 height"]._property.set(2.0)
+    window.desk.inspector.properties["wave 3 height"]._property.set(2.0)
     assert document.selection.active.surface.waves[2].height == 2.0
 
 
@@ -338,14 +338,14 @@ def test_no_two_actions_share_a_shortcut_and_none_hides_a_chord():
 
 
 def test_the_board_floats_and_docks_and_lies_flat_along_the_lower_edge(window):
-    document = window.document
+    document = window.desk.document
     document.edit("Dial", lambda s: wh.edits.add_dial(s, "turn", wh.Dial("lift", "Lift"))[0])
     trigger(window, "view.board")
-    assert window.board.isFloating()
-    window.board.setFloating(False)
-    window.addDockWidget(Qt.DockWidgetArea.BottomDockWidgetArea, window.board)
-    assert window.board.is_flat
-    assert ("turn", "dial.lift") in window.board.fields
+    assert window.desk.board.isFloating()
+    window.desk.board.setFloating(False)
+    window.addDockWidget(Qt.DockWidgetArea.BottomDockWidgetArea, window.desk.board)
+    assert window.desk.board.is_flat
+    assert ("turn", "dial.lift") in window.desk.board.fields
     trigger(window, "view.board")
-    assert window.board.isHidden()
-    assert isinstance(window.wires, Wires)
+    assert window.desk.board.isHidden()
+    assert isinstance(window.desk.wires, Wires)

@@ -13,11 +13,11 @@ Keys = Qt.KeyboardModifier
 
 @pytest.fixture
 def lanes(window):
-    return window.lanes.view
+    return window.desk.lanes.view
 
 
 def frames(window) -> list[float]:
-    return [key.frame for key in window.document.scene.node("turn").channel("rotation.y").keys]
+    return [key.frame for key in window.desk.document.scene.node("turn").channel("rotation.y").keys]
 
 
 def grip(view, axis, frame: float) -> QPointF:
@@ -30,7 +30,7 @@ def pennant(view, axis, frame: float) -> QPointF:
 
 
 def test_markers_are_set_and_found_from_the_keyboard(window, qtbot):
-    document = window.document
+    document = window.desk.document
     for frame in (12.0, 30.0):
         document.playhead.set_frame(frame)
         qtbot.keyClick(window, Qt.Key.Key_B)
@@ -39,21 +39,21 @@ def test_markers_are_set_and_found_from_the_keyboard(window, qtbot):
     assert document.playhead.frame == 12.0
     qtbot.keyClick(window, Qt.Key.Key_BracketRight, Keys.ControlModifier)
     assert document.playhead.frame == 30.0
-    window.actions_["play.marker_remove"].trigger()
+    window.desk.actions_["play.marker_remove"].trigger()
     assert len(document.scene.markers) == 1
     document.undo()
     assert len(document.scene.markers) == 2
 
 
 def test_a_marker_is_named_by_a_double_click(window, lanes, mouse, monkeypatch):
-    window.document.edit("marker", lambda scene: set_marker(scene, 20.0))
-    monkeypatch.setattr("wild_heron.desk.timeline.ruler.QInputDialog.getText", lambda *a, **k: ("the drum", True))
+    window.desk.document.edit("marker", lambda scene: set_marker(scene, 20.0))
+    monkeypatch.setattr("wild_heron.desk.commands.markers.QInputDialog.getText", lambda *a, **k: ("the drum", True))
     mouse.send(lanes, "double", pennant(lanes, lanes.axis, 20.0))
-    assert window.document.scene.markers[0].name == "the drum"
+    assert window.desk.document.scene.markers[0].name == "the drum"
 
 
 def test_a_marker_is_dragged_as_one_step_and_escape_takes_it_back(window, lanes, mouse, qtbot):
-    document = window.document
+    document = window.desk.document
     document.edit("marker", lambda scene: set_marker(scene, 20.0, "beat"))
     step = lanes.axis.pixels_per_frame
     mouse.drag(lanes, pennant(lanes, lanes.axis, 20.0), (4 * step, 0), (10.2 * step, 0))
@@ -67,7 +67,7 @@ def test_a_marker_is_dragged_as_one_step_and_escape_takes_it_back(window, lanes,
 
 
 def test_dragged_keys_snap_to_a_marker_between_frames(window, lanes, mouse):
-    window.document.edit("marker", lambda scene: set_marker(scene, 40.5, "beat"))
+    window.desk.document.edit("marker", lambda scene: set_marker(scene, 40.5, "beat"))
     step = lanes.axis.pixels_per_frame
     at = lanes.pin(lanes.lanes()[0], 1, 0)
     mouse.drag(lanes, at, (-3 * step, 0), (-7.3 * step, 0))
@@ -76,10 +76,10 @@ def test_dragged_keys_snap_to_a_marker_between_frames(window, lanes, mouse):
 
 @pytest.mark.parametrize("area", ["lanes", "curves"])
 def test_an_end_of_the_bar_stretches_the_keys_about_the_other_end(window, mouse, area):
-    window.lanes.choose(area)
-    view = window.lanes.view if area == "lanes" else window.lanes.curves.view
-    axis = view.axis if area == "lanes" else view.time
-    document = window.document
+    window.desk.lanes.choose(area)
+    view = window.desk.lanes.view if area == "lanes" else window.desk.lanes.curves.view
+    axis = view.axis
+    document = window.desk.document
     document.selection.choose_keys([START, END])
     mouse.drag(view, grip(view, axis, 48.0), (20.0, 0), (24.2 * axis.pixels_per_frame, 0))
     assert frames(window) == [0.0, 72.0]
@@ -92,35 +92,35 @@ def test_an_end_of_the_bar_stretches_the_keys_about_the_other_end(window, mouse,
 @pytest.mark.parametrize(("keys", "after"), [(Keys.ShiftModifier, [-12.0, 60.0]), (Keys.ControlModifier, [-6.0, 60.0])])
 def test_with_shift_about_the_middle_with_ctrl_about_the_playhead(window, lanes, mouse, keys, after):
     """So that a move runs past both ends of a shot."""
-    window.document.playhead.set_frame(16.0)
-    window.document.selection.choose_keys([START, END])
+    window.desk.document.playhead.set_frame(16.0)
+    window.desk.document.selection.choose_keys([START, END])
     mouse.drag(lanes, grip(lanes, lanes.axis, 48.0), (5.0, 0), (12.0 * lanes.axis.pixels_per_frame, 0), keys=keys)
     assert frames(window) == pytest.approx(after)
 
 
 def test_the_bar_itself_moves_the_keys_and_escape_takes_it_back(window, lanes, mouse, qtbot):
-    window.document.selection.choose_keys([START, END])
+    window.desk.document.selection.choose_keys([START, END])
     middle = QPointF(lanes.axis.x(20.0), RULER - 2)
     mouse.drag(lanes, middle, (5.0, 0), (7.0 * lanes.axis.pixels_per_frame, 0))
     assert frames(window) == [7.0, 55.0]
     mouse.drag(lanes, middle, (40.0, 0), release=False)
     qtbot.keyClick(lanes, Qt.Key.Key_Escape)
     assert frames(window) == [7.0, 55.0]
-    assert window.document.selection.keys == {START._replace(frame=7.0), END._replace(frame=55.0)}
+    assert window.desk.document.selection.keys == {START._replace(frame=7.0), END._replace(frame=55.0)}
 
 
 def test_an_end_on_the_playhead_cannot_be_stretched_about_it(window, lanes, mouse):
     said = []
-    window.document.messages.said.connect(lambda text, warning: said.append(text))
-    window.document.playhead.set_frame(48.0)
-    window.document.selection.choose_keys([START, END])
+    window.desk.document.messages.said.connect(lambda text, warning: said.append(text))
+    window.desk.document.playhead.set_frame(48.0)
+    window.desk.document.selection.choose_keys([START, END])
     mouse.drag(lanes, grip(lanes, lanes.axis, 48.0), (5.0, 0), (30.0, 0), keys=Keys.ControlModifier)
     assert frames(window) == [0.0, 48.0]
     assert "Drag the other end" in said[-1]
 
 
 def test_the_ruler_still_scrubs_under_a_selection(window, lanes, mouse):
-    window.document.selection.choose_keys([START, END])
+    window.desk.document.selection.choose_keys([START, END])
     mouse.drag(lanes, QPointF(lanes.axis.x(30.0), 8))
-    assert window.document.playhead.frame == 30.0
-    assert wh.edits.marker_at(window.document.scene, 30.0) is None
+    assert window.desk.document.playhead.frame == 30.0
+    assert wh.edits.marker_at(window.desk.document.scene, 30.0) is None

@@ -14,7 +14,7 @@ from wild_heron.files.autosave import autosave_path, write_autosave
 
 def press(qtbot, window, words: str) -> None:
     """Choose on the banner."""
-    button = next(each for each in window.banner.buttons if each.text() == words)
+    button = next(each for each in window.desk.banner.buttons if each.text() == words)
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
@@ -32,47 +32,47 @@ def answer(monkeypatch, words: str) -> list[str]:
 
 
 def rename(window, name: str) -> None:
-    window.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", name))
+    window.desk.document.edit("Rename", lambda scene: wh.edits.rename(scene, "card", name))
 
 
 def crash(window) -> None:
     """As a crash leaves it: its autosave is there, and its session does not live any more."""
-    window.files.autosaver.write()
-    window.files.autosaver.wait()
-    window.files.autosaver.session.close()
-    window.files._let_go()
+    window.desk.files.autosaver.write()
+    window.desk.files.autosaver.wait()
+    window.desk.files.autosaver.session.close()
+    window.desk.files._let_go()
 
 
 def test_a_second_window_looks_only_and_saves_as_a_copy(make_window, window, art, qtbot):
     other = make_window()
-    assert other.files.open(art / "rig.heron", ask=False)
-    assert "open in another window" in other.banner.text.text()
+    assert other.desk.files.open(art / "rig.heron", ask=False)
+    assert "open in another window" in other.desk.banner.text.text()
     assert "(look only)" in other.windowTitle()
     rename(window, "Mine")
     rename(other, "Yours")
     for each in (window, other):
-        each.files.autosaver.write()
-        each.files.autosaver.wait()
+        each.desk.files.autosaver.write()
+        each.desk.files.autosaver.wait()
     # Each has its own autosave; neither is offered to the other.
     assert len(list(art.glob(".rig.autosave.*"))) == 2
     press(qtbot, other, "Open a copy")
-    assert other.document.file.path is None
-    assert other.document.scene.node("card").name == "Yours"
-    assert window.files.save()
+    assert other.desk.document.file.path is None
+    assert other.desk.document.scene.node("card").name == "Yours"
+    assert window.desk.files.save()
     assert wh.load(art / "rig.heron").node("card").name == "Mine"
-    assert not other.files.save_to(art / "rig.heron")
-    assert other.files.save_to(art / "other.heron")
+    assert not other.desk.files.save_to(art / "rig.heron")
+    assert other.desk.files.save_to(art / "other.heron")
     assert wh.load(art / "rig.heron").node("card").name == "Mine"
     assert not list(art.glob(".rig.autosave.*"))
 
 
 def test_the_lock_goes_to_whoever_has_the_file_now(make_window, window, art):
-    assert window.files.save_to(art / "elsewhere.heron")
+    assert window.desk.files.save_to(art / "elsewhere.heron")
     other = make_window()
-    assert other.files.open(art / "rig.heron", ask=False)
-    assert not other.files.look_only
-    assert other.files.open(art / "elsewhere.heron", ask=False)
-    assert other.files.look_only
+    assert other.desk.files.open(art / "rig.heron", ask=False)
+    assert not other.desk.files.look_only
+    assert other.desk.files.open(art / "elsewhere.heron", ask=False)
+    assert other.desk.files.look_only
 
 
 @pytest.mark.parametrize("choice", ["Save over it", "Reload", "Do nothing"])
@@ -81,35 +81,35 @@ def test_a_file_that_another_program_wrote_is_not_saved_over_unasked(window, art
     theirs = wh.edits.rename(wh.load(art / "rig.heron"), "card", "Theirs")
     wh.save(theirs, art / "rig.heron")
     asked = answer(monkeypatch, choice)
-    saved = window.files.save()
+    saved = window.desk.files.save()
     assert "changed on disk" in asked[0]
     name = wh.load(art / "rig.heron").node("card").name
-    here = window.document.scene.node("card").name
+    here = window.desk.document.scene.node("card").name
     assert (saved, name, here) == {
         "Save over it": (True, "Mine", "Mine"),
         "Reload": (False, "Theirs", "Theirs"),
         "Do nothing": (False, "Theirs", "Mine"),
     }[choice]
     if choice == "Reload":
-        assert not window.document.is_modified
-        window.document.undo()
-        assert window.document.scene.node("card").name == "Mine"
+        assert not window.desk.document.is_modified
+        window.desk.document.undo()
+        assert window.desk.document.scene.node("card").name == "Mine"
 
 
 def test_a_change_and_a_loss_on_disk_are_noticed_while_the_scene_is_open(window, art, qtbot):
     theirs = wh.edits.rename(wh.load(art / "rig.heron"), "card", "Theirs")
     wh.save(theirs, art / "rig.heron")
-    qtbot.waitUntil(lambda: "changed on disk" in window.banner.text.text(), timeout=5000)
+    qtbot.waitUntil(lambda: "changed on disk" in window.desk.banner.text.text(), timeout=5000)
     press(qtbot, window, "Reload")
-    assert window.document.scene.node("card").name == "Theirs"
+    assert window.desk.document.scene.node("card").name == "Theirs"
     # Our own save is no change.
     rename(window, "Mine")
-    assert window.files.save()
-    window.files.look_at_disk()
-    assert not window.banner.isVisible()
+    assert window.desk.files.save()
+    window.desk.files.look_at_disk()
+    assert not window.desk.banner.isVisible()
     (art / "rig.heron").unlink()
-    qtbot.waitUntil(lambda: "is not there any more" in window.status.text.text(), timeout=5000)
-    assert window.files.save()
+    qtbot.waitUntil(lambda: "is not there any more" in window.desk.status.text.text(), timeout=5000)
+    assert window.desk.files.save()
     assert wh.load(art / "rig.heron").node("card").name == "Mine"
 
 
@@ -117,12 +117,12 @@ def test_what_a_crash_left_is_offered_and_recovered(make_window, window, art, qt
     rename(window, "Plate")
     crash(window)
     other = make_window()
-    other.files.open(art / "rig.heron", ask=False)
-    assert "autosave" in other.banner.text.text()
+    other.desk.files.open(art / "rig.heron", ask=False)
+    assert "autosave" in other.desk.banner.text.text()
     press(qtbot, other, "Recover")
-    assert other.document.scene.node("card").name == "Plate"
-    assert other.document.is_modified
-    assert other.files.save()
+    assert other.desk.document.scene.node("card").name == "Plate"
+    assert other.desk.document.is_modified
+    assert other.desk.files.save()
     assert not list(art.glob(".rig.autosave.*"))
 
 
@@ -130,14 +130,14 @@ def test_an_offer_that_is_ignored_stays_through_going_on_and_saving(make_window,
     rename(window, "Lost")
     crash(window)
     other = make_window()
-    other.files.open(art / "rig.heron", ask=False)
+    other.desk.files.open(art / "rig.heron", ask=False)
     press(qtbot, other, "Not now")
     rename(other, "Went on")
-    other.files.autosaver.write()
-    other.files.autosaver.wait()
-    assert other.files.save()
-    other.files.open(art / "rig.heron", ask=False)
-    assert "older than the file" in other.banner.text.text()
+    other.desk.files.autosaver.write()
+    other.desk.files.autosaver.wait()
+    assert other.desk.files.save()
+    other.desk.files.open(art / "rig.heron", ask=False)
+    assert "older than the file" in other.desk.banner.text.text()
     press(qtbot, other, "Discard")
     assert not list(art.glob(".rig.autosave.*"))
 
@@ -146,10 +146,10 @@ def test_an_unsaved_scene_of_a_dead_program_is_offered(make_window, qtbot):
     window = make_window()
     lost = autosave_path(None, "dead")
     write_autosave(wh.Scene(name="Lost"), lost)
-    window.files.offer_unsaved()
-    assert "never saved" in window.banner.text.text()
+    window.desk.files.offer_unsaved()
+    assert "never saved" in window.desk.banner.text.text()
     press(qtbot, window, "Recover")
-    assert window.document.scene.name == "Lost"
+    assert window.desk.document.scene.name == "Lost"
     assert not lost.exists()
 
 
@@ -176,20 +176,23 @@ def test_files_outside_the_scenes_folder_are_read_when_they_are_allowed(make_win
     scene = wh.edits.change_node(rig, "card", artwork=wh.ImageFile("../card.png"))
     wh.save(scene, tmp_path / "scenes" / "s.heron")
     window = make_window()
-    assert window.files.open(tmp_path / "scenes" / "s.heron", ask=False)
-    assert str(tmp_path) in window.banner.text.text()
+    assert window.desk.files.open(tmp_path / "scenes" / "s.heron", ask=False)
+    assert str(tmp_path) in window.desk.banner.text.text()
     qtbot.waitUntil(
-        lambda: "outside the scene's folder" in window.document.evaluations.problems.get("card", ""), timeout=60_000
+        lambda: "outside the scene's folder" in window.desk.document.evaluations.problems.get("card", ""),
+        timeout=60_000,
     )
     press(qtbot, window, "Allow")
-    qtbot.waitUntil(lambda: not window.document.evaluations.problems and not window.link.is_busy, timeout=60_000)
+    qtbot.waitUntil(
+        lambda: not window.desk.document.evaluations.problems and not window.desk.link.is_busy, timeout=60_000
+    )
     again = make_window()
-    assert again.files.open(tmp_path / "scenes" / "s.heron", ask=False)
-    assert "reads" not in again.banner.text.text()
+    assert again.desk.files.open(tmp_path / "scenes" / "s.heron", ask=False)
+    assert "reads" not in again.desk.banner.text.text()
 
 
 def test_one_offer_waits_for_the_other(window, qtbot):
-    banner, done = window.banner, []
+    banner, done = window.desk.banner, []
     banner.offer("First", {"Do": lambda: done.append(1), "Not now": None})
     banner.offer("Second", {"Do": lambda: done.append(2)})
     banner.offer("Second", {"Do": lambda: done.append(3)})
@@ -200,14 +203,14 @@ def test_one_offer_waits_for_the_other(window, qtbot):
     assert done == [1, 3]
     assert not banner.isVisible()
     banner.offer("About this scene", {"Do": None})
-    window.document.mark_loaded()
-    window.files.new()
+    window.desk.document.mark_loaded()
+    window.desk.files.new()
     assert not banner.isVisible()
 
 
 def test_an_export_that_is_too_long_or_lacks_artwork_says_so_first(window, art, qtbot):
-    window.actions_["output.export"].trigger()
-    dialog = window.open.export_dialog
+    window.desk.actions_["output.export"].trigger()
+    dialog = window.desk.open.export_dialog
     dialog.path.setText(str(art / "x.mp4"))
     dialog.last.setText("1e9")
     dialog.start()

@@ -26,23 +26,23 @@ def drop(window, *paths) -> None:
 
 
 def came_in(qtbot, window) -> None:
-    qtbot.waitUntil(lambda: not window.bringer.is_busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.desk.bringer.is_busy, timeout=60_000)
 
 
 def depths(window, ids) -> list[float]:
-    here = window.document.evaluations.here
+    here = window.desk.document.evaluations.here
     return [float(here.camera("cam").pixels(here.position(i))[1][0]) for i in ids]
 
 
 def test_layered_artwork_comes_in_by_one_drop_is_spread_and_taken_back(window, qtbot, tmp_path, mouse):
-    document = window.document
+    document = window.desk.document
     before = document.scene
     drop(window, write_ora(tmp_path / "town.ora", STACK, (400, 200), PICTURES))
     came_in(qtbot, window)
     assert [node.name for node in document.scene.nodes[-6:]] == ["Town", "Sky", "Houses", "Wall", "Door", "Grass"]
     assert document.selection.nodes == ("town",)
     assert document.history.undo_name == "Bring in 6 nodes"
-    window.actions_["set.spread"].trigger()
+    window.desk.actions_["set.spread"].trigger()
     dialog = next(each for each in window.findChildren(SpreadDialog))
     ids = ["sky", "wall", "door", "grass"]
     # It shows what it will do while it is open.
@@ -61,11 +61,11 @@ def test_layered_artwork_comes_in_by_one_drop_is_spread_and_taken_back(window, q
 
 
 def test_cancelling_the_spread_puts_everything_back(window, qtbot, tmp_path):
-    document = window.document
+    document = window.desk.document
     drop(window, write_ora(tmp_path / "town.ora", STACK, (400, 200), PICTURES))
     came_in(qtbot, window)
     before = document.scene
-    window.actions_["set.spread"].trigger()
+    window.desk.actions_["set.spread"].trigger()
     dialog = next(each for each in window.findChildren(SpreadDialog))
     assert document.scene != before
     QTest.keyClick(dialog, Qt.Key.Key_Escape)
@@ -77,32 +77,32 @@ def test_what_cannot_be_read_is_said_and_a_long_import_can_be_cancelled(window, 
     (art / "odd.png").write_bytes(b"no picture")
     drop(window, art / "odd.png", art / "glass.png")
     came_in(qtbot, window)
-    assert "odd.png" in window.status.text.text()
-    assert "glass" in window.document.scene
-    window.document.undo()
+    assert "odd.png" in window.desk.status.text.text()
+    assert "glass" in window.desk.document.scene
+    window.desk.document.undo()
     slow = Reader.probe
     monkeypatch.setattr(Reader, "probe", lambda *arguments: (time.sleep(0.1), slow(*arguments))[1])
     drop(window, *[art / "card.png"] * 20)
-    qtbot.waitUntil(lambda: window.status.bar.isVisible())
-    qtbot.mouseClick(window.status.stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.desk.status.bar.isVisible())
+    qtbot.mouseClick(window.desk.status.stop, Qt.MouseButton.LeftButton)
     came_in(qtbot, window)
-    assert not window.status.bar.isVisible()
-    assert "Cancelled" in window.status.text.text()
-    assert [node.id for node in window.document.scene.nodes] == ["turn", "target", "cam", "card"]
+    assert not window.desk.status.bar.isVisible()
+    assert "Cancelled" in window.desk.status.text.text()
+    assert [node.id for node in window.desk.document.scene.nodes] == ["turn", "target", "cam", "card"]
 
 
 def test_words_are_typed_and_the_card_grows_with_them(window, qtbot):
-    document = window.document
+    document = window.desk.document
     QTest.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(window, Qt.Key.Key_T)
     assert document.selection.active.name == "Text"
     start = document.selection.active.width
-    words = window.inspector.properties["words"]
+    words = window.desk.inspector.properties["words"]
     words.selectAll()
     qtbot.keyClicks(words, "Ember night at the marsh")
     qtbot.waitUntil(lambda: document.selection.active.artwork.text == "Ember night at the marsh")
     assert document.selection.active.width > 1.5 * start
-    size = window.inspector.properties["letter size"]
+    size = window.desk.inspector.properties["letter size"]
     size.edited.emit(60.0, False)
     assert document.selection.active.artwork.size == 60.0
     assert document.selection.active.height == pytest.approx(0.5 * 181, abs=3)
@@ -115,22 +115,22 @@ def test_words_are_typed_and_the_card_grows_with_them(window, qtbot):
     "kind", ["plane", "box", "sphere", "cylinder", "cone", "torus", "letters", "solid", "gradient"]
 )
 def test_every_new_thing_stands_before_the_camera_and_has_its_numbers(window, qtbot, kind):
-    document = window.document
-    window.actions_[f"set.{kind}"].trigger()
+    document = window.desk.document
+    window.desk.actions_[f"set.{kind}"].trigger()
     node = document.selection.active
     assert depths(window, [node.id])[0] == pytest.approx(35 * 640 / 36 / 100, abs=1e-4)
-    assert len(window.inspector.properties) >= 3
-    window.document.undo()
+    assert len(window.desk.inspector.properties) >= 3
+    window.desk.document.undo()
     assert node.id not in document.scene
 
 
 def test_measures_are_dragged_in_one_step(window, mouse):
-    document = window.document
-    window.actions_["set.box"].trigger()
-    field = window.inspector.properties["width"]
+    document = window.desk.document
+    window.desk.actions_["set.box"].trigger()
+    field = window.desk.inspector.properties["width"]
     mouse.drag(field, QPointF(30, 10), (8, 0), (40, 0))
     assert document.selection.active.shape.width == pytest.approx(2.0 + 1.0, abs=0.11)
-    assert window.inspector.properties["width"] is field  # It was not built anew under the pointer.
+    assert window.desk.inspector.properties["width"] is field  # It was not built anew under the pointer.
     document.undo()
     assert document.selection.active.shape.width == 2.0
     mouse.drag(field, QPointF(30, 10), (8, 0), (40, 0), release=False)
@@ -139,46 +139,46 @@ def test_measures_are_dragged_in_one_step(window, mouse):
 
 
 def test_places(window):
-    document = window.document
-    window.actions_["set.box"].trigger()
-    window.actions_["set.ground"].trigger()
+    document = window.desk.document
+    window.desk.actions_["set.box"].trigger()
+    window.desk.actions_["set.ground"].trigger()
     assert corners(document.evaluations.here, "box")[:, 1].min() == pytest.approx(0.0, abs=1e-9)
     document.selection.choose(["box", "card"])
-    window.actions_["set.align_x"].trigger()
+    window.desk.actions_["set.align_x"].trigger()
     assert document.evaluations.here.position("box")[0, 0] == pytest.approx(
         document.evaluations.here.position("card")[0, 0]
     )
     document.selection.choose(["card"])
-    window.actions_["set.fill"].trigger()
+    window.desk.actions_["set.fill"].trigger()
     here = document.evaluations.here
     pixels = [here.camera("cam").pixels(point[None])[0][0] for point in corners(here, "card")]
     assert np.min(pixels, axis=0) == pytest.approx([0.0, -1.0], abs=1e3)
     assert np.min(pixels, axis=0)[0] <= 1e-6
     assert np.max(pixels, axis=0)[1] >= 360 - 1e-6
-    window.actions_["set.face"].trigger()
+    window.desk.actions_["set.face"].trigger()
     assert document.scene.node("card").binds == (wh.FaceCamera("cam"),)
-    assert "rotation.x" not in window.inspector.fields
+    assert "rotation.x" not in window.desk.inspector.fields
     document.playhead.set_frame(24)
     toward = document.evaluations.here.position("cam")[0] - document.evaluations.here.position("card")[0]
     front = document.evaluations.world("card")[:3, 2]
     assert front / np.linalg.norm(front) == pytest.approx(toward / np.linalg.norm(toward), abs=1e-9)
-    window.actions_["set.face"].trigger()
+    window.desk.actions_["set.face"].trigger()
     assert document.scene.node("card").binds == ()
-    window.actions_["set.anchor_bottom"].trigger()
+    window.desk.actions_["set.anchor_bottom"].trigger()
     assert document.evaluations.value("card", "anchor.y") == -0.5
     document.selection.choose([])
-    window.actions_["set.align_x"].trigger()
-    assert "Select 2 or more" in window.status.text.text()
+    window.desk.actions_["set.align_x"].trigger()
+    assert "Select 2 or more" in window.desk.status.text.text()
 
 
 def test_several_move_in_depth_together_by_their_tags(window, qtbot, mouse, art):
-    document = window.document
+    document = window.desk.document
     drop(window, art / "glass.png")
     came_in(qtbot, window)
     document.recorder.set_values("x", {("card", "position.z"): -10.0})
     start = depths(window, ["card", "glass"])
     document.selection.choose(["card", "glass"])
-    rail = window.depth_panel.rail
+    rail = window.desk.depth_panel.rail
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     mouse.drag(rail, QPointF(90, tag.y), (0, 4), (0, 40))
     after = depths(window, ["card", "glass"])
@@ -192,70 +192,70 @@ def test_several_move_in_depth_together_by_their_tags(window, qtbot, mouse, art)
 
 
 def test_shown_alone_in_the_views_only(window):
-    document = window.document
-    window.actions_["set.sphere"].trigger()
-    window.actions_["set.solo"].trigger()
+    document = window.desk.document
+    window.desk.actions_["set.sphere"].trigger()
+    window.desk.actions_["set.solo"].trigger()
     assert document.views.shown.node("card").hidden
     assert not document.scene.node("card").hidden
     assert not document.views.shown.node("sphere").hidden
     assert not document.is_modified or not document.scene.node("card").hidden
-    window.actions_["set.solo"].trigger()
+    window.desk.actions_["set.solo"].trigger()
     assert document.views.shown is document.scene
 
 
 def test_haze_is_a_matter_of_the_scene_and_shows_in_the_lens(window, qtbot):
-    document = window.document
+    document = window.desk.document
     document.recorder.set_values("x", {("card", "scale.x"): 9.0, ("card", "scale.y"): 9.0})
     document.selection.choose([])
-    switch = window.inspector.properties["haze"]
-    with qtbot.waitSignal(window.link.completed, timeout=60_000, check_params_cb=lambda name: name == "lens"):
+    switch = window.desk.inspector.properties["haze"]
+    with qtbot.waitSignal(window.desk.link.completed, timeout=60_000, check_params_cb=lambda name: name == "lens"):
         qtbot.mouseClick(switch, Qt.MouseButton.LeftButton)
     assert document.settings.distance == wh.Distance()
-    window.inspector.properties["start"].edited.emit(2.0, False)
-    window.inspector.properties["end"].edited.emit(9.0, False)
+    window.desk.inspector.properties["start"].edited.emit(2.0, False)
+    window.desk.inspector.properties["end"].edited.emit(9.0, False)
 
     def hazed() -> None:
         # Ten units off, beyond the end: by its whole strength the colour of the haze.
-        middle = window.lens.view._image.pixelColor(window.lens.view._image.rect().center())
+        middle = window.desk.lens.view._image.pixelColor(window.desk.lens.view._image.rect().center())
         assert middle.red() == pytest.approx(230 * 0.4 + 0x7B * 0.6, abs=3)
 
     qtbot.waitUntil(hazed, timeout=60_000)
-    window.inspector.properties["start"].edited.emit(99.0, False)
-    assert "haze must end" in window.status.text.text()
+    window.desk.inspector.properties["start"].edited.emit(99.0, False)
+    assert "haze must end" in window.desk.status.text.text()
     assert document.settings.distance.start == 2.0
 
 
 def test_a_file_that_changes_is_read_again_and_one_that_goes_is_said(window, qtbot, art):
-    with qtbot.waitSignal(window.link.completed, timeout=60_000, check_params_cb=lambda name: name == "lens"):
-        window.lens.view.ask()
+    with qtbot.waitSignal(window.desk.link.completed, timeout=60_000, check_params_cb=lambda name: name == "lens"):
+        window.desk.lens.view.ask()
     Image.new("RGB", (200, 100), (0, 200, 0)).save(art / "new.png")
     (art / "new.png").replace(art / "card.png")
-    qtbot.waitUntil(lambda: "Read again: card.png" in window.status.text.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "Read again: card.png" in window.desk.status.text.text(), timeout=60_000)
 
     def green() -> bool:
-        image = window.lens.view._image
+        image = window.desk.lens.view._image
         return image.pixelColor(image.rect().center()).green() == 200
 
     qtbot.waitUntil(green, timeout=60_000)
     (art / "card.png").unlink()
-    qtbot.waitUntil(lambda: "card.png is not there" in window.status.text.text(), timeout=60_000)
-    qtbot.waitUntil(lambda: "card" in window.link.problems, timeout=60_000)
+    qtbot.waitUntil(lambda: "card.png is not there" in window.desk.status.text.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "card" in window.desk.link.problems, timeout=60_000)
     Image.new("RGB", (200, 100), (0, 0, 200)).save(art / "card.png")
-    qtbot.waitUntil(lambda: "Read again: card.png" in window.status.text.text(), timeout=60_000)
-    assert not window.document.is_modified
+    qtbot.waitUntil(lambda: "Read again: card.png" in window.desk.status.text.text(), timeout=60_000)
+    assert not window.desk.document.is_modified
 
 
 def test_another_file_keeps_the_keys(window, monkeypatch, art):
-    document = window.document
+    document = window.desk.document
     document.edit("Key", lambda scene: wh.edits.set_key(scene, "card", "position.x", 4.0, 2.0))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(art / "glass.png"), ""))
     document.selection.choose(["card"])
-    window.actions_["set.replace"].trigger()
+    window.desk.actions_["set.replace"].trigger()
     assert document.scene.node("card").artwork == wh.ImageFile("glass.png")
     assert document.scene.node("card").channel("position.x").keys
     document.selection.choose(["turn"])
-    window.actions_["set.replace"].trigger()
-    assert "comes from a file" in window.status.text.text()
+    window.desk.actions_["set.replace"].trigger()
+    assert "comes from a file" in window.desk.status.text.text()
 
 
 def test_a_model_with_motion_is_brought_in_and_timed(window, qtbot, tmp_path):
@@ -263,10 +263,10 @@ def test_a_model_with_motion_is_brought_in_and_timed(window, qtbot, tmp_path):
     (tmp_path / "cart.glb").write_bytes(glb(*triangle(extra)))
     drop(window, tmp_path / "cart.glb")
     came_in(qtbot, window)
-    node = window.document.selection.active
+    node = window.desk.document.selection.active
     assert node.shape.animation == "Roll"
-    window.inspector.properties["speed"].edited.emit(2.0, False)
-    assert window.document.selection.active.shape.timing.speed == 2.0
+    window.desk.inspector.properties["speed"].edited.emit(2.0, False)
+    assert window.desk.document.selection.active.shape.timing.speed == 2.0
 
 
 # Projected photographs
@@ -275,8 +275,8 @@ def test_a_model_with_motion_is_brought_in_and_timed(window, qtbot, tmp_path):
 @pytest.fixture
 def lane(window, art):
     """A box with a photograph projected on it."""
-    document = window.document
-    window.actions_["set.box"].trigger()
+    document = window.desk.document
+    window.desk.actions_["set.box"].trigger()
     document.recorder.set_values(
         "x", {("box", f"position.{a}"): v for a, v in zip("xyz", (0.4, 0.0, -6.0), strict=True)}
     )
@@ -292,10 +292,10 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
         true = wh.edits.set_value(true, "photo", channel, value)
     there = wh.evaluate(true, document.playhead.frame)
     document.selection.choose(["photo"])
-    window.actions_["set.match"].trigger()
-    view = window.lens.match.view
+    window.desk.actions_["set.match"].trigger()
+    view = window.desk.lens.match.view
     assert view.isVisible()
-    assert not window.lens.view.isVisible()
+    assert not window.desk.lens.view.isVisible()
     for key in list(view.photo.receiver_corners())[:6]:
         point = view.photo.receiver_corners()[key]
         wanted = there.camera("photo").pixels(point[None])[0][0]
@@ -303,12 +303,12 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
         end = view.to_widget(wanted)
         mouse.drag(view, start, ((end - start).x() / 2, (end - start).y() / 2), ((end - start).x(), (end - start).y()))
     assert len(view.photo.pins) == 6
-    assert window.lens.name.text() == "matching Photo"
+    assert window.desk.lens.name.text() == "matching Photo"
     assert len(view.photo.edges()) == 12
     assert view.photo.match.error < 0.3
     assert document.evaluations.value("photo", "lens.focal") == pytest.approx(40.0, rel=0.03)
     assert document.evaluations.value("photo", "position.x") == pytest.approx(1.2, abs=0.2)
-    assert "6 corners placed" in window.lens.match.text.text()
+    assert "6 corners placed" in window.desk.lens.match.text.text()
     assert document.history.undo_name == "Match Photo"
     # A right click lets one go; Done goes back to the Lens.
     at = view.to_widget(view.photo.pins[0].pixel)
@@ -324,15 +324,15 @@ def test_corners_dragged_to_where_they_are_give_lens_and_place(window, lane, mou
     QTest.keyClick(view, Qt.Key.Key_Delete)
     assert moved[0] not in view.photo.pins
     assert "photo" in document.scene
-    window.lens.match.close_.click()
-    assert window.lens.view.isVisible()
+    window.desk.lens.match.close_.click()
+    assert window.desk.lens.view.isVisible()
 
 
 def test_the_horizon_tilts_and_rolls_and_lines_turn(window, lane, mouse):
     document = lane
     document.selection.choose(["photo"])
-    window.actions_["set.match"].trigger()
-    view = window.lens.match.view
+    window.desk.actions_["set.match"].trigger()
+    view = window.desk.lens.match.view
     left, right = view.photo.horizon()
     assert left[1] == right[1] == pytest.approx(50.0)
     middle = view.to_widget((80.0, 50.0))
@@ -345,7 +345,7 @@ def test_the_horizon_tilts_and_rolls_and_lines_turn(window, lane, mouse):
     assert document.evaluations.value("photo", "rotation.z") > 1.0
     assert view.photo.horizon()[1][1] > view.photo.horizon()[0][1] + 5.0
     before = document.evaluations.value("photo", "position.x")
-    window.lens.match.findChildren(QToolButton)[0].click()
+    window.desk.lens.match.findChildren(QToolButton)[0].click()
     assert len(view.photo.lines) == 4
     mouse.drag(view, view.to_widget(view.photo.lines[2].ends[0]), (0, 5), (3, 25))
     assert document.evaluations.value("photo", "position.x") == pytest.approx(before, abs=1e-6)
@@ -354,12 +354,12 @@ def test_the_horizon_tilts_and_rolls_and_lines_turn(window, lane, mouse):
 
 def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):
     document = lane
-    window.actions_["view.stretch"].trigger()
-    qtbot.waitUntil(lambda: window.lens.view.stretched is not None, timeout=60_000)
-    qtbot.waitUntil(lambda: "stretch" in window.lens.readings.texts["edges"][0], timeout=5_000)
-    window.actions_["view.stretch"].trigger()
+    window.desk.actions_["view.stretch"].trigger()
+    qtbot.waitUntil(lambda: window.desk.lens.view.stretched is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: "stretch" in window.desk.lens.readings.texts["edges"][0], timeout=5_000)
+    window.desk.actions_["view.stretch"].trigger()
     document.playhead.set_play_range((0, 6))
-    window.actions_["set.stretch"].trigger()
+    window.desk.actions_["set.stretch"].trigger()
     from wild_heron.desk.dialogs.stretch import StretchDialog
 
     dialog = window.findChild(StretchDialog)
@@ -378,8 +378,8 @@ def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):
 def test_edges_that_pass_behind_the_lens_are_cut_there(window, lane):
     document = lane
     document.selection.choose(["photo"])
-    window.actions_["set.match"].trigger()
-    photo = window.lens.match.view.photo
+    window.desk.actions_["set.match"].trigger()
+    photo = window.desk.lens.match.view.photo
     document.recorder.set_values("x", {("box", "scale.z"): 12.0})  # From 6 units behind the lens to 18 before it.
     edges = photo.edges()
     assert len(edges) == 8  # The four that lie behind as a whole are gone.

@@ -15,11 +15,11 @@ from wild_heron.evaluate.posing import depth_of
 
 
 def free_camera(window):
-    window.document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", binds=(), carrier=None))
+    window.desk.document.edit("Free", lambda scene: wh.edits.change_node(scene, "cam", binds=(), carrier=None))
 
 
 def camera_pose(window) -> np.ndarray:
-    return window.document.evaluations.here.camera("cam").pose[0]
+    return window.desk.document.evaluations.here.camera("cam").pose[0]
 
 
 @pytest.mark.parametrize(
@@ -35,25 +35,27 @@ def camera_pose(window) -> np.ndarray:
 )
 def test_dragging_in_the_lens_moves_the_camera(window, mouse, tool, drag, moved):
     free_camera(window)
-    window.actions_[f"camera.{tool}"].trigger()
-    middle = window.lens.view.picture_rect.center()
-    mouse.drag(window.lens.view, middle, (drag[0] / 2, drag[1] / 2), drag)
+    window.desk.actions_[f"camera.{tool}"].trigger()
+    middle = window.desk.lens.view.picture_rect.center()
+    mouse.drag(window.desk.lens.view, middle, (drag[0] / 2, drag[1] / 2), drag)
     assert moved(camera_pose(window))
-    window.document.undo()  # one drag is one step
+    window.desk.document.undo()  # one drag is one step
     assert camera_pose(window) == pytest.approx(np.block([[np.eye(3), np.array([[0], [0], [10]])], [0, 0, 0, 1]]))
 
 
 @pytest.mark.parametrize("tool", ["turn", "slide", "push", "zoom", "orbit"])
 def test_where_a_drag_ends_decides_not_the_way_there(window, mouse, tool):
-    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", binds=(wh.AimAt(),), carrier=None))
-    window.actions_[f"camera.{tool}"].trigger()
-    middle = window.lens.view.picture_rect.center()
-    mouse.drag(window.lens.view, middle, (40, -50))
-    straight = window.document.scene
-    window.document.undo()
-    mouse.drag(window.lens.view, middle, (-30, 40), (90, -120), (10, -20), (40, -50))
+    window.desk.document.edit(
+        "Point", lambda scene: wh.edits.change_node(scene, "cam", binds=(wh.AimAt(),), carrier=None)
+    )
+    window.desk.actions_[f"camera.{tool}"].trigger()
+    middle = window.desk.lens.view.picture_rect.center()
+    mouse.drag(window.desk.lens.view, middle, (40, -50))
+    straight = window.desk.document.scene
+    window.desk.document.undo()
+    mouse.drag(window.desk.lens.view, middle, (-30, 40), (90, -120), (10, -20), (40, -50))
     for name in ("position.x", "position.y", "position.z", "lens.focal", "aim.x", "aim.y"):
-        assert window.document.evaluations.value("cam", name) == pytest.approx(
+        assert window.desk.document.evaluations.value("cam", name) == pytest.approx(
             float(evaluate(straight, 0.0).value("cam", name)[0])
         )
 
@@ -61,61 +63,63 @@ def test_where_a_drag_ends_decides_not_the_way_there(window, mouse, tool):
 def test_a_drag_can_be_reset_like_a_typed_move(window, mouse):
     free_camera(window)
     for tool in ("slide", "push"):
-        window.actions_[f"camera.{tool}"].trigger()
-        mouse.drag(window.lens.view, window.lens.view.picture_rect.center(), (20, 10), (60, 40))
-    moves = window.lens.moves
+        window.desk.actions_[f"camera.{tool}"].trigger()
+        mouse.drag(window.desk.lens.view, window.desk.lens.view.picture_rect.center(), (20, 10), (60, 40))
+    moves = window.desk.lens.moves
     assert abs(moves.moves.truck) > 0.5
     assert abs(moves.moves.dolly) > 0.5
     moves.reset("dolly")
     assert camera_pose(window)[2, 3] == pytest.approx(10.0)
     assert camera_pose(window)[0, 3] == pytest.approx(moves.moves.truck)
-    window.document.undo()
+    window.desk.document.undo()
     assert moves.moves.is_none  # undo begins a new tally
 
 
 def test_roll_and_zoom(window, mouse):
     free_camera(window)
-    view = window.lens.view
-    window.actions_["camera.roll"].trigger()
+    view = window.desk.lens.view
+    window.desk.actions_["camera.roll"].trigger()
     middle = view.picture_rect.center()
     mouse.drag(view, middle + QPointF(100, 0), (-30, 70), (-100, 100))
-    assert window.document.evaluations.value("cam", "rotation.z") == pytest.approx(90.0, abs=0.5)
-    window.actions_["camera.zoom"].trigger()
+    assert window.desk.document.evaluations.value("cam", "rotation.z") == pytest.approx(90.0, abs=0.5)
+    window.desk.actions_["camera.zoom"].trigger()
     mouse.drag(view, middle, (0, -40), (0, -80))
-    assert window.document.evaluations.value("cam", "lens.focal") > 38
+    assert window.desk.document.evaluations.value("cam", "lens.focal") > 38
 
 
 def test_escape_takes_a_drag_back(window, mouse, qtbot):
     free_camera(window)
-    before = window.document.scene
-    window.actions_["camera.slide"].trigger()
-    mouse.drag(window.lens.view, window.lens.view.picture_rect.center(), (50, 20), release=False)
-    assert window.document.scene != before
-    qtbot.keyClick(window.lens.view, Qt.Key.Key_Escape)
-    assert window.document.scene == before
-    assert not window.document.gesture.running
+    before = window.desk.document.scene
+    window.desk.actions_["camera.slide"].trigger()
+    mouse.drag(window.desk.lens.view, window.desk.lens.view.picture_rect.center(), (50, 20), release=False)
+    assert window.desk.document.scene != before
+    qtbot.keyClick(window.desk.lens.view, Qt.Key.Key_Escape)
+    assert window.desk.document.scene == before
+    assert not window.desk.document.gesture.running
 
 
 def test_an_aimed_camera_says_why_it_will_not_pan(window, mouse):
-    window.actions_["camera.turn"].trigger()
-    before = window.document.scene
-    mouse.drag(window.lens.view, window.lens.view.picture_rect.center(), (50, 0))
-    assert window.document.scene is before
-    assert "aimed at Target" in window.status.text.text()
+    window.desk.actions_["camera.turn"].trigger()
+    before = window.desk.document.scene
+    mouse.drag(window.desk.lens.view, window.desk.lens.view.picture_rect.center(), (50, 0))
+    assert window.desk.document.scene is before
+    assert "aimed at Target" in window.desk.status.text.text()
 
 
 def test_panning_a_camera_aimed_at_a_point_swings_the_point(window):
-    window.document.edit("Point", lambda scene: wh.edits.change_node(scene, "cam", binds=(wh.AimAt(),), carrier=None))
-    window.lens.moves.set_amount("pan", 90.0)
-    assert window.document.evaluations.value("cam", "aim.x") == pytest.approx(-10.0)
-    assert window.document.evaluations.value("cam", "aim.z") == pytest.approx(10.0)
+    window.desk.document.edit(
+        "Point", lambda scene: wh.edits.change_node(scene, "cam", binds=(wh.AimAt(),), carrier=None)
+    )
+    window.desk.lens.moves.set_amount("pan", 90.0)
+    assert window.desk.document.evaluations.value("cam", "aim.x") == pytest.approx(-10.0)
+    assert window.desk.document.evaluations.value("cam", "aim.z") == pytest.approx(10.0)
     assert -camera_pose(window)[:3, 2] == pytest.approx([-1, 0, 0], abs=1e-9)
 
 
 def test_moves_are_typed_summed_and_reset_one_by_one(window, qtbot):
     free_camera(window)
-    window.actions_["camera.moves"].trigger()
-    fields = window.lens.strip_moves.fields
+    window.desk.actions_["camera.moves"].trigger()
+    fields = window.desk.lens.strip_moves.fields
 
     def type_(name: str, text: str) -> None:
         qtbot.mouseClick(fields[name], Qt.MouseButton.LeftButton, pos=QPoint(20, 25))
@@ -129,29 +133,29 @@ def test_moves_are_typed_summed_and_reset_one_by_one(window, qtbot):
     type_("zoom", "70")
     assert camera_pose(window)[:3, 3] == pytest.approx([2, 0, 10])
     assert -camera_pose(window)[:3, 2] == pytest.approx([-1, 0, 0], abs=1e-9)
-    assert window.document.evaluations.value("cam", "lens.focal") == pytest.approx(70.0)
+    assert window.desk.document.evaluations.value("cam", "lens.focal") == pytest.approx(70.0)
     field = fields["truck"]
     assert field.can_reset
     qtbot.mouseClick(field, Qt.MouseButton.LeftButton, pos=QPoint(field.width() - 6, 6))
     assert not field.can_reset
     assert camera_pose(window)[:3, 3] == pytest.approx([0, 0, 10])
-    assert window.lens.moves.moves.pan == 90.0
-    window.actions_["camera.reset"].trigger()
+    assert window.desk.lens.moves.moves.pan == 90.0
+    window.desk.actions_["camera.reset"].trigger()
     assert camera_pose(window)[:3, :3] == pytest.approx(np.eye(3))
 
 
 def test_the_depth_rail_moves_a_picture_and_keeps_its_size(window, mouse):
-    rail = window.depth_panel.rail
+    rail = window.desk.depth_panel.rail
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     assert tag.depth == pytest.approx(10.0)
     mouse.drag(rail, QPointF(70, tag.y), (0, 20), (0, 60))
-    document = window.document
+    document = window.desk.document
     depth = depth_of(document.scene, "cam", "card", 0.0)
     assert depth < 8.0
     assert document.evaluations.value("card", "scale.x") == pytest.approx(depth / 10.0)
     assert document.selection.nodes == ("card",)
     document.undo()
-    window.depth_panel.keep.click()
+    window.desk.depth_panel.keep.click()
     tag = next(tag for tag in rail.tags()[0] if tag.node == "card")
     mouse.drag(rail, QPointF(70, tag.y), (0, 20), (0, 60))
     assert document.evaluations.value("card", "scale.x") == 1.0
@@ -159,12 +163,12 @@ def test_the_depth_rail_moves_a_picture_and_keeps_its_size(window, mouse):
 
 
 def test_the_depth_rail_takes_keys(window, qtbot):
-    window.document.selection.choose(["card"])
+    window.desk.document.selection.choose(["card"])
     for _ in range(5):
-        qtbot.keyClick(window.depth_panel.rail, Qt.Key.Key_Up)
-    assert depth_of(window.document.scene, "cam", "card", 0.0) == pytest.approx(10.5)
-    window.document.undo()
-    assert depth_of(window.document.scene, "cam", "card", 0.0) == pytest.approx(10.0)
+        qtbot.keyClick(window.desk.depth_panel.rail, Qt.Key.Key_Up)
+    assert depth_of(window.desk.document.scene, "cam", "card", 0.0) == pytest.approx(10.5)
+    window.desk.document.undo()
+    assert depth_of(window.desk.document.scene, "cam", "card", 0.0) == pytest.approx(10.0)
 
 
 def test_tags_are_spread_without_overlap():
@@ -174,52 +178,54 @@ def test_tags_are_spread_without_overlap():
 
 
 def overview_at(window, node: str) -> QPointF:
-    view = window.overview.view
+    view = window.desk.overview.view
     pixel = view.eye.project(
-        evaluate(window.document.scene, window.document.playhead.frame).position(node), view.width(), view.height()
+        evaluate(window.desk.document.scene, window.desk.document.playhead.frame).position(node),
+        view.width(),
+        view.height(),
     )
     return QPointF(*pixel[0][0])
 
 
 def test_the_overview_selects_and_moves_nodes(window, mouse):
-    window.overview.choose("front")
-    view = window.overview.view
-    window.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "target", "position.x", 3.0))
+    window.desk.overview.choose("front")
+    view = window.desk.overview.view
+    window.desk.document.edit("Aside", lambda scene: wh.edits.set_value(scene, "target", "position.x", 3.0))
     at = overview_at(window, "target")
     mouse.drag(view, at)
-    assert window.document.selection.nodes == ("target",)
+    assert window.desk.document.selection.nodes == ("target",)
     unit = view.eye.units_per_pixel(np.array([3.0, 0, 0]), view.width())
     mouse.drag(view, at + QPointF(2, -2), (10, 0), (20, -10))
-    assert window.document.evaluations.value("target", "position.x") == pytest.approx(3.0 + 20 * unit, abs=1e-6)
-    assert window.document.evaluations.value("target", "position.y") == pytest.approx(10 * unit, abs=1e-6)
-    assert window.actions_["edit.undo"].text() == "Undo: Move Target"
+    assert window.desk.document.evaluations.value("target", "position.x") == pytest.approx(3.0 + 20 * unit, abs=1e-6)
+    assert window.desk.document.evaluations.value("target", "position.y") == pytest.approx(10 * unit, abs=1e-6)
+    assert window.desk.actions_["edit.undo"].text() == "Undo: Move Target"
 
 
 def test_handles_change_one_channel_each(window, mouse):
-    window.overview.choose("front")
-    window.document.selection.choose(["target"])
-    view = window.overview.view
+    window.desk.overview.choose("front")
+    window.desk.document.selection.choose(["target"])
+    view = window.desk.overview.view
     for handle in view._handles():
-        before = window.document.scene
+        before = window.desk.document.scene
         bead = QPointF(*handle.bead)
         mouse.drag(view, bead, (4, -4), (12, -16))
-        changed = {c.name for c in window.document.scene.node("target").channels} - {
+        changed = {c.name for c in window.desk.document.scene.node("target").channels} - {
             c.name for c in before.node("target").channels
         }
         assert changed == {handle.channel}
-        window.document.undo()
-        assert window.document.scene == before
+        window.desk.document.undo()
+        assert window.desk.document.scene == before
 
 
 def test_looking_round_changes_only_the_view(window, mouse):
-    window.overview.choose("free")
-    view, scene = window.overview.view, window.document.scene
+    window.desk.overview.choose("free")
+    view, scene = window.desk.overview.view, window.desk.document.scene
     before = view.eye
     mouse.drag(view, QPointF(100, 60), (40, 10), button=Qt.MouseButton.RightButton)
     assert view.eye.yaw != before.yaw
     mouse.drag(view, QPointF(100, 60), (40, 10), button=Qt.MouseButton.MiddleButton)
     assert view.eye.centre != before.centre
-    assert window.document.scene is scene
+    assert window.desk.document.scene is scene
 
 
 @pytest.mark.parametrize("mode", ["free", "plan", "side", "front"])
@@ -232,29 +238,29 @@ def test_zooming_keeps_the_point_under_the_pointer(mode):
 
 
 def test_hanging_in_the_rig_keeps_the_pose_and_a_loop_is_told(window):
-    before = evaluate(window.document.scene, 0.0).world("card")[0]
-    window.document.playhead.set_frame(24)
-    window.rig.tree.hang(("card",), "turn")
-    assert window.document.scene.node("card").carrier == "turn"
-    assert evaluate(window.document.scene, 24.0).world("card")[0] == pytest.approx(before, abs=1e-6)
-    window.rig.tree.hang(("turn",), "card")
-    assert window.document.scene.node("turn").carrier is None
-    assert "loop" in window.status.text.text()
+    before = evaluate(window.desk.document.scene, 0.0).world("card")[0]
+    window.desk.document.playhead.set_frame(24)
+    window.desk.rig.tree.hang(("card",), "turn")
+    assert window.desk.document.scene.node("card").carrier == "turn"
+    assert evaluate(window.desk.document.scene, 24.0).world("card")[0] == pytest.approx(before, abs=1e-6)
+    window.desk.rig.tree.hang(("turn",), "card")
+    assert window.desk.document.scene.node("turn").carrier is None
+    assert "loop" in window.desk.status.text.text()
 
 
 def test_renaming_in_the_rig(window, qtbot):
-    window.document.selection.choose(["card"])
-    window.rig.tree.setFocus()
-    window.actions_["set.rename"].trigger()
-    editor = window.rig.tree.findChild(QLineEdit)
+    window.desk.document.selection.choose(["card"])
+    window.desk.rig.tree.setFocus()
+    window.desk.actions_["set.rename"].trigger()
+    editor = window.desk.rig.tree.findChild(QLineEdit)
     editor.selectAll()
     qtbot.keyClicks(editor, "Plate")
     qtbot.keyClick(editor, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: window.document.scene.node("card").name == "Plate")
+    qtbot.waitUntil(lambda: window.desk.document.scene.node("card").name == "Plate")
 
 
 def test_cameras_nulls_and_carriers_from_the_menus(window):
-    document, trigger = window.document, lambda name: window.actions_[name].trigger()
+    document, trigger = window.desk.document, lambda name: window.desk.actions_[name].trigger()
     trigger("camera.add")
     camera = document.selection.active.id
     assert document.scene.node(camera).kind == "camera"
@@ -283,9 +289,9 @@ def test_cameras_nulls_and_carriers_from_the_menus(window):
 
 
 def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mouse):
-    document = window.document
+    document = window.desk.document
     document.selection.choose(["card"])
-    field = window.inspector.fields["position.x"]
+    field = window.desk.inspector.fields["position.x"]
     qtbot.mouseClick(field, Qt.MouseButton.LeftButton)
     editor = field._editor
     editor.selectAll()
@@ -299,7 +305,7 @@ def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mo
     assert document.evaluations.value("card", "position.x") == pytest.approx(20.4)
     document.undo()  # steps that follow at once are one
     assert document.evaluations.value("card", "position.x") == pytest.approx(20.2)
-    dot, names = next((dot, names) for dot, names in window.inspector._rows._dots if "position.x" in names)
+    dot, names = next((dot, names) for dot, names in window.desk.inspector._rows._dots if "position.x" in names)
     qtbot.mouseClick(dot, Qt.MouseButton.LeftButton)
     assert {channel.name for channel in document.scene.node("card").channels if channel.keys} == set(names)
     document.edit("Lock", lambda scene: wh.edits.lock_channel(scene, "card", "position.x", True))
@@ -309,6 +315,6 @@ def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mo
 
 
 def test_the_angle_of_view_sets_the_lens(window):
-    window.document.selection.choose(["cam"])
-    window.inspector.properties["angle"].edited.emit(90.0, False)
-    assert window.document.evaluations.value("cam", "lens.focal") == pytest.approx(18.0)
+    window.desk.document.selection.choose(["cam"])
+    window.desk.inspector.properties["angle"].edited.emit(90.0, False)
+    assert window.desk.document.evaluations.value("cam", "lens.focal") == pytest.approx(18.0)

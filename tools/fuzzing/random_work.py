@@ -62,7 +62,7 @@ class Worker:
 
     def step(self) -> None:
         kind = self.rng.random()
-        document = self.window.document
+        document = self.window.desk.document
         if kind < 0.45:
             self._action()
         elif kind < 0.6:
@@ -82,7 +82,7 @@ class Worker:
 
     def _action(self) -> None:
         name = self.rng.choice([each.name for each in ACTIONS if each.name not in _LEAVES])
-        action = self.window.actions_[name]
+        action = self.window.desk.actions_[name]
         if action.isEnabled():
             QTimer.singleShot(60, self._answer)
             action.trigger()
@@ -139,14 +139,14 @@ class Worker:
 
     def _look_over(self) -> None:
         """What is open can be saved, and is read back the same; what was saved last is there."""
-        document = self.window.document
+        document = self.window.desk.document
         for dialog in self.window.findChildren(QDialog):
             if dialog.isVisible():
                 dialog.close()
         assert decode(encode(document.scene)) == document.scene
         if self.rng.random() < 0.3:
             path = self.folder / f"work-{self.saves % 3}.heron"
-            if self.window.files.save_to(path):
+            if self.window.desk.files.save_to(path):
                 self.saves += 1
                 assert decode(path.read_bytes()) == document.scene
         while self.rng.random() < 0.5 and document.history.undo_name:
@@ -168,9 +168,9 @@ def main() -> int:
     faulthandler.enable()
     app = make_app()
     window = MainWindow(make_settings())
-    apply_style(app)
-    window.set_preview_memory(128)
-    window.files.open(DEMO_SCENE, as_copy=True, ask=False)
+    apply_style()
+    window.desk.previews.set_megabytes(128)
+    window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
     window.show()
     QTest.qWait(3000)
     reports.watch()
@@ -191,7 +191,7 @@ def main() -> int:
             marks.append(_memory())
             print(
                 f"{now / 60:.0f} min, {steps} steps, {len(worker.done)} of {len(ACTIONS)} actions, "
-                f"{worker.saves} saves, {marks[-1]:.0f} MB, {len(window.document.scene.nodes)} nodes, "
+                f"{worker.saves} saves, {marks[-1]:.0f} MB, {len(window.desk.document.scene.nodes)} nodes, "
                 f"errors: {sorted(reports.seen)}",
                 flush=True,
             )
@@ -200,7 +200,7 @@ def main() -> int:
     print(f"seed {options.seed}: {steps} steps, memory by the minute: {[round(each) for each in marks]}")
     never = [each.name for each in ACTIONS if each.name not in worker.done and each.name not in _LEAVES]
     print(f"never enabled when chosen: {never}")
-    window.document.mark_loaded()
+    window.desk.document.mark_loaded()
     window.close()
     app.processEvents()
     return 1 if reports.seen else 0

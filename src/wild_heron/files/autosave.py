@@ -4,7 +4,6 @@ They lie hidden beside the scene file, or in the state folder where the scene's 
 never saved. No session writes or removes another's, except when the user says so.
 """
 
-import hashlib
 import os
 import stat
 from collections.abc import Iterator
@@ -40,6 +39,8 @@ def autosave_path(scene_path: Path | None, token: str) -> Path:
 
 
 def _digest(scene_path: Path) -> str:
+    import hashlib
+
     return hashlib.blake2b(os.fsencode(os.path.realpath(scene_path)), digest_size=8).hexdigest()
 
 

@@ -1,6 +1,5 @@
 """The project file: JSON with a format name and a version. See docs/file-format.md."""
 
-import hashlib
 import os
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
@@ -147,6 +146,8 @@ def version_on_disk(path: Path, known: FileVersion | None = None) -> FileVersion
 
 
 def _digest(data: bytes) -> bytes:
+    import hashlib  # Loading it takes longer than the window has until it is ready.
+
     return hashlib.blake2b(data, digest_size=16).digest()
 
 

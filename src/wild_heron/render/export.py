@@ -103,7 +103,8 @@ class ExportJob:
 def _cannot_write(folder: Path) -> OSError | None:
     """Why nothing can be written in a folder; None where something can. A full disk is noticed too."""
     try:
-        with tempfile.NamedTemporaryFile(prefix=".trial.", suffix=".partial", dir=folder) as trial:
+        # Without a name, where the file system can: nothing is left whatever ends the program meanwhile.
+        with tempfile.TemporaryFile(prefix=".trial.", suffix=".partial", dir=folder) as trial:
             trial.write(b"\0" * 65_536)
             trial.flush()
             os.fsync(trial.fileno())

@@ -1,17 +1,30 @@
-"""What changed from one scene to the next, to be sent in place of the whole: nodes, and of those only channels."""
+"""What changed from one scene to the next, to be sent in place of the whole: of nodes only channels, of those only
+keys."""
+
+from collections.abc import Iterable
 
 import msgspec
 
-from ..scene import AnyNode, Channel, Scene
+from ..scene import AnyNode, Channel, Key, Scene
 
 _ALL = 0.5
 """From so large a part of changed nodes on, the whole scene is no more to send."""
 
 
+class ChannelPatch(msgspec.Struct, frozen=True):
+    """A channel as it is now, with only the keys in its midst that are new; ``before`` and ``after`` them it has so
+    many of those it had."""
+
+    channel: Channel
+    before: int
+    after: int
+
+
 class NodePatch(msgspec.Struct, frozen=True):
-    """A node as it is now, with only those of its channels that changed; ``channels`` names all it has, in order."""
+    """A node as it is now, but without channels: those that changed, and the names of all it has, in order."""
 
     node: AnyNode
+    changed: tuple[ChannelPatch, ...]
     channels: tuple[str, ...]
 
 
@@ -41,9 +54,31 @@ def patch_between(old: Scene, new: Scene) -> ScenePatch | None:
 
 
 def _node_patch(old: AnyNode | None, new: AnyNode) -> NodePatch:
-    known = {id(channel) for channel in old.channels} if old is not None and type(old) is type(new) else set()
-    fresh = tuple(channel for channel in new.channels if id(channel) not in known)
-    return NodePatch(msgspec.structs.replace(new, channels=fresh), tuple(channel.name for channel in new.channels))
+    known = {channel.name: channel for channel in old.channels} if old is not None else {}
+    changed = (
+        _channel_patch(known.get(channel.name), channel)
+        for channel in new.channels
+        if known.get(channel.name) is not channel
+    )
+    names = tuple(channel.name for channel in new.channels)
+    return NodePatch(msgspec.structs.replace(new, channels=()), tuple(changed), names)
+
+
+def _channel_patch(old: Channel | None, new: Channel) -> ChannelPatch:
+    had = old.keys if old is not None else ()
+    before = _same(had, new.keys)
+    after = _same(reversed(had[before:]), reversed(new.keys[before:]))
+    return ChannelPatch(msgspec.structs.replace(new, keys=new.keys[before : len(new.keys) - after]), before, after)
+
+
+def _same(old: Iterable[Key], new: Iterable[Key]) -> int:
+    """How many keys at the beginning are the very same."""
+    count = 0
+    for a, b in zip(old, new, strict=False):
+        if a is not b:
+            break
+        count += 1
+    return count
 
 
 def patched(scene: Scene, patch: ScenePatch) -> Scene:
@@ -56,8 +91,9 @@ def patched(scene: Scene, patch: ScenePatch) -> Scene:
 
 
 def _patched_node(old: AnyNode | None, patch: NodePatch) -> AnyNode:
-    channels: dict[str, Channel] = {}
-    if old is not None:
-        channels = {channel.name: channel for channel in old.channels}
-    channels |= {channel.name: channel for channel in patch.node.channels}
+    channels = {channel.name: channel for channel in old.channels} if old is not None else {}
+    for each in patch.changed:
+        had = channels[each.channel.name].keys if each.before or each.after else ()
+        keys = (*had[: each.before], *each.channel.keys, *had[len(had) - each.after :])
+        channels[each.channel.name] = msgspec.structs.replace(each.channel, keys=keys)
     return msgspec.structs.replace(patch.node, channels=tuple(channels[name] for name in patch.channels))

@@ -52,6 +52,9 @@ class Worker:
         self._decoder = msgspec.msgpack.Decoder(Request)
         self._waiting: deque[SetScene | Reload | Draw] = deque()
         self._scenes: dict[int, SetScene] = {}
+        self._lacking: set[int] = set()
+        self._held: list[Draw] = []
+        """Requests for versions that are lacking, until those have come."""
         self._renderer: Renderer | None = None
         self._arrived = self._total = 0
         self._awaited = False
@@ -113,23 +116,42 @@ class Worker:
             except (msgspec.DecodeError, ValueError, RecursionError) as problem:
                 log.error("a request that cannot be read", exc_info=problem)
                 self._send(Refused(f"The scene cannot be drawn: {problem}."))
+                self._lacking.clear()
+                self._let_go()
                 continue
             if isinstance(request, ChangeScene):
                 whole = self._changed(request)
                 if whole is None:
+                    self._lacking.add(request.version)
                     self._send(SendWhole(request.version))
                     continue
                 request = whole
-            if isinstance(request, SetScene):
-                self._scenes[request.version] = request
-            if isinstance(request, Draw):
-                for old in [each for each in self._waiting if _overtakes(request, each)]:
-                    self._waiting.remove(old)
-                    self._send(Dropped(old.id))  # type: ignore[union-attr]
-            elif isinstance(request, SetScene) and not any(isinstance(e, Draw) and e.keep for e in self._waiting):
+            self._accept(request)
+
+    def _accept(self, request: SetScene | Reload | Draw) -> None:
+        """Put a request in line."""
+        if isinstance(request, Draw):
+            if request.picture.version in self._lacking:
+                self._held.append(request)
+                return
+            for old in [each for each in self._waiting if _overtakes(request, each)]:
+                self._waiting.remove(old)
+                self._send(Dropped(old.id))  # type: ignore[union-attr]
+        elif isinstance(request, SetScene):
+            self._scenes[request.version] = request
+            self._lacking.discard(request.version)
+            if not any(isinstance(each, Draw) and each.keep for each in self._waiting):
                 # Only the newest scene matters, unless a frame that must be kept waits for an older one.
                 self._waiting = deque(each for each in self._waiting if not _replaces(request, each))
-            self._waiting.append(request)
+        self._waiting.append(request)
+        if isinstance(request, SetScene):
+            self._let_go()
+
+    def _let_go(self) -> None:
+        """Put in line what was held back."""
+        held, self._held = self._held, []
+        for each in held:
+            self._accept(each)
 
     def _changed(self, change: ChangeScene) -> SetScene | None:
         """The scene that a change makes of the one it was taken from; None where that is not here."""
@@ -169,7 +191,8 @@ class Worker:
         except Exception as problem:  # One picture that cannot be drawn is no reason for none to be.
             if not isinstance(problem, KeyError):  # A camera that is gone by now is nothing unexpected.
                 log.error("drawing", exc_info=problem)
-            what = f"there is no camera {problem}" if isinstance(problem, KeyError) else str(problem).rstrip(".")
+            # A KeyError's text is quoted.
+            what = str(problem.args[0] if isinstance(problem, KeyError) and problem.args else problem).rstrip(".")
             self._send(Failed(request.id, f"The picture could not be drawn: {what or type(problem).__name__}."))
             return
         self._awaited = self._awaited or not complete

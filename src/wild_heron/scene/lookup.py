@@ -14,10 +14,16 @@ class Nodes(dict[str, AnyNode]):
         raise UnknownNodeError(node_id)
 
 
-@lru_cache(maxsize=32)
 def nodes_by_id(scene: Scene) -> dict[str, AnyNode]:
     """Every node by its id. The dictionary is shared: do not change it."""
-    return Nodes({node.id: node for node in scene.nodes})
+    known, nodes = _nodes(scene)
+    # Asked of an equal scene before, it has that one's nodes; what compares by identity needs this one's.
+    return nodes if known is scene else _nodes.__wrapped__(scene)[1]
+
+
+@lru_cache(maxsize=32)
+def _nodes(scene: Scene) -> tuple[Scene, dict[str, AnyNode]]:
+    return scene, Nodes({node.id: node for node in scene.nodes})
 
 
 @lru_cache(maxsize=32)

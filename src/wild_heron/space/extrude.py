@@ -17,11 +17,16 @@ _BEVEL_STEPS = 3
 _CREASE = np.cos(np.radians(32.0))
 
 
+_DIGITS = 9
+
+
 def filled(rings: list[Array], even_odd: bool) -> MultiPolygon:
     """What closed rings (K, 2) fill, by the even-odd or the nonzero rule, rings that cross themselves included.
 
     Their lines are cut where they cross, and each face that results is kept or not by its winding number.
     """
+    # Points that all but coincide are one: lines that all but meet would cross nowhere, or at no number.
+    rings = [np.round(ring, _DIGITS) + 0.0 for ring in rings]
     closed = [np.concatenate([ring, ring[:1]]) for ring in rings if len(ring) >= 3 and np.isfinite(ring).all()]
     if not closed:
         return MultiPolygon()

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMenu, QMenuBar, QToolButton, QWidget
+from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
 from ..widgets.icons import icon
 from .action_spec import ActionSpec
@@ -12,9 +12,10 @@ from .action_spec import ActionSpec
 class ActionTable:
     """The actions as Qt objects, and the menus made from them."""
 
-    def __init__(self, parent: QWidget, specs: Sequence[ActionSpec], menus: Mapping[str, str]) -> None:
-        """``menus``: their titles, by the first word of an action's name."""
-        self.specs, self.titles = specs, menus
+    def __init__(self, parent: QWidget, specs: Sequence[ActionSpec], menus: Mapping[str, QMenu]) -> None:
+        """``menus``: where they go, by the first word of an action's name."""
+        self.specs = specs
+        self.titles = {name: menu.title() for name, menu in menus.items()}
         self._actions: dict[str, QAction] = {}
         for each in self.specs:
             action = QAction(each.text, parent)
@@ -29,6 +30,7 @@ class ActionTable:
             action.setObjectName(each.name)
             parent.addAction(action)
             self._actions[each.name] = action
+        self._fill(menus)
 
     @staticmethod
     def _tip(each: ActionSpec) -> str:
@@ -58,15 +60,9 @@ class ActionTable:
         out.setAccessibleName(self._actions[name].text())
         return out
 
-    def fill(self, bar: QMenuBar | None) -> dict[str, QMenu]:
-        """Build the menus; returns them by name."""
-        assert bar is not None
-        menus = {}
-        for key, title in self.titles.items():
-            menu = bar.addMenu(title)
-            assert menu is not None
+    def _fill(self, menus: Mapping[str, QMenu]) -> None:
+        for menu in menus.values():
             menu.setToolTipsVisible(True)
-            menus[key] = menu
         subs: dict[tuple[str, str], QMenu] = {}
         for each in self.specs:
             key = each.name.partition(".")[0]
@@ -75,10 +71,8 @@ class ActionTable:
                 menu.addSeparator()
             if each.sub:
                 if (key, each.sub) not in subs:
-                    below = menu.addMenu(each.sub)
-                    assert below is not None
-                    below.setToolTipsVisible(True)
-                    subs[key, each.sub] = below
+                    subs[key, each.sub] = QMenu(each.sub, menu)
+                    subs[key, each.sub].setToolTipsVisible(True)
+                    menu.addMenu(subs[key, each.sub])
                 menu = subs[key, each.sub]
             menu.addAction(self._actions[each.name])
-        return menus

@@ -1,10 +1,13 @@
 """Writing the preview as it is: the played range, as the Lens shows it, from frames that are held or drawn."""
 
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 
+from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
+from ...arrays import Pixels
 from ...render.export import ExportJob, drawing_processes
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
@@ -15,6 +18,22 @@ from ..widgets.panel import label
 from .exporting import ExportingDialog, Held
 
 
+class HeldPixels(Mapping[float, Pixels]):
+    """Held pictures as pixels (H, W, 4), each made when it is asked for."""
+
+    def __init__(self, images: dict[float, QImage]) -> None:
+        self._images = images
+
+    def __getitem__(self, frame: float) -> Pixels:
+        return pixels_of(self._images[frame].convertToFormat(QImage.Format.Format_RGBA8888)).copy()
+
+    def __iter__(self) -> Iterator[float]:
+        return iter(self._images)
+
+    def __len__(self) -> int:
+        return len(self._images)
+
+
 class PreviewMovieDialog(ExportingDialog):
     """Asks for nothing but the file."""
 
@@ -23,7 +42,6 @@ class PreviewMovieDialog(ExportingDialog):
     ) -> None:
         super().__init__(document, "Write the preview", "Write", parent)
         self._cache, self._wish = cache, wish
-        self._kept: list[QImage] = []  # What the arrays look into must stay.
         form = QFormLayout()
         form.setVerticalSpacing(9)
         folder = document.file.path.parent if document.file.path else Path.home()
@@ -59,14 +77,12 @@ class PreviewMovieDialog(ExportingDialog):
         return max(2, self._wish.width // 2 * 2), max(2, self._wish.height // 2 * 2)
 
     def held(self) -> Held:
-        """The held frames of the range, without copying them."""
-        found, self._kept = {}, []
-        for frame in self._frames():
-            image = self._cache.peek(frame)
-            if image is not None and (image.width(), image.height()) == (self._wish.width, self._wish.height):
-                found[frame] = pixels_of(image)
-                self._kept.append(image)
-        return found
+        """The held frames of the range."""
+        pictures = {frame: self._cache.peek(frame) for frame in self._frames()}
+        size = QSize(*self._wish.size)
+        return HeldPixels(
+            {k: each.image for k, each in pictures.items() if each is not None and each.image.size() == size}
+        )
 
     def scene(self) -> Scene:
         """With what is hidden, shown alone or pending in the views."""

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene
 from ...scene.output import has_output
+from ..pictures.frames import DrawnFrame, Picture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
@@ -88,17 +89,17 @@ class Comparison(QObject):
             self._link.forget(STREAM)
             self._take(held)
 
-    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
         if stream != STREAM or not self.on:
             return
-        wish, whole = self._asked, STREAM not in self._link.unfinished
-        asked = (wish.frame, wish.width, wish.height) if wish is not None else None
-        if wish is not None and self.cache is not None and whole and asked == (frame, image.width(), image.height()):
-            self.cache.store(wish, image)
-        self._take(image)
+        wish = self._asked
+        asked = wish is not None and (wish.frame, wish.size) == (drawn.frame, drawn.size)
+        if wish is not None and self.cache is not None and drawn.complete and asked:
+            self.cache.store(wish, drawn.picture)
+        self._take(drawn.picture)
 
-    def _take(self, image: QImage) -> None:
-        self.image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(QImage.Format.Format_RGB32)
+    def _take(self, picture: Picture) -> None:
+        self.image = picture.image
         self.changed.emit()
 
     # The line

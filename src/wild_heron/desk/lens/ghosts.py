@@ -10,6 +10,7 @@ from ...render.messages import FrameRequest
 from ...scene import Scene
 from ...scene.dependencies import closure, final_stage
 from ...scene.edits import neighbouring_key_frames
+from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.theme import SKY, colour, font
@@ -74,10 +75,10 @@ class Ghosts(QObject):
                 self._asked[side] = asked
                 self._link.want(stream, asked[1])
 
-    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
         for side, name in STREAMS.items():
-            if stream == name and self.on[side] and side in self._asked and self._asked[side][1].frame == frame:
-                self.images[side] = image
+            if stream == name and self.on[side] and side in self._asked and self._asked[side][1].frame == drawn.frame:
+                self.images[side] = drawn.see_through()
                 self.changed.emit()
 
     def paint(self, p: QPainter, rect: QRectF) -> None:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Projection
 from ...scene.channels import ROTATION
+from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.images import image_of
@@ -133,9 +134,9 @@ class MatchView(QWidget):
         self._link.want("lens", FrameRequest(self._document.playhead.frame, view, width, height))
         self.update()
 
-    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
         if stream == "lens" and self.isVisible():
-            self._image = image
+            self._image = drawn.see_through()
             self.update()
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]

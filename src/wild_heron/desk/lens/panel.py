@@ -239,7 +239,7 @@ class Readings(QWidget):
         return super().event(event)
 
 
-def _edges(bare: list[str] | None) -> str:
+def _edges(bare: tuple[str, ...] | None) -> str:
     """Which sides show bare background, in few words."""
     if bare is None:
         return "reading…"

@@ -17,13 +17,15 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from ...arrays import Pixels
 from ...render.messages import FrameRequest, ThroughLens
 from ...space.lens import fit_scale
 from ...space.moves import Moves
+from ..pictures.frames import DrawnFrame, Picture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
-from ..widgets.images import image_of, pixels_of
+from ..widgets.images import opaque_image_of
 from ..widgets.theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
 from ..widgets.unexpected import painted
 from .comparison import Comparison
@@ -37,35 +39,26 @@ _TOOLS = {
 }  # fmt: skip
 
 
-def bare_sides(image: QImage) -> list[str]:
-    """Which sides of a picture show bare background, by the alpha of its outermost pixels."""
-    width, height = image.width(), image.height()
-    if not width or not height:
-        return []
-    alpha = pixels_of(image)[..., 3]
-    sides = {"left": alpha[:, 0], "right": alpha[:, -1], "top": alpha[0], "bottom": alpha[-1]}
-    return [name for name, edge in sides.items() if edge.min() < 250]
-
-
-def false_colours(image: QImage) -> tuple[QImage, tuple[float, float]]:
-    """A stretch picture in colours: reed up to 1 : 1, amber to rust beyond 2 : 1, violet where nothing is received.
+def false_colours(pixels: Pixels) -> tuple[QImage, tuple[float, float]]:
+    """A stretch picture (H, W, 4) in colours: reed up to 1 : 1, amber to rust beyond 2 : 1, violet where nothing is
+    received.
 
     Also the parts of all receivers that are stretched beyond twice, and that receive nothing.
     """
     from ...render.stretch import factors
 
-    factor, received, receiver = factors(pixels_of(image))
+    factor, received, receiver = factors(pixels)
     share = np.clip(np.log2(np.maximum(factor, 1.0)), 0.0, 1.0)[..., None]
     tones = [np.array([int(tone[k : k + 2], 16) for k in (1, 3, 5)], dtype=np.float64) for tone in (REED, AMBER, RUST)]
     low = tones[0] + (tones[1] - tones[0]) * np.minimum(2.0 * share, 1.0)
     shown = low + (tones[2] - tones[1]) * np.maximum(2.0 * share - 1.0, 0.0)
     shown[receiver & ~received] = (124, 92, 170)
     shown[~receiver] = (30, 38, 43)
-    out = np.full((image.height(), image.width(), 4), 255, np.uint8)
+    out = np.full(pixels.shape, 255, np.uint8)
     out[..., :3] = shown
     total = max(int(receiver.sum()), 1)
     parts = (int((received & (factor > 2.0)).sum()) / total, int((receiver & ~received).sum()) / total)
-    return image_of(out).copy(), parts
+    return opaque_image_of(out), parts
 
 
 class _CameraDrag:
@@ -89,7 +82,7 @@ class LensView(QWidget):
         self.scale = 0.5
         self.tool = "orbit"
         self.guides = {"thirds": False, "safe": False, "formats": True}
-        self.bare: list[str] | None = None
+        self.bare: tuple[str, ...] | None = None
         """The sides that show bare background; None while artwork is still being read."""
         self.stretch = False
         """Whether false colours show how far projected photographs are stretched."""
@@ -160,24 +153,28 @@ class LensView(QWidget):
         self.comparison.ask(wish)
         self.ghosts.ask(wish)
 
-    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
-        if stream == "lens" and self.isVisible():
-            complete = stream not in self._link.unfinished
-            wish = self.wish
-            settled = self._document.views.moving is self._document.scene and not self._document.gesture.running
-            asked = wish is not None and (wish.frame, wish.size) == (frame, (image.width(), image.height()))
-            if self.cache is not None and wish is not None and asked and complete and settled and not self.stretch:
-                self.cache.store(wish, image)
-            self._take(image, complete)
-
-    def _take(self, image: QImage, complete: bool) -> None:
-        """Show a picture, and read from it what it shows."""
+    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+        if stream != "lens" or not self.isVisible():
+            return
         if self.stretch:
             self.bare = None
-            image, self.stretched = false_colours(image)
-        else:
-            self.bare, self.stretched = bare_sides(image) if complete else None, None
-        self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(QImage.Format.Format_RGB32)
+            self._image, self.stretched = false_colours(drawn.pixels)
+            self._changed()
+            return
+        wish = self.wish
+        settled = self._document.views.moving is self._document.scene and not self._document.gesture.running
+        asked = wish is not None and (wish.frame, wish.size) == (drawn.frame, drawn.size)
+        if self.cache is not None and wish is not None and asked and drawn.complete and settled:
+            self.cache.store(wish, drawn.picture)
+        self._take(drawn.picture, drawn.complete)
+
+    def _take(self, picture: Picture, complete: bool) -> None:
+        """Show a picture, and what it tells."""
+        self._image, self.stretched = picture.image, None
+        self.bare = picture.bare if complete else None
+        self._changed()
+
+    def _changed(self) -> None:
         self.shown.emit()
         self.update()
 

@@ -8,6 +8,7 @@ from ...render.messages import FrameRequest, FreeView
 from ...scene import Path as ScenePath
 from ...scene import Scene
 from ...scene.output import output_camera
+from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.drag import Keys
@@ -78,10 +79,9 @@ class OverviewView(Viewpoint):
 
     def frame_all(self, node_ids: tuple[str, ...] = ()) -> None:
         """Show the given nodes, or everything that the camera has to do with."""
+        extent, width, height = self._extent(node_ids), max(self.width(), 1), max(self.height(), 1)
         for mode in MODES if not node_ids else (self.mode,):
-            self.eyes[mode] = self.eyes[mode].framing(
-                self._extent(node_ids), max(self.width(), 1), max(self.height(), 1)
-            )
+            self.eyes[mode] = self.eyes[mode].framing(extent, width, height)
         self.ask()
 
     def _extent(self, node_ids: tuple[str, ...]) -> np.ndarray:
@@ -126,11 +126,9 @@ class OverviewView(Viewpoint):
             "overview", FrameRequest(self.document.playhead.frame, view, min(width, 8192), min(height, 4320))
         )
 
-    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
         if stream == "overview":
-            self._image = image.convertToFormat(QImage.Format.Format_RGBX8888).convertToFormat(
-                QImage.Format.Format_RGB32
-            )
+            self._image = drawn.picture.image
             self.update()
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]

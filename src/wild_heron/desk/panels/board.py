@@ -1,7 +1,7 @@
 """The board: the dials of a scene as sliders, in groups, floating or docked."""
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QContextMenuEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QContextMenuEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QDockWidget,
@@ -174,6 +174,10 @@ class Board(QDockWidget):
     def sizeHint(self) -> QSize:
         return QSize(300, 240)
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
     def _title(self) -> None:
         bar = QWidget()
         bar.setObjectName("board-title")
@@ -199,6 +203,8 @@ class Board(QDockWidget):
 
     def refresh(self) -> None:
         """Build the board anew where there are other dials, and show the present values."""
+        if not self.isVisible():
+            return
         scene = self._document.scene
         shape = (self.is_flat, *((node.id, node.name, node.dials) for node in scene.nodes if node.dials))
         if shape != self._built_for:

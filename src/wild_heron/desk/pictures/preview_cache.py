@@ -5,14 +5,15 @@ from collections import OrderedDict
 from collections.abc import Callable
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
-from PyQt6.QtGui import QImage
 
 from ...evaluate.differences import changed_frames
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.unexpected import reports
+from .frames import DrawnFrame, Picture
 from .render_link import RenderLink
 
 STREAM = "ahead"
@@ -48,7 +49,7 @@ class PreviewCache(QObject):
         """Of how many frames one is drawn ahead."""
         self._look: tuple[object, ...] | None = None
         self._scene: Scene | None = None
-        self._frames: OrderedDict[float, QImage] = OrderedDict()
+        self._frames: OrderedDict[float, Picture] = OrderedDict()
         self.bytes = 0
         """What all frames that are held take up."""
         self._wish: FrameRequest | None = None
@@ -72,21 +73,21 @@ class PreviewCache(QObject):
         """The frames that are held for the scene as it is."""
         return sorted(self._frames) if self._scene is self._scene_now() else []
 
-    def look_up(self, wish: FrameRequest) -> QImage | None:
+    def look_up(self, wish: FrameRequest) -> Picture | None:
         """The picture, if it is held for the scene and the view as they are."""
         self._see(wish)
         if self._scene is not self._scene_now():
             return None
-        image = self._frames.get(wish.frame)
-        if image is not None:
+        picture = self._frames.get(wish.frame)
+        if picture is not None:
             self._frames.move_to_end(wish.frame)
-        return image
+        return picture
 
-    def peek(self, frame: float) -> QImage | None:
+    def peek(self, frame: float) -> Picture | None:
         """A frame, if it is held for the scene as it is."""
         return self._frames.get(frame) if self._scene is self._scene_now() else None
 
-    def store(self, wish: FrameRequest, image: QImage) -> None:
+    def store(self, wish: FrameRequest, picture: Picture) -> None:
         """Keep a whole picture of the scene as it is."""
         self._see(wish)
         scene = self._scene_now()
@@ -98,15 +99,15 @@ class PreviewCache(QObject):
             self._scene = scene
         if wish.frame in self._frames:
             return
-        self._frames[wish.frame] = image
-        self.bytes += image.sizeInBytes()
+        self._frames[wish.frame] = picture
+        self.bytes += picture.image.sizeInBytes()
         self._keep_to_budget()
         self._told()
 
     def _keep_to_budget(self) -> None:
         while self.bytes > self.budget and len(self._frames) > 1:
             _, old = self._frames.popitem(last=False)
-            self.bytes -= old.sizeInBytes()
+            self.bytes -= old.image.sizeInBytes()
 
     def set_budget(self, size: int) -> None:
         """Hold at most so many bytes; 0 for none, and nothing is drawn ahead."""
@@ -176,9 +177,9 @@ class PreviewCache(QObject):
             return False
         if self._compared is not None and self._compared[0] is scene:
             for frame in self._compared[1]:
-                image = self._frames.pop(frame, None)
-                if image is not None:
-                    self.bytes -= image.sizeInBytes()
+                picture = self._frames.pop(frame, None)
+                if picture is not None:
+                    self.bytes -= picture.image.sizeInBytes()
             self._scene, self._compared = scene, None
             self._told()
             return True
@@ -206,8 +207,6 @@ class PreviewCache(QObject):
         room = self.bytes + self._average() <= self.budget
         if frame is None or not room:
             return
-        from msgspec.structs import replace
-
         self._asked = (scene, frame)
         self._link.want(self._stream, replace(wish, frame=frame))
 
@@ -225,18 +224,16 @@ class PreviewCache(QObject):
                 return each
         return None
 
-    def _drawn(self, stream: str, image: QImage, frame: float) -> None:
+    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
         if stream != self._stream:
             return
         asked, self._asked = self._asked, None
         self._link.forget(stream)
-        whole = stream not in self._link.unfinished
         self._link.unfinished.discard(stream)
-        if asked is not None and asked == (self._scene_now(), frame) and whole and self._wish is not None:
-            from msgspec.structs import replace
-
-            self.store(replace(self._wish, frame=frame), image)
-        self._idle.start(1 if whole else 300)
+        held = asked is not None and asked == (self._scene_now(), drawn.frame) and drawn.complete
+        if held and self._wish is not None:
+            self.store(replace(self._wish, frame=drawn.frame), drawn.picture)
+        self._idle.start(1 if drawn.complete else 300)
 
     def stop(self) -> None:
         self._idle.stop()

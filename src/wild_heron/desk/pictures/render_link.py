@@ -5,11 +5,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
-from PyQt6.QtGui import QImage
 
 from ...render.messages import Drawn, Dropped, Failed, FrameRequest, Loading, ProcessEnded, Refused
 from ...scene import Scene
-from ..widgets.images import image_of
+from .frames import DrawnFrame
 
 if TYPE_CHECKING:
     from ...render.client import RenderClient
@@ -24,8 +23,8 @@ _LOOK_MS = 250
 class RenderLink(QObject):
     """Serves named streams of pictures (the Lens, the Overview) from one render process."""
 
-    drawn = pyqtSignal(str, QImage, float)
-    """Stream, picture (RGBA, alpha is how far artwork covers it), frame."""
+    drawn = pyqtSignal(str, DrawnFrame)
+    """A stream's frame: what is to stay of it must be taken before the signal has been told."""
     completed = pyqtSignal(str)
     """The stream's newest picture is drawn, with nothing missing from it."""
     status = pyqtSignal(str, bool)
@@ -173,12 +172,12 @@ class RenderLink(QObject):
             if isinstance(reply, Drawn):
                 self._fruitless = 0
                 stream, slot, wish = self._asked.pop(reply.id)
-                shared = image_of(self._client.frame(slot, wish.width, wish.height))
+                frame = DrawnFrame(self._client.frame(slot, wish.width, wish.height), wish.frame, reply.complete)
                 if reply.complete:
                     self.unfinished.discard(stream)
                 else:
                     self.unfinished.add(stream)
-                self.drawn.emit(stream, shared.copy(), wish.frame)
+                self.drawn.emit(stream, frame)
                 if reply.complete and stream not in self._waiting:
                     self.completed.emit(stream)
             elif isinstance(reply, Dropped):

@@ -10,11 +10,6 @@ from ..rigs.recipes import RECIPES
 from ..timeline.tabs import TABS
 
 A = ActionSpec
-MENUS = {
-    "scene": "Scene", "edit": "Edit", "set": "Set", "camera": "Camera", "rig": "Rig", "keys": "Keys", "ease": "Ease",
-    "play": "Play", "view": "View", "output": "Output", "help": "Help",
-}  # fmt: skip
-
 ACTIONS = (
     A("scene.new", "New", "Start an empty scene", "Ctrl+N"),
     A("scene.open", "Open…", "Open a scene file", "Ctrl+O"),

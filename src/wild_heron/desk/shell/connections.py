@@ -1,32 +1,57 @@
-"""The actions of the table, connected to what they do."""
+"""What does what: the actions of the table, and the signals between parts that know nothing of each other."""
 
 from functools import partial
-from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QMenu
 
 from ...demo import DEMO_SCENE, STUDY_SCENE
 from ...scene import BEYOND, Family, Flow, Hold, Linear
-from ..commands.binds import BIND_ACTIONS, BindCommands
+from ..commands.binds import BIND_ACTIONS
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
 from ..rigs.recipes import RECIPES
 from ..state.recording import SCOPES
 from ..timeline.ease.trial import apply_ease
-
-if TYPE_CHECKING:
-    from .window import MainWindow
-
-PREVIEW_RATES = (1, 2, 3)
-AREAS = ("rig", "depth", "overview", "inspector", "lanes")
+from .action_states import ActionStates, RecentFiles
+from .areas import AREAS
+from .desk import Desk
+from .previews import PREVIEW_RATES
 
 
-def connect_actions(window: "MainWindow") -> None:
-    """Connect everything that is not connected by the panel that it belongs to."""
-    for connect in (_scene_and_edit, _set, _camera_and_rig, _keys_and_ease, _play, _view_and_output):
-        connect(window)
+def connect(desk: Desk) -> None:
+    """Connect everything that is not connected by the panel that it belongs to, and be as it was left."""
+    for each in (_scene_and_edit, _set, _camera_and_rig, _keys_and_ease, _play, _view_and_output, _signals):
+        each(desk)
+    desk.restore()
 
 
-def _scene_and_edit(window: "MainWindow") -> None:
-    act, files, opener, commands = window.actions_.connect, window.files, window.open, window.commands
-    document = window.document
+def _signals(desk: Desk) -> None:
+    document, files, actions = desk.document, desk.files, desk.actions_
+    ActionStates(document, actions, files, desk.frame)
+    recent = QMenu("Recent", desk.frame)
+    desk.menus["scene"].insertMenu(actions["scene.demo"], recent)
+    RecentFiles(files, recent)
+    desk.builder.closed.connect(lambda: desk.areas.show_numbers(desk.inspector))
+    desk.board.visibilityChanged.connect(lambda on: actions["view.board"].setChecked(not desk.board.isHidden()))
+    desk.areas.shown.connect(lambda area, on: actions[f"view.{area}"].setChecked(on))
+    desk.top_bar.quality.currentIndexChanged.connect(desk.set_quality)
+    desk.link.status.connect(desk.status.show_work)
+    desk.link.problems_changed.connect(desk.show_problems)
+    desk.previews.shown.changed.connect(desk.lanes.view.update)
+    for every in PREVIEW_RATES:
+        desk.previews.rate_changed.connect(
+            lambda now, every=every: actions[f"play.every_{every}"].setChecked(every == now)
+        )
+    desk.offers.find_wanted.connect(desk.open.missing)
+    desk.offers.allowed.connect(desk.reload_artwork)
+    desk.bringer.progressed.connect(desk.status.show_progress)
+    desk.bringer.finished.connect(desk.came_in)
+    desk.status.cancelled.connect(desk.bringer.cancel)
+    desk.watcher.changed.connect(desk.files_changed)
+
+
+def _scene_and_edit(desk: Desk) -> None:
+    act, files, opener, commands = desk.actions_.connect, desk.files, desk.open, desk.commands
+    document = desk.document
     act("scene.new", files.new)
     act("scene.open", files.ask_open)
     act("scene.demo", lambda: files.open(DEMO_SCENE, as_copy=True))
@@ -34,7 +59,7 @@ def _scene_and_edit(window: "MainWindow") -> None:
     act("scene.save", files.save)
     act("scene.save_as", files.ask_save_as)
     act("scene.settings", opener.settings)
-    act("scene.quit", window.close)
+    act("scene.quit", desk.frame.close)
     act("edit.undo", document.undo)
     act("edit.redo", document.redo)
     act("edit.copy", commands.copy)
@@ -45,13 +70,13 @@ def _scene_and_edit(window: "MainWindow") -> None:
     act("edit.select_none", commands.select_none)
 
 
-def _set(window: "MainWindow") -> None:
-    act, opener, commands, place = window.actions_.connect, window.open, window.commands, window.set_commands
-    act("set.bring", lambda: opener.files("best"))
+def _set(desk: Desk) -> None:
+    act, opener, commands, place = desk.actions_.connect, desk.open, desk.commands, desk.set_commands
+    act("set.bring", lambda: opener.files("best", desk.bring_in))
     for as_ in ("sequence", "layers", "logo", "projection"):
-        act(f"set.{as_}", lambda as_=as_: opener.files(as_))
+        act(f"set.{as_}", lambda as_=as_: opener.files(as_, desk.bring_in))
     for new in (*NEW_NODES, *NEW_IN_RIG):
-        act(new.action.name, partial(add, window.document, new))
+        act(new.action.name, partial(add, desk.document, new))
     act("set.solo", place.solo)
     act("set.spread", opener.spread)
     act("set.fill", place.fill_frame)
@@ -65,20 +90,20 @@ def _set(window: "MainWindow") -> None:
     for line in ("x", "y", "depth"):
         act(f"set.align_{line}", lambda line=line: place.align(line))
         act(f"set.even_{line}", lambda line=line: place.distribute(line))
-    act("set.replace", opener.replacement)
+    act("set.replace", lambda: opener.replacement(place))
     act("set.stretch", opener.stretch)
-    act("set.rename", window.rig.tree.rename_active)
+    act("set.rename", desk.rig.tree.rename_active)
     act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
     act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
     act("set.up", lambda: commands.move_in_list(-1))
     act("set.down", lambda: commands.move_in_list(1))
     act("set.missing", opener.missing)
-    act("set.reload", window.reload_artwork)
+    act("set.reload", desk.reload_artwork)
 
 
-def _camera_and_rig(window: "MainWindow") -> None:
-    act, opener, commands = window.actions_.connect, window.open, window.commands
-    act("camera.add", window.add_camera)
+def _camera_and_rig(desk: Desk) -> None:
+    act, opener, commands = desk.actions_.connect, desk.open, desk.commands
+    act("camera.add", desk.add_camera)
     act("camera.look", commands.look_through_selected)
     act("rig.null", commands.null_at_selection)
     act("rig.null_middle", commands.null_in_middle)
@@ -88,33 +113,32 @@ def _camera_and_rig(window: "MainWindow") -> None:
     act("rig.aim_node", commands.aim_at_selected)
     act("rig.aim_point", commands.aim_at_point)
     act("rig.aim_none", commands.take_aim_away)
-    rig = window.rig_commands
+    rig = desk.rig_commands
     for recipe in RECIPES.values():
-        act(recipe.action.name, partial(window.build_rig, recipe.name))
-    binds = BindCommands(window.document)
+        act(recipe.action.name, partial(desk.build_rig, recipe.name))
     for bind in BIND_ACTIONS:
-        act(bind.action.name, partial(bind.run, binds))
-    act("rig.heights", opener.heights)
+        act(bind.action.name, partial(bind.run, desk.bind_commands))
+    act("rig.heights", lambda: opener.heights(rig.ground_from_picture))
     act("rig.surface", rig.ground_from_model)
     act("rig.lift", rig.lift_to_path)
     act("rig.lower", rig.lower_to_keys)
-    act("rig.table", opener.table)
-    act("rig.animation", opener.animation)
-    act("rig.dial", window.add_dial)
+    act("rig.table", lambda: opener.table(rig.motion_from_table))
+    act("rig.animation", lambda: opener.animation(rig.motion_from_model))
+    act("rig.dial", desk.add_dial)
 
 
-def _keys_and_ease(window: "MainWindow") -> None:
-    act, document, commands, opener = window.actions_.connect, window.document, window.commands, window.open
+def _keys_and_ease(desk: Desk) -> None:
+    act, document, commands, opener = desk.actions_.connect, desk.document, desk.commands, desk.open
     act("keys.auto", document.recorder.set_auto_key)
     act("keys.now", commands.key_selected)
     act("keys.pending", commands.key_pending)
     act("keys.discard", commands.discard_pending)
     act("keys.earlier", lambda: commands.nudge_keys(-1.0))
     act("keys.later", lambda: commands.nudge_keys(1.0))
-    keys = window.key_commands
+    keys = desk.key_commands
     for name in ("insert", "hold_until", "jump", "reverse", "to_frames", "copy_pose", "paste_pose"):
         act(f"keys.{name}", getattr(keys, name))
-    act("keys.stretch", opener.stretch_keys)
+    act("keys.stretch", lambda: opener.stretch_keys(keys.selected_keys("stretch")))
     for scope in SCOPES:
         act(f"keys.scope_{scope}", lambda on, scope=scope: document.recorder.set_scope(scope))
     act("keys.undo_last", document.recorder.undo_last_keys)
@@ -142,9 +166,9 @@ def _keys_and_ease(window: "MainWindow") -> None:
         act(f"ease.{name}", lambda span=span: apply_ease(document, span))
 
 
-def _play(window: "MainWindow") -> None:
-    act, document, commands = window.actions_.connect, window.document, window.commands
-    act("play.toggle", window.playback.toggle)
+def _play(desk: Desk) -> None:
+    act, document, commands = desk.actions_.connect, desk.document, desk.commands
+    act("play.toggle", desk.playback.toggle)
     act("play.loop", document.playhead.set_loop)
     act("play.back", lambda: commands.step(-1))
     act("play.forward", lambda: commands.step(1))
@@ -156,9 +180,9 @@ def _play(window: "MainWindow") -> None:
     act("play.to", commands.range_to)
     act("play.whole", lambda: document.playhead.set_play_range(None))
     for every in PREVIEW_RATES:
-        act(f"play.every_{every}", lambda on, every=every: window.set_preview_rate(every))
-    act("play.memory", window.open.preview_memory)
-    markers = window.marker_commands
+        act(f"play.every_{every}", lambda on, every=every: desk.previews.set_rate(every))
+    act("play.memory", lambda: desk.open.preview_memory(desk.previews))
+    markers = desk.marker_commands
     act("play.marker", markers.add)
     act("play.marker_name", markers.rename)
     act("play.marker_remove", markers.remove)
@@ -166,23 +190,23 @@ def _play(window: "MainWindow") -> None:
     act("play.marker_forward", lambda: markers.go(True))
 
 
-def _view_and_output(window: "MainWindow") -> None:
-    act, opener = window.actions_.connect, window.open
-    act("view.board", window.show_board)
-    lens = window.lens.view
+def _view_and_output(desk: Desk) -> None:
+    act, opener = desk.actions_.connect, desk.open
+    act("view.board", desk.areas.show_board)
+    lens = desk.lens.view
     for side in ("before", "after"):
         act(f"view.ghost_{side}", lambda on, side=side: lens.ghosts.show(side, on))
     act("view.compare", lens.comparison.show)
     act("view.flip", lens.comparison.flip)
-    act("view.keep", window.keep_version)
-    lens.comparison.toggled.connect(window.compared)
-    act("view.onion", window.overview.view.show_onion)
+    act("view.keep", desk.keep_version)
+    lens.comparison.toggled.connect(desk.actions_["view.compare"].setChecked)
+    act("view.onion", desk.overview.view.show_onion)
     for area in AREAS:
-        window.actions_[f"view.{area}"].setChecked(True)
-        act(f"view.{area}", lambda on, area=area: window.show_area(area, on))
-    act("view.swap", window.swap)
-    act("view.renderer", window.restart_renderer)
+        desk.actions_[f"view.{area}"].setChecked(True)
+        act(f"view.{area}", partial(desk.areas.show_area, area))
+    act("view.swap", desk.areas.swap)
+    act("view.renderer", desk.restart_renderer)
     act("output.export", opener.export)
-    act("output.preview", opener.preview_movie)
-    act("help.shortcuts", opener.shortcuts)
+    act("output.preview", lambda: opener.preview_movie(desk.previews.shown, desk.lens.view.wish))
+    act("help.shortcuts", lambda: opener.shortcuts(desk.actions_))
     act("help.about", opener.about)

@@ -1,18 +1,21 @@
 """Dialogs and file choosers. Dialogs are imported when they are first opened, so that the window starts sooner."""
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, VECTOR_SUFFIXES, suffixes
+from ...render.messages import FrameRequest
 from ...scene import Projection
 from ...scene.dependencies import descendants
+from ...scene.edits import KeyRef
+from ..commands.actions import ActionTable
+from ..commands.set import SetCommands
+from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
-
-if TYPE_CHECKING:
-    from .window import MainWindow
+from .previews import Previews
 
 _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
     "best": ("Artwork", EVERY_SUFFIX),
@@ -24,41 +27,42 @@ _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
 
 
 class Opener:
-    """Opens what the window's actions ask for."""
+    """Opens what actions ask for, over ``parent``."""
 
-    def __init__(self, document: Document, window: "MainWindow") -> None:
-        self._document, self._window = document, window
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        self._document, self._parent = document, parent
         self.export_dialog: QWidget | None = None
 
-    def files(self, as_: str) -> None:
+    def files(self, as_: str, bring_in: Callable[[list[Path], str], None]) -> None:
         """Choose files and bring them in."""
         title, endings = _CHOICES[as_]
         kinds = " ".join(f"*{suffix}" for suffix in endings)
         start = str(self._document.file.base or Path.home())
-        names, _ = QFileDialog.getOpenFileNames(self._window, title, start, f"{title} ({kinds});;All files (*)")
+        names, _ = QFileDialog.getOpenFileNames(self._parent, title, start, f"{title} ({kinds});;All files (*)")
         if names:
-            self._window.bring_in([Path(name) for name in names], as_)
+            bring_in([Path(name) for name in names], as_)
 
-    def replacement(self) -> None:
-        if self._window.set_commands.can_replace():
+    def replacement(self, commands: SetCommands) -> None:
+        """Choose another file for the selected node."""
+        if commands.can_replace():
             start = str(self._document.file.base or Path.home())
-            name, _ = QFileDialog.getOpenFileName(self._window, "Replace the file", start, "All files (*)")
+            name, _ = QFileDialog.getOpenFileName(self._parent, "Replace the file", start, "All files (*)")
             if name:
-                self._window.set_commands.replace_file(Path(name))
+                commands.replace_file(Path(name))
 
-    def heights(self) -> None:
+    def heights(self, take: Callable[[Path], None]) -> None:
         """Choose a grey picture for a ground."""
         path = self._one("Heights from a picture", "Pictures", PICTURE_SUFFIXES)
         if path is not None:
-            self._window.rig_commands.ground_from_picture(path)
+            take(path)
 
-    def table(self) -> None:
+    def table(self, take: Callable[[Path], None]) -> None:
         """Choose a table of frames for the selected node's motion."""
         path = self._one("Motion from a table", "Tables", (".csv", ".tsv", ".txt"))
         if path is not None:
-            self._window.rig_commands.motion_from_table(path)
+            take(path)
 
-    def animation(self) -> None:
+    def animation(self, take: Callable[[Path, str], None]) -> None:
         """Choose a glTF file, and one of its animations, for the selected node's motion."""
         from ...files.errors import FileError
 
@@ -76,25 +80,25 @@ class Opener:
             return
         name, chosen = names[0], True
         if len(names) > 1:
-            name, chosen = QInputDialog.getItem(self._window, "Motion from glTF", "Animation:", names, 0, False)
+            name, chosen = QInputDialog.getItem(self._parent, "Motion from glTF", "Animation:", names, 0, False)
         if chosen:
-            self._window.rig_commands.motion_from_model(path, name)
+            take(path, name)
 
     def _one(self, title: str, word: str, suffixes: tuple[str, ...]) -> Path | None:
         kinds = " ".join(f"*{suffix}" for suffix in suffixes)
         start = str(self._document.file.base or Path.home())
-        name, _ = QFileDialog.getOpenFileName(self._window, title, start, f"{word} ({kinds});;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(self._parent, title, start, f"{word} ({kinds});;All files (*)")
         return Path(name) if name else None
 
     def settings(self) -> None:
         from ..dialogs.settings import SettingsDialog
 
-        _show(SettingsDialog(self._document, self._window))
+        _show(SettingsDialog(self._document, self._parent))
 
     def missing(self) -> None:
         from ..dialogs.missing import MissingDialog
 
-        _show(MissingDialog(self._document, self._window))
+        _show(MissingDialog(self._document, self._parent))
 
     def spread(self) -> None:
         from ..dialogs.spread import SpreadDialog
@@ -109,7 +113,7 @@ class Opener:
                 "Select two or more pictures, or the null that carries them, and have a camera.", True
             )
             return
-        _show(SpreadDialog(self._document, chosen, self._window))
+        _show(SpreadDialog(self._document, chosen, self._parent))
 
     def stretch(self) -> None:
         from ..dialogs.stretch import StretchDialog
@@ -119,14 +123,14 @@ class Opener:
         ):
             self._document.messages.say("This needs a camera and a photo projection.", True)
             return
-        _show(StretchDialog(self._document, self._window))
+        _show(StretchDialog(self._document, self._parent))
 
-    def stretch_keys(self) -> None:
+    def stretch_keys(self, keys: frozenset[KeyRef]) -> None:
         """Stretch the selected keys by a typed factor or length, about the playhead, their middle, or an end."""
         from ..dialogs.stretch_keys import StretchKeysDialog
 
-        if self._window.key_commands.selected_keys("stretch"):
-            _show(StretchKeysDialog(self._document, self._window))
+        if keys:
+            _show(StretchKeysDialog(self._document, self._parent))
 
     def export(self) -> None:
         from ..dialogs.export import ExportDialog
@@ -136,7 +140,7 @@ class Opener:
             self.export_dialog.raise_()
             return
         self._let_export_go()
-        self.export_dialog = ExportDialog(self._document, self._window)
+        self.export_dialog = ExportDialog(self._document, self._parent)
         self.export_dialog.show()
 
     def _let_export_go(self) -> None:
@@ -144,7 +148,7 @@ class Opener:
             self.export_dialog.close()
             self.export_dialog.deleteLater()
 
-    def preview_movie(self) -> None:
+    def preview_movie(self, cache: PreviewCache, wish: FrameRequest | None) -> None:
         """Write what is played to a movie, as it is."""
         from ..dialogs.exporting import ExportingDialog
         from ..dialogs.preview_movie import PreviewMovieDialog
@@ -152,32 +156,29 @@ class Opener:
         if isinstance(self.export_dialog, ExportingDialog) and self.export_dialog.is_running:
             self.export_dialog.raise_()
             return
-        wish = self._window.lens.view.wish
         if wish is None or self._document.views.camera is None:
             self._document.messages.say("There is no picture to write: add a camera (Ctrl+Shift+C).", True)
             return
         self._let_export_go()
-        self.export_dialog = PreviewMovieDialog(self._document, self._window.preview, wish, self._window)
+        self.export_dialog = PreviewMovieDialog(self._document, cache, wish, self._parent)
         self.export_dialog.show()
 
-    def preview_memory(self) -> None:
+    def preview_memory(self, previews: Previews) -> None:
         """Ask how much memory played frames may take up."""
-        window = self._window
-        held = window.preview.bytes + window.preview_kept.bytes
-        text = f"Played frames may take up so many megabytes (now {held / 1e6:.0f}); 0 keeps none:"
-        size, chosen = QInputDialog.getInt(window, "Preview memory", text, window.preview_memory, 0, 1_000_000, 256)
+        text = f"Played frames may take up so many megabytes (now {previews.bytes / 1e6:.0f}); 0 keeps none:"
+        size, chosen = QInputDialog.getInt(self._parent, "Preview memory", text, previews.megabytes, 0, 1_000_000, 256)
         if chosen:
-            window.set_preview_memory(size)
+            previews.set_megabytes(size)
 
-    def shortcuts(self) -> None:
+    def shortcuts(self, actions: ActionTable) -> None:
         from ..dialogs.help import ShortcutsDialog
 
-        _show(ShortcutsDialog(self._window.actions_, self._window))
+        _show(ShortcutsDialog(actions, self._parent))
 
     def about(self) -> None:
         from ..dialogs.help import AboutDialog
 
-        _show(AboutDialog(self._window))
+        _show(AboutDialog(self._parent))
 
     def shut_down(self) -> None:
         """Cancel what still runs; for when the program ends."""

@@ -62,6 +62,13 @@ class StatusLine(QWidget):
         if total:
             self.say(f"Bringing in {done + 1} of {total}…", False)
 
+    def show_work(self, text: str, warning: bool) -> None:
+        """What the renderer is at; a warning goes where the news is."""
+        if warning:
+            self._document.messages.say(text, True)
+        else:
+            self.work.setText(text)
+
     def say(self, text: str, warning: bool) -> None:
         self.text.setText(text)
         self.text.setToolTip(text)

@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from functools import lru_cache
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QIcon, QIconEngine, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
 from .theme import SOFT, TEXT
 
@@ -276,17 +276,31 @@ def paint(painter: QPainter, name: str, rect: QRectF, colour: QColor) -> None:
     painter.restore()
 
 
+class _Drawn(QIconEngine):
+    """Draws an icon when and as large as it is wanted."""
+
+    def __init__(self, name: str, tone: str, off: str) -> None:
+        super().__init__()
+        self._name, self._tone, self._off = name, tone, off
+
+    def clone(self) -> QIconEngine:
+        return _Drawn(self._name, self._tone, self._off)
+
+    def paint(self, painter: QPainter | None, rect: QRect, mode: QIcon.Mode, state: QIcon.State) -> None:
+        if painter is not None:
+            tone = self._off if mode == QIcon.Mode.Disabled else self._tone
+            paint(painter, self._name, QRectF(rect), QColor(tone))
+
+    def pixmap(self, size: QSize, mode: QIcon.Mode, state: QIcon.State) -> QPixmap:
+        out = QPixmap(size)
+        out.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(out)
+        self.paint(painter, QRect(QPoint(0, 0), size), mode, state)
+        painter.end()
+        return out
+
+
 @lru_cache(maxsize=128)
 def icon(name: str, tone: str = TEXT, off: str = SOFT) -> QIcon:
     """An icon for buttons and trees."""
-    out = QIcon()
-    for mode, shade in ((QIcon.Mode.Normal, tone), (QIcon.Mode.Disabled, off)):
-        for scale in (1, 2):
-            pixmap = QPixmap(16 * scale, 16 * scale)
-            pixmap.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(pixmap)
-            paint(painter, name, QRectF(0, 0, 16 * scale, 16 * scale), QColor(shade))
-            painter.end()
-            pixmap.setDevicePixelRatio(scale)
-            out.addPixmap(pixmap, mode)
-    return out
+    return QIcon(_Drawn(name, tone, off))

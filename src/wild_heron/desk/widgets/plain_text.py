@@ -3,8 +3,6 @@
 Qt takes a text that looks like HTML for HTML, and would fetch the pictures that it names.
 """
 
-from html import escape
-
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QHelpEvent
 from PyQt6.QtWidgets import QMessageBox, QToolTip, QWidget
@@ -16,7 +14,11 @@ def _reads_markup(text: str) -> bool:
 
 def as_plain(text: str) -> str:
     """A text for what reads markup and cannot be told not to (tooltips): escaped where it would be taken for some."""
-    return f"<span>{escape(text)}</span>" if _reads_markup(text) else text
+    if not _reads_markup(text):
+        return text
+    from html import escape
+
+    return f"<span>{escape(text)}</span>"
 
 
 def message_box(parent: QWidget, title: str, text: str) -> QMessageBox:

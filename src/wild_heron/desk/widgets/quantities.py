@@ -1,18 +1,17 @@
 """Numbers as people read and type them: units, whole turns, arithmetic."""
 
+import ast
 import math
 import re
 
-import simpleeval
+import numpy as np
 
+from ...motion.formula import evaluate_formula
 from ...scene.channels import ChannelSpec
+from ...scene.formulas import FormulaError, parsed
 from ...scene.types import UnitName
 
-_OPERATORS = {
-    node: operator
-    for node, operator in simpleeval.DEFAULT_OPERATORS.items()
-    if node.__name__ in ("Add", "Sub", "Mult", "Div", "Pow", "USub", "UAdd", "Mod", "FloorDiv")
-}
+_CONSTANT = ("turn", "pi")
 
 
 def parse_number(text: str, unit: UnitName | None = None) -> float:
@@ -26,16 +25,24 @@ def parse_number(text: str, unit: UnitName | None = None) -> float:
         sum_ = sum_[1:].lstrip(" /")
     if not sum_ or len(sum_) > 200:
         raise ValueError("Type a number or a sum such as 1920/2.")
-    evaluator = simpleeval.SimpleEval(operators=_OPERATORS, functions={}, names={"pi": math.pi})
     try:
-        value = float(evaluator.eval(sum_))
-    except ZeroDivisionError:
-        raise ValueError(f"“{text}” divides by zero.") from None
-    except Exception:
+        value = _result(sum_)
+    except FormulaError:
         raise ValueError(f"“{text}” is not a number or a sum.") from None
     if not math.isfinite(value):
         raise ValueError(f"“{text}” is not a finite number.")
     return value / 100.0 if percent or (unit == "share" and value > 1.0) else value
+
+
+def _result(formula: str) -> float:
+    """What a formula comes to that asks for nothing but numbers. FormulaError where it is none."""
+    tree = parsed(formula)
+    called = {id(part.func) for part in ast.walk(tree) if isinstance(part, ast.Call)}
+    for part in ast.walk(tree):
+        if isinstance(part, ast.Name) and (part.id == "of" or not (id(part) in called or part.id in _CONSTANT)):
+            raise FormulaError(f"There is no “{part.id}” here.", part.col_offset)
+    nothing = np.array([math.nan])
+    return float(evaluate_formula(formula, nothing, nothing, 1.0, lambda node, channel: nothing)[0])
 
 
 def format_number(value: float, unit: UnitName) -> str:

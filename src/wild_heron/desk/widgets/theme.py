@@ -151,6 +151,9 @@ def apply_theme(app: QApplication) -> None:
     app.setPalette(palette)
 
 
-def apply_style(app: QApplication) -> None:
-    """Set the style sheet. Done once the window is built: widgets are then styled once, not at each new parent."""
-    app.setStyleSheet(STYLE)
+def apply_style() -> None:
+    """Set the application's style sheet. Done once the window is built: widgets are then styled once, not at each new
+    parent."""
+    app = QApplication.instance()
+    if isinstance(app, QApplication) and app.styleSheet() != STYLE:
+        app.setStyleSheet(STYLE)
