@@ -19,7 +19,7 @@ lint: $(STAMP)
 	$(BIN)/lint-imports
 
 bench: $(STAMP)
-	tools/on-screen $(BIN)/python tools/bench.py
+	PYTHONPATH=tools tools/on-screen $(BIN)/python -m bench $(ARGS)
 
 # Attacks with N hostile scenes, half as many artworks and every bomb; SEED= repeats a run.
 N ?= 1000

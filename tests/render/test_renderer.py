@@ -292,7 +292,7 @@ def test_newer_requests_overtake_older_ones_but_not_kept_ones(client, art):
 
 def test_a_view_through_nothing_is_an_error_that_says_so(client, art):
     client.set_scene(wh.Scene(), art)
-    with pytest.raises(RenderError, match="no camera"):
+    with pytest.raises(RenderError, match="no node “ghost”"):
         client.draw(FrameRequest(0.0, ThroughLens("ghost"), *SIZE))
 
 

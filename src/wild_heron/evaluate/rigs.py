@@ -4,7 +4,7 @@ Each takes a scene and what it needs, and returns the scene with the rig, and th
 that the next move will turn.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple
 
 import msgspec
@@ -77,9 +77,9 @@ def _free(scene: Scene, camera: str) -> Scene:
     return scene
 
 
-def _put(scene: Scene, node: str, **values: float) -> Scene:
+def _put(scene: Scene, node: str, values: Mapping[str, float]) -> Scene:
     for name, value in values.items():
-        scene = set_value(scene, node, name.replace("_", "."), round(float(value), _DIGITS))
+        scene = set_value(scene, node, name, round(float(value), _DIGITS))
     return scene
 
 
@@ -117,12 +117,12 @@ def orbit(
     turn, rise, distance = _about(centre, _lens(scene, camera, frame))
     name = scene.node(targets[0]).name if len(targets) == 1 else scene.node(camera).name
     scene, pivot = _null(scene, f"{name} orbit", centre, None, frame)
-    scene = _put(scene, pivot, rotation_y=turn)
+    scene = _put(scene, pivot, {"rotation.y": turn})
     scene, lift = _null(scene, "Lift", centre, pivot, frame)
-    scene = _put(scene, lift, rotation_x=-rise, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, lift, {"rotation.x": -rise, "rotation.y": 0.0, "rotation.z": 0.0})
     scene = give_carrier(_free(scene, camera), camera, lift, frame)
-    scene = _put(scene, camera, position_x=0.0, position_y=0.0, position_z=distance)
-    scene = _put(scene, camera, rotation_x=0.0, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, camera, {"position.x": 0.0, "position.y": 0.0, "position.z": distance})
+    scene = _put(scene, camera, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
     if turns:
         scene = _turned(scene, pivot, turn, turns, span or whole(scene))
     return scene, (pivot, lift, camera)
@@ -142,14 +142,14 @@ def base_turn_arm(scene: Scene, camera: str, targets: Sequence[str], frame: floa
     turn, rise, distance = _about(centre, _lens(scene, camera, frame))
     scene, base = _null(scene, "Base", centre * np.array([1.0, 0.0, 1.0]), None, frame)
     scene, pivot = _null(scene, "Turn", centre, base, frame)
-    scene = _put(scene, pivot, rotation_y=turn, rotation_x=-rise)
+    scene = _put(scene, pivot, {"rotation.y": turn, "rotation.x": -rise})
     scene, arm = _null(scene, "Arm", centre, pivot, frame)
-    scene = _put(scene, arm, position_x=0.0, position_y=0.0, position_z=distance)
-    scene = _put(scene, arm, rotation_x=0.0, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, arm, {"position.x": 0.0, "position.y": 0.0, "position.z": distance})
+    scene = _put(scene, arm, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
     scene, aim = _null(scene, "Aim", centre, base, frame)
     scene = give_carrier(_free(scene, camera), camera, arm, frame)
-    scene = _put(scene, camera, position_x=0.0, position_y=0.0, position_z=0.0)
-    scene = _put(scene, camera, rotation_x=0.0, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, camera, {"position.x": 0.0, "position.y": 0.0, "position.z": 0.0})
+    scene = _put(scene, camera, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
     return set_aim(scene, camera, AimAt((aim,))), (pivot, base, arm, aim, camera)
 
 
@@ -162,7 +162,7 @@ def ring(scene: Scene, camera: str, targets: Sequence[str], frame: float) -> Bui
     scene, hub = _null(scene, "Ring", centre, None, frame)
     scene, swing = _null(scene, "Ring turn", centre, hub, frame)
     scene = give_carrier(_free(scene, camera), camera, swing, frame)
-    scene = _put(scene, camera, position_x=0.0, position_y=0.0, position_z=0.0)
+    scene = _put(scene, camera, {"position.x": 0.0, "position.y": 0.0, "position.z": 0.0})
     dials: tuple[tuple[str, UnitName, float, float, float, str, str], ...] = (
         ("Height", "units", *_around(float(away[1]), 5.0), away[1], camera, POSITION[1]),
         ("Radius", "units", 0.0, max(20.0, 2.0 * radius), radius, camera, POSITION[2]),
@@ -215,7 +215,7 @@ def drift(
         scene = set_value(scene, carrier, name, value)
     # One null says which way, the one in it goes: travelling along its own straight axis.
     scene, mover = _null(scene, "Drift", pose[:3, 3], carrier, frame)
-    scene = _put(scene, mover, rotation_x=0.0, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, mover, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
     scene = give_carrier(scene, camera, mover, frame)
     share = min(max((frame - span.first) / max(span.last - span.first, 1e-9), 0.0), 1.0)
     channel = POSITION["xyz".index(axis)]
@@ -270,14 +270,14 @@ def crane(scene: Scene, camera: str, targets: Sequence[str], frame: float) -> Bu
     foot = lens + back * reach
     foot[1] = max(0.5 * float(lens[1]), 0.0)
     scene, post = _null(scene, "Crane", foot, None, frame)
-    scene = _put(scene, post, rotation_y=turn)
+    scene = _put(scene, post, {"rotation.y": turn})
     scene, boom = _null(scene, "Boom", foot, post, frame)
     rise = float(np.degrees(np.arctan2(lens[1] - foot[1], reach)))
-    scene = _put(scene, boom, rotation_x=rise, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, boom, {"rotation.x": rise, "rotation.y": 0.0, "rotation.z": 0.0})
     length = float(np.hypot(reach, lens[1] - foot[1]))
     scene = give_carrier(_free(scene, camera), camera, boom, frame)
-    scene = _put(scene, camera, position_x=0.0, position_y=0.0, position_z=-length)
-    scene = _put(scene, camera, rotation_x=0.0, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, camera, {"position.x": 0.0, "position.y": 0.0, "position.z": -length})
+    scene = _put(scene, camera, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
     scene, aim = _null(scene, "Crane aim", centre, None, frame) if len(targets) != 1 else (scene, targets[0])
     return set_aim(scene, camera, AimAt((aim,))), (boom, post, camera)
 
@@ -295,7 +295,7 @@ def path_ride(
         name = fresh_name(scene, "Ride")
         node = Path(id=fresh_id(scene, name), name=name, colour=_SKY, curve=CirclePath(round(radius, 3)))
         scene, path = add_node(scene, node), node.id
-        scene = _put(scene, path, position_x=centre[0], position_y=lens[1], position_z=centre[2])
+        scene = _put(scene, path, {"position.x": centre[0], "position.y": lens[1], "position.z": centre[2]})
     scene = _free(scene, camera)
     scene, bind = add_bind(scene, camera, RidePath(path))
     for at, value in ((span.first, 0.0), (span.last, 1.0)):
@@ -312,18 +312,20 @@ def ground_ride(scene: Scene, camera: str, ground: str, frame: float, height: fl
     scene, cart = _null(scene, "Ground carrier", lens, None, frame)
     here = evaluate(scene, frame, [camera]).camera(camera).pose[0]
     turn = float(np.degrees(np.arctan2(here[0, 2], here[2, 2])))
-    scene = _put(scene, cart, rotation_y=turn)
+    scene = _put(scene, cart, {"rotation.y": turn})
     scene, bind = add_bind(scene, cart, RideGround(ground))
-    scene = _put(scene, cart, **{f"{bind}_tilt": tilt, f"{bind}_footprint": 0.6})
+    scene = _put(scene, cart, {f"{bind}.tilt": tilt, f"{bind}.footprint": 0.6})
     at = evaluate(scene, frame, [cart]).world(cart)[0]
     scene, roll = _null(scene, "Roll reference", at[:3, 3] + at[:3, 1] * 10.0, cart, frame)
-    scene = _put(scene, roll, position_x=0.0, position_y=10.0, position_z=0.0, rotation_x=0.0, rotation_y=0.0)
-    scene = _put(scene, roll, rotation_z=0.0)
+    scene = _put(
+        scene, roll, {"position.x": 0.0, "position.y": 10.0, "position.z": 0.0, "rotation.x": 0.0, "rotation.y": 0.0}
+    )
+    scene = _put(scene, roll, {"rotation.z": 0.0})
     scene, aim = _null(scene, "Ahead", at[:3, 3] + at[:3, 1] * height - at[:3, 2] * 10.0, cart, frame)
-    scene = _put(scene, aim, position_x=0.0, position_y=height, position_z=-10.0)
+    scene = _put(scene, aim, {"position.x": 0.0, "position.y": height, "position.z": -10.0})
     scene = give_carrier(_free(scene, camera), camera, cart, frame)
-    scene = _put(scene, camera, position_x=0.0, position_y=height, position_z=0.0)
-    scene = _put(scene, camera, rotation_x=0.0, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, camera, {"position.x": 0.0, "position.y": height, "position.z": 0.0})
+    scene = _put(scene, camera, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
     return set_aim(scene, camera, AimAt((aim,), roll)), (cart, aim, camera)
 
 
@@ -356,14 +358,14 @@ def hop_over(
     centre = middle(scene, [subject], frame)
     turn, rise, distance = _about(centre, _lens(scene, camera, frame))
     scene, pivot = _null(scene, f"Hop over {scene.node(subject).name}", centre, None, frame)
-    scene = _put(scene, pivot, rotation_y=turn)
+    scene = _put(scene, pivot, {"rotation.y": turn})
     scene, swing = _null(scene, "Hop", centre, pivot, frame)
-    scene = _put(scene, swing, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, swing, {"rotation.y": 0.0, "rotation.z": 0.0})
     for at, angle in ((span.first, -rise), (span.last, -180.0 + rise)):
         scene = set_key(scene, swing, ROTATION[0], at, round(angle, _DIGITS))
     scene = give_carrier(_free(scene, camera), camera, swing, frame)
-    scene = _put(scene, camera, position_x=0.0, position_y=0.0, position_z=distance)
-    scene = _put(scene, camera, rotation_x=0.0, rotation_y=0.0, rotation_z=0.0)
+    scene = _put(scene, camera, {"position.x": 0.0, "position.y": 0.0, "position.z": distance})
+    scene = _put(scene, camera, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
     scene, aim = _null(scene, "Hop aim", centre, None, frame)
     ends = (centre, middle(scene, [other], frame)) if other is not None else (centre, centre)
     if other is not None:

@@ -10,6 +10,7 @@ from ..scene import Scene, SceneError
 from ..scene.validate import unencodable, validate
 from .atomic import write_atomically
 from .errors import FileError, why
+from .older import newest
 from .regular import open_regular
 
 FORMAT: Literal["wild-heron-scene"] = "wild-heron-scene"
@@ -60,34 +61,14 @@ def decode(data: bytes, path: str | Path = "scene") -> Scene:
             "Update Wild Heron.",
         )
     try:
-        if header.version in (1, 2):
-            scene = msgspec.convert(_from_older(msgspec.json.decode(data)), type=ProjectFile).scene
+        if isinstance(header.version, int) and header.version < VERSION:
+            scene = msgspec.convert(newest(msgspec.json.decode(data)), type=ProjectFile).scene
         else:
             scene = msgspec.json.decode(data, type=ProjectFile).scene
         validate(scene)
     except (msgspec.ValidationError, SceneError, RecursionError) as problem:
         raise FileError(path, f"cannot be used: {problem}", "Mend that place, or go back to a copy.") from problem
     return scene
-
-
-def _from_older(data: Any) -> Any:
-    """An older file's contents as this version has them.
-
-    In version 1 a picture had a file rather than artwork. Up to version 2 a camera had its aim apart from binds.
-    """
-    scene = data.get("scene")
-    nodes = scene.get("nodes") if isinstance(scene, dict) else None
-    for node in nodes if isinstance(nodes, list) else ():
-        if not isinstance(node, dict):
-            continue
-        if data.get("version") == 1 and node.get("kind") == "picture" and "source" in node:
-            node["artwork"] = {"type": "image", "source": node.pop("source")}
-        if node.get("kind") == "camera" and "aim" in node:
-            aim = node.pop("aim")
-            if isinstance(aim, dict):
-                bind = {"type": "aim"} | ({"targets": [aim.get("node")]} if aim.get("type") == "node" else {})
-                node["binds"] = [bind, *node.get("binds", ())]
-    return data | {"version": VERSION}
 
 
 def _syntax_problem(data: bytes, problem: Exception) -> str:

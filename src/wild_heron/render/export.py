@@ -114,6 +114,9 @@ def _cannot_write(folder: Path) -> OSError | None:
 
 
 class _Sink(Protocol):
+    """Where frames go. Nothing is on disk before ``begin``, and nothing but the result after ``abandon``."""
+
+    def begin(self) -> None: ...
     def add(self, frame: float, pixels: Pixels) -> None: ...
     def finish(self) -> None: ...
     def abandon(self) -> None: ...
@@ -153,6 +156,7 @@ def _exported(
     else:
         sink = _Movie(job, job.rate or scene.settings.rate.fraction, session)
     try:
+        sink.begin()
         finished = _pump(scene, base, job, sink, progress, cancelled, held)
         if finished:
             sink.finish()
@@ -224,14 +228,20 @@ class _Movie:
     """Encodes into a partial file beside the movie."""
 
     def __init__(self, job: ExportJob, rate: Fraction, session: Session) -> None:
-        self._path, self._session = job.path, session
+        self._job, self._rate, self._session = job, rate, session
         suffix = job.path.suffix.lower()
         self._partial = job.path.with_name(f".{job.path.stem[:200]}.{session.token}.partial{suffix}")
-        session.begin(self._partial)
+        self._open = False
+        self._count = 0
+        self._time_base = 1 / rate
+
+    def begin(self) -> None:
+        job = self._job
+        self._session.begin(self._partial)
         try:
             # Made here, so that what is written to is nobody else's file or link.
             os.close(os.open(self._partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o666))
-            if suffix == ".mp4":
+            if job.path.suffix.lower() == ".mp4":
                 self._container = av.open(str(self._partial), "w", options={"movflags": "+faststart"})
                 # A fast preset with the one costly step that keeps files small (measured: a third less work than
                 # "veryfast", a sixth larger).
@@ -241,9 +251,8 @@ class _Movie:
                 self._container = av.open(str(self._partial), "w")
                 codec = "libvpx-vp9"
                 options = {"crf": "22", "b": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1"}
-            self._stream = self._container.add_stream(codec, rate=rate, options=options)
+            self._stream = self._container.add_stream(codec, rate=self._rate, options=options)
         except (OSError, av.error.FFmpegError) as error:
-            self._partial.unlink(missing_ok=True)
             what = why(error) if isinstance(error, OSError) else f"{error}."
             raise FileError(job.path, f"could not be begun: {what}", "Choose another place.") from error
         self._stream.width, self._stream.height = job.size
@@ -253,8 +262,6 @@ class _Movie:
         context.color_primaries = context.color_trc = context.colorspace = 1
         context.color_range = 1
         self._open = True
-        self._count = 0
-        self._time_base = 1 / rate
 
     def add(self, frame: float, pixels: Pixels) -> None:
         picture = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="rgba")
@@ -270,7 +277,7 @@ class _Movie:
         self._close()
         with self._partial.open("rb") as written:
             os.fsync(written.fileno())
-        os.replace(self._partial, self._path)
+        os.replace(self._partial, self._job.path)
 
     def _close(self) -> None:
         if self._open:
@@ -291,7 +298,9 @@ class _Frames:
     def __init__(self, job: ExportJob, session: Session) -> None:
         self._job, self._session = job, session
         self._folder = job.path.parent / f".frames.{session.token}.partial"
-        session.begin(self._folder)
+
+    def begin(self) -> None:
+        self._session.begin(self._folder)
         self._folder.mkdir(mode=0o700)
 
     def add(self, frame: float, pixels: Pixels) -> None:

@@ -7,6 +7,7 @@ import moderngl
 import numpy as np
 
 from ..arrays import Array
+from ..colour import to_light
 from ..evaluate import Evaluation
 from ..scene import Distance, Light
 from ..scene.channels import REACH, STRENGTH
@@ -41,9 +42,8 @@ _STUDIO = Lighting(
 
 
 def linear(colour: str) -> Array:
-    """#rrggbb as linear light (3,) (IEC 61966-2-1)."""
-    shown = np.array([int(colour[k : k + 2], 16) for k in (1, 3, 5)]) / 255.0
-    return np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
+    """#rrggbb as linear light (3,)."""
+    return to_light(np.array([int(colour[k : k + 2], 16) for k in (1, 3, 5)]) / 255.0)
 
 
 def lighting(evaluation: Evaluation, i: int, hidden: set[str]) -> Lighting:

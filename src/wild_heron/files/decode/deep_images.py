@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays import Pixels
+from ...colour import to_display
 from ..contents import PictureInfo
 from ..errors import FileError
 from ..stand_in import fitted
@@ -18,11 +19,6 @@ _EXR_REMEDY = "Write it anew as a flat EXR with R, G, B and, where there is one,
 _MAX_EXR_PIXELS = 40_000_000
 _MAX_EXR_BYTES = 512 * 1024 * 1024
 _ROWS = 256
-
-
-def encode_srgb(linear: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Linear light 0–1 as display values (IEC 61966-2-1)."""
-    return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055)
 
 
 def size(file: Source) -> PictureInfo:
@@ -79,7 +75,7 @@ def _shown(channels: dict[str, NDArray[Any]]) -> Pixels:
     alpha = np.clip(np.nan_to_num(channels["A"].astype(np.float32) if "A" in channels else np.ones_like(red)), 0.0, 1.0)
     colour = np.nan_to_num(np.stack([channels[c].astype(np.float32) for c in "RGB"], axis=-1), posinf=1e4)
     cover = np.maximum(alpha, 1e-6)[..., None]
-    shown = encode_srgb(np.clip(colour / cover, 0.0, 1.0)) * alpha[..., None]
+    shown = to_display(np.clip(colour / cover, 0.0, 1.0)) * alpha[..., None]
     return (np.concatenate([shown, alpha[..., None]], axis=-1) * 255.0 + 0.5).astype(np.uint8)
 
 

@@ -1,6 +1,5 @@
 """SVG files as layers: the elements on top, or where there is but one group on top, what is in it."""
 
-import re
 import xml.etree.ElementTree as ET
 
 import numpy as np
@@ -12,6 +11,7 @@ from ..errors import FileError
 from .layer_names import layer_name
 from .layer_names import opacity as opacity_of
 from .source import Source
+from .style import shown, without
 from .vector import canvas, draw_svg, numbers, parsed, plain_tag, read_svg
 
 _SVG = "http://www.w3.org/2000/svg"
@@ -45,13 +45,13 @@ def layers(file: Source) -> Layers:
         trail += f"{drawn[0]}."
         holder = holder[drawn[0]]
     found = []
-    shown = _drawn_children(holder)
-    if len(shown) > _MAX_SVG_LAYERS:
-        raise FileError(file.path, f"has {len(shown)} layers; up to {_MAX_SVG_LAYERS} work.", "Group some of them.")
-    for number, k in enumerate(shown):
+    drawn = _drawn_children(holder)
+    if len(drawn) > _MAX_SVG_LAYERS:
+        raise FileError(file.path, f"has {len(drawn)} layers; up to {_MAX_SVG_LAYERS} work.", "Group some of them.")
+    for number, k in enumerate(drawn):
         element = holder[k]
         name = layer_name(element.get(_LABEL) or _title(element) or element.get("id"), f"Layer {number + 1}")
-        visible = element.get("display") != "none" and "display:none" not in element.get("style", "").replace(" ", "")
+        visible = shown(element, "display", "") != "none"
         crop = _svg_extent(text, f"{trail}{k}", file, width, height)
         if crop is not None:
             x, y, w, h = crop
@@ -67,9 +67,8 @@ def _title(element: ET.Element) -> str:
 
 
 def _svg_opacity(element: ET.Element) -> float:
-    found = re.search(r"(?:^|;)\s*opacity\s*:\s*([\d.]+)", element.get("style", ""))
     try:
-        return opacity_of(found.group(1) if found else element.get("opacity", "1"))
+        return opacity_of(shown(element, "opacity", "1"))
     except ValueError:
         return 1.0
 
@@ -86,12 +85,10 @@ def svg_layer(text: str, layer: Layer, file: Source) -> str:
             for k in _drawn_children(holder):
                 if k != index:
                     # Emptied rather than taken out, so that places stay; what others refer to is still defined.
+                    without(holder[k], "display")
                     holder[k].set("display", "none")
-                    holder[k].set("style", re.sub(r"display\s*:[^;]*;?", "", holder[k].get("style", "")))
             if depth == len(trail) - 1:
-                kept.attrib.pop("opacity", None)
-                kept.attrib.pop("display", None)
-                kept.set("style", re.sub(r"(?:(?<=;)|^)\s*(?:opacity|display)\s*:[^;]*;?", "", kept.get("style", "")))
+                without(kept, "opacity", "display")
             holder = kept
     except (IndexError, ValueError):
         raise FileError(file.path, f"has no layer {layer.layer}.", "Import its layers again.") from None

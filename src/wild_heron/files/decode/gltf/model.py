@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ....arrays import Array
+from ....colour import to_display
 from ....space.mesh import Mesh, smooth_normals
 from ...contents import Material, ModelContents, Part, RestPose, Track
 from ...errors import FileError
@@ -139,7 +140,7 @@ def _material(buffers: Buffers, index: object) -> Material:
     surface = material.get("pbrMetallicRoughness", {})
     factor = [float(value) for value in surface.get("baseColorFactor", (1, 1, 1, 1))]
     # Factors are linear light; colours here are display values.
-    shown = [12.92 * c if c <= 0.0031308 else 1.055 * c ** (1 / 2.4) - 0.055 for c in np.clip(factor[:3], 0, 1)]
+    shown = to_display(np.clip(factor[:3], 0.0, 1.0))
     texture = None
     if "baseColorTexture" in surface:
         texture = buffers.item("textures", surface["baseColorTexture"].get("index")).get("source")

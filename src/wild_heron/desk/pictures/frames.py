@@ -1,0 +1,49 @@
+"""Frames as the render process gives them, and pictures as they are shown and held."""
+
+from functools import cached_property
+from typing import NamedTuple
+
+from PyQt6.QtGui import QImage
+
+from ...arrays import Pixels
+from ..widgets.images import image_of, opaque_image_of
+
+_COVERED = 250
+"""The alpha from which on a pixel is taken for covered by artwork."""
+
+
+class Picture(NamedTuple):
+    """An opaque picture, and the sides at which it shows bare background."""
+
+    image: QImage
+    bare: tuple[str, ...]
+
+
+class DrawnFrame:
+    """A frame in the render process's memory, (H, W, 4), alpha being how far artwork covers it.
+
+    It is there only while the signal that brings it is told, and every picture of it takes one pass over it.
+    """
+
+    def __init__(self, pixels: Pixels, frame: float, complete: bool) -> None:
+        self.pixels, self.frame, self.complete = pixels, frame, complete
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.pixels.shape[1], self.pixels.shape[0]
+
+    @cached_property
+    def picture(self) -> Picture:
+        """As it is shown. Asked for again it is the same."""
+        return Picture(opaque_image_of(self.pixels), bare_sides(self.pixels))
+
+    def see_through(self) -> QImage:
+        """As it is laid over another picture."""
+        return image_of(self.pixels).copy()
+
+
+def bare_sides(pixels: Pixels) -> tuple[str, ...]:
+    """Which sides of a picture (H, W, 4) show bare background, by the alpha of its outermost pixels."""
+    alpha = pixels[..., 3]
+    sides = {"left": alpha[:, 0], "right": alpha[:, -1], "top": alpha[0], "bottom": alpha[-1]}
+    return tuple(name for name, edge in sides.items() if edge.min() < _COVERED)

@@ -1,0 +1,192 @@
+"""Everything there is one of in the window, made in order and handed what it needs."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QSettings, QTimer
+from PyQt6.QtWidgets import QMainWindow, QMenu
+
+from ...files.project import SUFFIX
+from ..channels.linking import Wires
+from ..commands.actions import ActionTable
+from ..commands.binds import BindCommands
+from ..commands.editing import Commands
+from ..commands.keys import KeyCommands
+from ..commands.markers import MarkerCommands
+from ..commands.rig import RigCommands
+from ..commands.set import SetCommands
+from ..inspector import Inspector
+from ..lens.comparison import STREAM as KEPT
+from ..lens.ghosts import STREAMS as GHOSTS
+from ..lens.panel import LensPanel
+from ..overview.panel import OverviewPanel
+from ..panels.board import Board
+from ..panels.depth_rail import DepthPanel
+from ..panels.rig import RigPanel
+from ..pictures.preview_cache import KEPT_AHEAD, STREAM
+from ..pictures.publisher import ScenePublisher
+from ..pictures.render_link import RenderLink
+from ..rigs.builder import RigBuilder
+from ..state.document import Document
+from ..state.playback import Playback
+from ..timeline.panel import TimelinePanel
+from .action_list import ACTIONS
+from .areas import Areas
+from .bringing import Bringer
+from .offers import Offers
+from .opening import Opener
+from .previews import Previews
+from .scene_files import SceneFiles
+from .status import Banner, StatusLine
+from .top_bar import TopBar
+from .watching import FileWatcher
+
+_RENDERER_MS = 40
+"""How long after the window is filled the render process starts: what is there is painted first."""
+
+
+class Desk(QObject):
+    """What fills a window. ``connections`` says what does what."""
+
+    def __init__(self, frame: QMainWindow, menus: dict[str, QMenu], settings: QSettings) -> None:
+        super().__init__(frame)
+        self.frame, self._settings, self.menus = frame, settings, menus
+        document = self.document = Document()
+        link = self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD))
+        self.publisher = ScenePublisher(document, link)
+        self.playback = Playback(document)
+        self.actions_ = ActionTable(frame, ACTIONS, menus)
+        self.commands = Commands(document)
+        self.set_commands = SetCommands(document)
+        self.rig_commands = RigCommands(document)
+        self.bind_commands = BindCommands(document)
+        self.key_commands = KeyCommands(document, frame)
+        self.marker_commands = MarkerCommands(document, frame)
+        self.bringer = Bringer(document)
+        self.watcher = FileWatcher(document)
+        self.files = SceneFiles(document, settings, frame)
+        self.open = Opener(document, frame)
+
+        self.top_bar = TopBar(document, self.playback, self.actions_)
+        self.rig = RigPanel(document)
+        self.depth_panel = DepthPanel(document)
+        self.lens = LensPanel(document, link, self.playback, self.actions_)
+        self.overview = OverviewPanel(document, link, self.actions_)
+        self.inspector = Inspector(document)
+        self.builder = RigBuilder(document)
+        self.board = Board(document, frame)
+        self.wires = Wires(frame, document)
+        self.lanes = TimelinePanel(document, self.actions_)
+        self.status = StatusLine(document)
+        self.banner = Banner()
+        self.offers = Offers(document, self.files, self.banner)
+        self.previews = Previews(document, link, self.playback, self.lens.view.comparison, settings)
+        self.lens.view.cache = self.previews.shown
+        self.lanes.view.cached = lambda: self.previews.shown.held
+        self.areas = Areas(
+            frame,
+            self.lens,
+            {"rig": self.rig, "depth": self.depth_panel, "overview": self.overview, "lanes": self.lanes},
+            (self.inspector, self.builder),
+            self.board,
+            (self.top_bar, self.banner),
+            self.status,
+        )
+        self._first_body = False
+        self._start = QTimer(self)
+        self._start.setSingleShot(True)
+        self._start.setInterval(_RENDERER_MS)
+        self._start.timeout.connect(link.start)
+
+    def restore(self) -> None:
+        """Be as it was left, and start what draws."""
+        self.areas.restore(self._settings)
+        self.previews.restore()
+        quality = int(self._settings.value("preview/quality", 0))
+        self.top_bar.quality.setCurrentIndex(quality if 0 <= quality < self.top_bar.quality.count() else 0)
+        self.set_quality()
+        # Once the event loop has come round, and with it everything has been painted.
+        QTimer.singleShot(0, self._start.start)
+
+    def remember(self) -> None:
+        self.areas.remember(self._settings)
+        self._settings.setValue("preview/quality", self.top_bar.quality.currentIndex())
+        self._settings.sync()
+
+    def set_quality(self) -> None:
+        self.lens.view.set_scale(self.top_bar.scale)
+        self.overview.view.set_scale(min(self.top_bar.scale, 1.0))
+
+    def shut_down(self, keep_autosave: bool) -> None:
+        """End everything, and remember how it was."""
+        self.playback.stop()
+        self.open.shut_down()
+        self.files.shut_down(keep_autosave=keep_autosave)
+        self.remember()
+        self._start.stop()
+        self.previews.stop()
+        self.link.close()
+        self.bringer.shut_down()
+        self.document.stop()
+
+    # What takes several of them
+
+    def restart_renderer(self) -> None:
+        self.link.close()
+        self.link.start()
+        self.lens.view.ask()
+        self.overview.view.ask()
+
+    def reload_artwork(self) -> None:
+        self.previews.clear()
+        self.link.reload_artwork()
+        self.lens.view.ask()
+        self.overview.view.ask()
+        self.document.messages.say("Every file is read again.")
+
+    def files_changed(self, paths: list[Path]) -> None:
+        self.reload_artwork()
+        self.lens.view.update()
+        names = ", ".join(path.name for path in paths[:3]) + (" …" if len(paths) > 3 else "")
+        gone = [path for path in paths if not path.exists()]
+        self.document.messages.say(
+            f"{gone[0].name} is not there any more." if gone else f"Read again: {names}", bool(gone)
+        )
+
+    def show_problems(self, problems: dict[str, str]) -> None:
+        """What the renderer found wrong, by node id."""
+        self.document.evaluations.drawing_problems = problems
+        self.lens.view.update()
+        self.rig.tree.viewport().update()
+
+    def bring_in(self, paths: list[Path], as_: str = "best") -> None:
+        """Files that were dropped or chosen: a scene is opened, other files become nodes."""
+        scenes = [path for path in paths if path.suffix == SUFFIX]
+        if scenes:
+            self.files.open(scenes[0])
+            return
+        self._first_body = not any(node.serves_as("seen") for node in self.document.scene.nodes)
+        self.bringer.bring(paths, as_)
+
+    def came_in(self, added: tuple[str, ...]) -> None:
+        if added and self._first_body:
+            self.overview.view.frame_all()
+
+    def build_rig(self, name: str) -> None:
+        """Ask for a rig in the inspector's place."""
+        self.areas.show_numbers(self.builder)
+        self.builder.begin(name)
+
+    def add_dial(self) -> None:
+        self.rig_commands.add_dial()
+        if self.document.selection.active is not None:
+            self.areas.show_board(True)
+
+    def add_camera(self) -> None:
+        first = self.document.views.camera is None
+        self.commands.add_camera()
+        if first:
+            self.overview.view.frame_all()
+
+    def keep_version(self) -> None:
+        self.document.versions.keep(self.document.scene)
+        self.document.messages.say("This version is kept. Shift+C compares with it, Shift+X flips.")
