@@ -5,9 +5,9 @@ does not change over time is computed once and broadcast, with the same arithmet
 its neighbours.
 """
 
-from collections.abc import Iterable
+from collections.abc import ItemsView, Iterable, Iterator, Mapping
 from functools import lru_cache
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 
@@ -125,8 +125,7 @@ class Evaluation:
         one = object.__new__(Evaluation)
         one.computed = 0
         one.scene, one.frames, one._nodes, one.faults = self.scene, self.frames[i : i + 1], self._nodes, self.faults
-        one._values = {place: _row(values, i) for place, values in self._values.items()}
-        one._stages = {stage: _row(matrices, i) for stage, matrices in self._stages.items()}
+        one._values, one._stages = _Rows(self._values, i), _Rows(self._stages, i)
         return one
 
     def __len__(self) -> int:
@@ -141,7 +140,15 @@ class Evaluation:
 
     def world(self, node_id: str) -> Array:
         """World matrices (N, 4, 4), acting on column vectors."""
-        return np.broadcast_to(self.pose_of(node_id), (len(self.frames), 4, 4))
+        return self._at_all_frames(self.pose_of(node_id))
+
+    def _at_all_frames(self, matrices: Array) -> Array:
+        """Matrices (N, 4, 4) of N or of one, not to be written to."""
+        if len(matrices) != len(self.frames):
+            return np.broadcast_to(matrices, (len(self.frames), 4, 4))
+        seen = matrices.view()
+        seen.flags.writeable = False
+        return seen
 
     def pose_of(self, node_id: str) -> Array:
         """World matrices (N, 4, 4), or (1, 4, 4) where the node is known to stand still."""
@@ -156,7 +163,7 @@ class Evaluation:
 
     def content(self, node_id: str) -> Array:
         """World matrices (N, 4, 4) of what a node shows, whose anchor lies at the node's origin."""
-        return np.broadcast_to(self.content_of(node_id), (len(self.frames), 4, 4))
+        return self._at_all_frames(self.content_of(node_id))
 
     def content_of(self, node_id: str) -> Array:
         """The same, or (1, 4, 4) where the node is known to stand still."""
@@ -311,8 +318,35 @@ def _still_nodes(scene: Scene) -> frozenset[str]:
     return frozenset(node.id for node in scene.nodes if len(two.pose_of(node.id)) == 1)
 
 
-def _row(array: Array, i: int) -> Array:
-    return array if len(array) == 1 else array[i : i + 1]
+_Key = TypeVar("_Key")
+
+
+class _Rows(dict[_Key, Array]):
+    """Row ``i`` of arrays by key, each taken when it is first wanted; what is worked out anew goes with them."""
+
+    def __init__(self, whole: Mapping[_Key, Array], i: int) -> None:
+        super().__init__()
+        self._whole, self._i = whole, i
+
+    def __missing__(self, key: _Key) -> Array:
+        array = self._whole[key]
+        row = self[key] = array if len(array) == 1 else array[self._i : self._i + 1]
+        return row
+
+    def __contains__(self, key: object) -> bool:
+        return super().__contains__(key) or key in self._whole
+
+    def get(self, key: _Key, default: Array | None = None) -> Array | None:  # type: ignore[override]
+        try:
+            return self[key]
+        except KeyError:
+            return default
+
+    def __iter__(self) -> Iterator[_Key]:
+        return iter({**dict.fromkeys(self._whole), **dict.fromkeys(super().__iter__())})
+
+    def items(self) -> ItemsView[_Key, Array]:  # type: ignore[override]
+        return ItemsView(self)
 
 
 class _StillParts(NamedTuple):

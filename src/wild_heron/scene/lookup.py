@@ -16,14 +16,20 @@ class Nodes(dict[str, AnyNode]):
 
 def nodes_by_id(scene: Scene) -> dict[str, AnyNode]:
     """Every node by its id. The dictionary is shared: do not change it."""
-    known, nodes = _nodes(scene)
-    # Asked of an equal scene before, it has that one's nodes; what compares by identity needs this one's.
-    return nodes if known is scene else _nodes.__wrapped__(scene)[1]
+    # By identity: an equal scene has nodes of its own, and what changed is told by which nodes are the same.
+    known = _nodes.get(id(scene))
+    if known is not None and known[0] is scene:
+        return known[1]
+    found = Nodes({node.id: node for node in scene.nodes})
+    _nodes[id(scene)] = (scene, found)
+    while len(_nodes) > _KEPT:
+        # Another thread may have taken the oldest.
+        _nodes.pop(next(iter(_nodes.copy()), 0), None)
+    return found
 
 
-@lru_cache(maxsize=32)
-def _nodes(scene: Scene) -> tuple[Scene, dict[str, AnyNode]]:
-    return scene, Nodes({node.id: node for node in scene.nodes})
+_KEPT = 32
+_nodes: dict[int, tuple[Scene, dict[str, AnyNode]]] = {}
 
 
 @lru_cache(maxsize=32)

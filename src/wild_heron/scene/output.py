@@ -25,8 +25,8 @@ def has_output(scene: Scene) -> bool:
 
 def shown_camera(scene: Scene) -> Camera | None:
     """The camera that the output shows."""
-    found = output_camera(scene)
-    return None if found is None else cameras(scene)[found]
+    found = nodes_by_id(scene).get(scene.camera or "")
+    return found if isinstance(found, Camera) else None
 
 
 def with_output_camera(scene: Scene, camera: str | None) -> Scene:

@@ -163,11 +163,13 @@ class OverviewPainter:
             return
         outlines = self.project(all_corners(shown, self.scene, self.here).reshape(-1, 3)).reshape(-1, 4, 2)
         self.p.setBrush(Qt.BrushStyle.NoBrush)
-        for node, outline in zip(shown, outlines, strict=True):
-            if not np.isfinite(outline).all():
+        whole, areas = np.asarray(np.isfinite(outlines).all(axis=(1, 2))), _areas(outlines)
+        chosen = frozenset(self.document.selection.nodes)
+        for node, outline, finite, area in zip(shown, outlines, whole.tolist(), areas.tolist(), strict=True):
+            if not finite:
                 continue
-            selected = node.id in self.document.selection.nodes
-            edge_on = _area(outline) < 60.0
+            selected = node.id in chosen
+            edge_on = area < 60.0
             tone = AMBER if selected else node.colour or SOFT
             strength = 1.0 if selected or edge_on else 0.4
             self.p.setPen(QPen(colour(tone, strength), 3 if edge_on else 1.6 if selected else 1))
@@ -405,6 +407,7 @@ class OverviewPainter:
                 self.p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def _area(polygon: Array) -> float:
-    x, y = polygon[:, 0], polygon[:, 1]
-    return 0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1)))
+def _areas(polygons: Array) -> Array:
+    """Of polygons (P, K, 2), (P,)."""
+    x, y = polygons[..., 0], polygons[..., 1]
+    return np.asarray(0.5 * np.abs((x * np.roll(y, -1, axis=1) - y * np.roll(x, -1, axis=1)).sum(axis=1)))

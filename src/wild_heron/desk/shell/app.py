@@ -1,6 +1,7 @@
 """Starting the window."""
 
 import sys
+from functools import cache
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, QStandardPaths, QTimer
@@ -16,7 +17,9 @@ def make_settings() -> QSettings:
     return QSettings(f"{folder}/wild-heron/window.ini", QSettings.Format.IniFormat)
 
 
+@cache
 def make_app() -> QApplication:
+    """The one application, which outlives every window."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
