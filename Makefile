@@ -30,8 +30,8 @@ screenshots: $(STAMP)
 	tools/on-screen --virtual $(BIN)/python tools/screenshots.py
 
 artwork: $(STAMP)
-	$(BIN)/python -m wild_heron.demo.painting
-	$(BIN)/python -m wild_heron.demo.build
+	PYTHONPATH=tools $(BIN)/python -m demo.painting
+	PYTHONPATH=tools $(BIN)/python -m demo.build
 
 schema: $(STAMP)
 	$(BIN)/python -m wild_heron.files.schema

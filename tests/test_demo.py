@@ -1,12 +1,12 @@
-"""The shipped scenes: made by the scripts beside them, and what they are there to show can be measured."""
+"""The shipped scenes: made by their scripts, and what they are there to show can be measured."""
 
 import numpy as np
 import pytest
 
 import wild_heron as wh
+from demo.build import build
+from demo.study import build_study
 from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
-from wild_heron.demo.build import build
-from wild_heron.demo.study import build_study
 from wild_heron.evaluate import evaluate
 from wild_heron.files.artwork import missing_artwork
 

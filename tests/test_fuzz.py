@@ -1,11 +1,6 @@
 """A short run of the attacks in tools/fuzzing; ``make fuzz`` runs long ones."""
 
-import sys
-from pathlib import Path
-
 import pytest
-
-sys.path.insert(0, str(Path(__file__).parents[1] / "tools"))
 
 from fuzzing.artworks import Armoury, fuzz_artworks, write_originals
 from fuzzing.everything import everything

@@ -41,12 +41,12 @@ def shown(view):
 
 def test_a_key_is_dragged_in_time_and_value_and_one_axis_is_kept(curves):
     view = curves.view
-    at = view.spot(shown(view), 1)
+    at = view.pin(shown(view), 1)
     step = (view.axis.pixels_per_frame * 5, -view.values.pixels_per_value * 0.5)
     Mouse.drag(view, at, (step[0] / 2, step[1] / 2), step)
     assert keys(curves)[1].frame == 25.0
     assert keys(curves)[1].value == pytest.approx(4.5, abs=0.02)
-    at = view.spot(shown(view), 1)
+    at = view.pin(shown(view), 1)
     Mouse.drag(view, at, (10, 60), keys=Qt.KeyboardModifier.ShiftModifier)
     # Shift on the press asks for more of a selection; pressed during the drag it keeps to the axis.
     curves._document.selection.choose_keys([KeyRef("card", "position.x", 25.0)])
@@ -59,7 +59,7 @@ def test_a_key_is_dragged_in_time_and_value_and_one_axis_is_kept(curves):
 
 def test_escape_takes_a_drag_back(curves):
     view, before = curves.view, curves._document.scene
-    at = view.spot(shown(view), 1)
+    at = view.pin(shown(view), 1)
     Mouse.drag(view, at, (40, 30), release=False)
     assert curves._document.scene is not before
     assert view.ghost
@@ -103,7 +103,7 @@ def test_speeds_are_dragged_and_the_keys_stay(curves):
     curves.speeds.click()
     values = [key.value for key in keys(curves)]
     document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
-    at = view.spot(shown(view), 1)
+    at = view.pin(shown(view), 1)
     Mouse.drag(view, at, (0, -view.values.pixels_per_value * 1.5), (0, -view.values.pixels_per_value * 3.0))
     assert [key.value for key in keys(curves)] == values
     near = evaluate(document.scene, [20.0, 20.01]).position("card")[:, 0]
@@ -148,7 +148,7 @@ def test_a_box_selects_alt_zooms_and_one_scale_fits_all(curves):
     view, document = curves.view, curves._document
     curves.normal.click()
     view.fit()
-    places = [view.spot(each, k) for each in view.curves() for k in range(len(each.data.keys))]
+    places = [view.pin(each, k) for each in view.curves() for k in range(len(each.data.keys))]
     assert all(view.values.low < view.values.value(at.y()) < view.values.high for at in places)
     size = view.values.high - view.values.low
     assert size == pytest.approx(1.24, abs=0.02)

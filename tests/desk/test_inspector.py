@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QToolButton
+from PyQt6.QtWidgets import QColorDialog, QLineEdit, QToolButton
 
 import wild_heron as wh
 from tests.files.layered_files import write_movie
@@ -43,6 +43,19 @@ def test_a_light_is_turned_into_a_lamp_with_a_reach(window, qtbot):
     for _ in range(3):
         document.undo()
     assert document.scene.node("key-light").light == "directional"
+
+
+def test_the_clip_planes_of_a_camera_hide_what_is_nearer_and_farther(window, qtbot):
+    document = window.desk.document
+    document.selection.choose(["cam"])
+    far = window.desk.inspector.fields["lens.far"]
+    qtbot.keyClick(far, Qt.Key.Key_Return)
+    qtbot.keyClicks(far.findChild(QLineEdit), "4.5")
+    qtbot.keyClick(far.findChild(QLineEdit), Qt.Key.Key_Return)
+    assert document.evaluations.value("cam", "lens.far") == 4.5
+    qtbot.waitUntil(lambda: not window.desk.link.is_busy and window.desk.lens.view._image is not None, timeout=60_000)
+    image = window.desk.lens.view._image
+    assert image.pixelColor(image.rect().center()) == QColor(document.settings.background)
 
 
 def test_a_colour_is_seen_while_it_is_chosen_and_is_one_step(window, qtbot):

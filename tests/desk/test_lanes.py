@@ -50,6 +50,25 @@ def test_escape_takes_a_key_drag_back(window, lanes, mouse, qtbot):
     assert frames(window) == [0.0, 48.0]
 
 
+def test_a_drag_leaves_what_is_locked_alone_and_says_so(window, lanes, mouse):
+    document = window.desk.document
+    for axis in "xy":
+        document.edit("Key", lambda s, axis=axis: wh.edits.set_key(s, "turn", f"position.{axis}", 48.0, 1.0))
+    document.edit("Lock", lambda s: wh.edits.lock_channel(s, "turn", "position.x", True))
+    places = [("turn", "position.x"), ("turn", "position.y"), ("turn", "rotation.y")]
+    document.selection.choose_keys([KeyRef(*place, 48.0) for place in places])
+    row = next(k for k, lane in enumerate(lanes.lanes()) if lane.channel == "rotation.y")
+    mouse.drag(lanes, pin(lanes, 1, row), (-lanes.axis.pixels_per_frame * 8, 0))
+    at = {channel.name: channel.keys[-1].frame for channel in document.scene.node("turn").channels}
+    assert at == {"position.x": 48.0, "position.y": 40.0, "rotation.y": 40.0}
+    assert "position x is locked" in window.desk.status.text.text().lower()
+    before = document.scene
+    document.edit("Lock", lambda s: wh.edits.change_node(s, "turn", locked=True))
+    mouse.drag(lanes, pin(lanes, 1, row), (-lanes.axis.pixels_per_frame * 8, 0))
+    assert document.scene.node("turn").channels == before.node("turn").channels
+    assert "Turn is locked" in window.desk.status.text.text()
+
+
 def test_box_selection(window, lanes, mouse):
     top = QPointF(lanes.axis.x(-0.6), lanes.row_top(0) + 2)
     mouse.drag(lanes, top, (100, 10), (lanes.axis.x(48.4) - top.x(), 25))

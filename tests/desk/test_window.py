@@ -4,7 +4,7 @@ import os
 import signal
 
 import pytest
-from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtCore import QMimeData, QObject, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
@@ -298,3 +298,26 @@ def test_export_runs_with_progress_and_can_be_cancelled(window, qtbot, tmp_path)
     dialog.path.setText("/no/such/folder/x.webm")
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     assert "not there" in dialog.line.text()
+
+
+VIRTUAL = {
+    "event", "eventFilter", "sizeHint", "createEditor", "paint", "updateEditorGeometry", "drawBranches",
+}  # fmt: skip
+
+
+def test_nothing_of_ours_hides_a_method_of_qt(window):
+    """An attribute of the same name would be found in its place."""
+    hidden = []
+    for each in [window, *window.findChildren(QObject)]:
+        ours = [kind for kind in type(each).__mro__ if kind.__module__.startswith("wild_heron")]
+        bases = [kind for kind in type(each).__mro__ if kind.__module__.startswith("PyQt6")]
+        if not ours:
+            continue
+        names = set(vars(each)) | {
+            name
+            for kind in ours
+            for name, member in vars(kind).items()
+            if not name.startswith("__") and not name.endswith("Event") and name not in VIRTUAL
+        }
+        hidden += [f"{ours[0].__name__}.{name}" for name in names if any(hasattr(base, name) for base in bases)]
+    assert sorted(set(hidden)) == []

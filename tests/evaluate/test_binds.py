@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
+from wild_heron.evaluate.binds import SOLVERS
 from wild_heron.space.path import track
 
 FRAMES = np.arange(0.0, 48.0, 0.5)
@@ -334,3 +335,35 @@ def test_a_bind_that_moves_goes_before_those_that_turn():
     here = evaluate(scene, FRAMES)
     pixel, _ = here.camera("cam").pixels(here.position("cart"))
     assert pixel == pytest.approx(np.tile([960.0, 540.0], (len(FRAMES), 1)), abs=1e-6)
+
+
+class Made:
+    """Two nodes that are where they are said to be: all that a bind of one to the other asks for."""
+
+    def __init__(self, node, values, worlds):
+        self.scene = wh.Scene(nodes=(node, null("other")))
+        self.frames = np.arange(float(len(worlds)))
+        self._values, self._worlds = values, worlds
+
+    def number(self, node, name):
+        return np.array([self._values.get(name.partition(".")[2], 0.0)])
+
+    def pose_of(self, node_id):
+        assert node_id == "other"
+        return self._worlds
+
+    def position_of(self, node_id):
+        return self.pose_of(node_id)[:, :3, 3]
+
+
+def test_a_solver_needs_no_evaluation():
+    there = np.tile(np.eye(4), (3, 1, 1))
+    there[:, :3, 3] = [(1, 2, 3), (4, 5, 6), (7, 8, 9)]
+    match = wh.Match("other", id="m", position="xz")
+    made = Made(null("a"), {"move.x": 10.0}, there)
+    world = SOLVERS[wh.Match](made, made.scene.node("a"), match, 1, np.eye(4)[None])
+    assert np.array_equal(world[:, :3, 3], [(11, 0, 3), (14, 0, 6), (17, 0, 9)])
+    limit = wh.Limit("height", id="l")
+    made = Made(null("a"), {"low": 4.5, "high": 7.0}, there)
+    world = SOLVERS[wh.Limit](made, made.scene.node("a"), limit, 1, there)
+    assert world[:, 1, 3].tolist() == [4.5, 5.0, 7.0]

@@ -105,8 +105,8 @@ def dissolve(
         near = np.radians([float(here.value(node_id, name)[0]) for name in ROTATION])
         curves = _curves(node, frames, here.world(node_id), near)
         known = specs(msgspec.structs.replace(node, binds=()))
-        fed = [channel.name for channel in node.channels if channel.has_inputs and channel.name in known]
-        curves |= {name: here.value(node_id, name) for name in fed if name not in curves}
+        driven = [channel.name for channel in node.channels if channel.has_inputs and channel.name in known]
+        curves |= {name: here.value(node_id, name) for name in driven if name not in curves}
         scene = change_node(scene, taken[node_id], carrier=None, binds=())
         scene = _keyed(scene, taken[node_id], frames, curves, allowed)
     return scene, tuple(taken.values())
@@ -136,7 +136,7 @@ def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.01) -> tuple[S
     node = scene.node(node_id)
     channels = [channel_or_default(node, name) for name in POSITION]
     if any(channel.has_inputs for channel in channels):
-        raise SceneError(f"{node.name}'s position is fed by links or formulas: dissolve its rig first.")
+        raise SceneError(f"{node.name}'s position is driven by links or formulas: dissolve its rig first.")
     key_frames = sorted({key.frame for channel in channels for key in channel.keys})
     if len(key_frames) < 2:
         raise SceneError(f"{node.name} has no position keys to make a path of. Key it at two frames first.")

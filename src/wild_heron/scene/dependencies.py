@@ -129,7 +129,7 @@ def closure(scene: Scene, stages: Iterable[PoseStage]) -> set[PoseStage]:
 
 @lru_cache(maxsize=256)
 def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
-    """The scene with only the nodes that the given stages depend on, and those whose channels feed theirs.
+    """The scene with only the nodes that the given stages depend on, and those whose channels drive theirs.
 
     Binds that none of the stages depends on are off, since what they are bound to may be missing. Two scenes that
     differ elsewhere have the same subscene, so what was worked out for it still holds.
@@ -147,7 +147,7 @@ def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
                 if other not in wanted:
                     wanted.add(other)
                     waiting.append(other)
-    # A node whose channels feed others is there for its channels alone.
+    # A node whose channels drive others is there for its channels alone.
     kept = tuple(_up_to(node, last.get(node.id)) for node in scene.nodes if node.id in wanted)
     return Scene(settings=scene.settings, nodes=kept)
 

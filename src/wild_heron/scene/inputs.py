@@ -1,4 +1,4 @@
-"""What feeds a channel besides its keys: dials and links."""
+"""What drives a channel besides its keys: dials and links."""
 
 from typing import Annotated
 

@@ -1,4 +1,4 @@
-"""Which channels feed a channel, and that none feeds itself."""
+"""Which channels drive a channel, and that none drives itself."""
 
 from collections.abc import Iterator
 from functools import lru_cache
@@ -26,7 +26,7 @@ def named_node(scene: Scene, name: str, own: AnyNode) -> AnyNode | None:
 
 
 def sources(scene: Scene, node: AnyNode, channel: Channel) -> tuple[ChannelRef, ...]:
-    """The channels that a channel is fed by, as far as its formula can be read."""
+    """The channels that a channel is driven by, as far as its formula can be read."""
     found: list[ChannelRef] = [(link.node, link.channel) for link in channel.links]
     if channel.formula:
         try:
@@ -41,8 +41,8 @@ def sources(scene: Scene, node: AnyNode, channel: Channel) -> tuple[ChannelRef, 
 
 @lru_cache(maxsize=64)
 def channel_inputs(scene: Scene) -> dict[ChannelRef, tuple[ChannelRef, ...]]:
-    """Every channel that is fed, and the channels of the scene that feed it. The dictionary is shared: do not change
-    it."""
+    """Every channel that is driven, and the channels of the scene that drive it. The dictionary is shared: do not
+    change it."""
     nodes = nodes_by_id(scene)
     found: dict[ChannelRef, tuple[ChannelRef, ...]] = {}
     for node in scene.nodes:
@@ -68,17 +68,17 @@ def missing_reference(scene: Scene, node: AnyNode, formula: str) -> str | None:
 
 @lru_cache(maxsize=64)
 def check_links(scene: Scene) -> None:
-    """Raise LoopError where channels feed each other in a circle, SceneError where a link's channel is not there, or
-    channels are fed by too many others in a row."""
-    nodes, fed = nodes_by_id(scene), channel_inputs(scene)
-    if len(fed) > MAX_LINKED:
-        raise SceneError(f"{len(fed)} channels have links or formulas; up to {MAX_LINKED} work.")
+    """Raise LoopError where channels drive each other in a circle, SceneError where a link's channel is not there, or
+    channels are driven by too many others in a row."""
+    nodes, driven = nodes_by_id(scene), channel_inputs(scene)
+    if len(driven) > MAX_LINKED:
+        raise SceneError(f"{len(driven)} channels have links or formulas; up to {MAX_LINKED} work.")
 
     def label(place: ChannelRef) -> str:
         node = nodes[place[0]]
         return f"{node.name} · {specs(node)[place[1]].label if place[1] in specs(node) else place[1]}"
 
-    for node_id, name in fed:
+    for node_id, name in driven:
         channel = nodes[node_id].channel(name)
         assert channel is not None
         for link in channel.links:
@@ -87,7 +87,7 @@ def check_links(scene: Scene) -> None:
                     f"{label((node_id, name))} is linked to “{link.node} · {link.channel}”, which is not in the scene."
                 )
     heights: dict[ChannelRef, int] = {}
-    for root in fed:
+    for root in driven:
         trail: dict[ChannelRef, Iterator[ChannelRef]] = {}
         stack = [root]
         while stack:
@@ -96,7 +96,7 @@ def check_links(scene: Scene) -> None:
                 stack.pop()
                 continue
             if place not in trail:
-                trail[place] = iter(fed.get(place, ()))
+                trail[place] = iter(driven.get(place, ()))
             for other in trail[place]:
                 if other in trail and other not in heights:
                     raise LoopError([label(each) for each in (*stack[stack.index(other) :], other)], "Take one away.")
@@ -104,24 +104,24 @@ def check_links(scene: Scene) -> None:
                     stack.append(other)
                     break
             else:
-                heights[place] = 1 + max((heights[each] for each in fed.get(place, ())), default=-1)
+                heights[place] = 1 + max((heights[each] for each in driven.get(place, ())), default=-1)
                 if heights[place] > MAX_CHAIN:
                     raise SceneError(f"{label(place)} is at the end of more than {MAX_CHAIN} links.")
                 stack.pop()
 
 
 def dependent_channels(scene: Scene, node_id: str, name: str) -> tuple[ChannelRef, ...]:
-    """The channels that one channel feeds directly."""
+    """The channels that one channel drives directly."""
     return tuple(place for place, given in channel_inputs(scene).items() if (node_id, name) in given)
 
 
 def affected_nodes(scene: Scene, changed: set[str]) -> set[str]:
-    """The given nodes, and those whose channels they feed, however far on."""
-    fed = channel_inputs(scene)
+    """The given nodes, and those whose channels they drive, however far on."""
+    driven = channel_inputs(scene)
     found, before = set(changed), -1
     while len(found) != before:
         before = len(found)
-        for (node_id, _), given in fed.items():
+        for (node_id, _), given in driven.items():
             if node_id not in found and any(source in found for source, _ in given):
                 found.add(node_id)
     return found

@@ -32,8 +32,8 @@ def channel_mark(document: Document, node_id: str, name: str) -> str:
     return "here" if channel.key_at(frame) else "keyed"
 
 
-def fed_mark(document: Document, node_id: str, name: str) -> str:
-    """What feeds a channel: nothing (""), link, formula, or broken."""
+def driven_mark(document: Document, node_id: str, name: str) -> str:
+    """What drives a channel: nothing (""), link, formula, or broken."""
     node = document.scene.node(node_id)
     channel = node.channel(name)
     if channel is None or not channel.has_inputs:
@@ -69,7 +69,7 @@ class ChannelField(NumberField):
         self.follow(document, self._label, self._set, f"{node_id}/{name}")
         self.menu_wanted.connect(self._menu)
         self.setToolTip(
-            f"{self.spec.label}: drag, type, or use the wheel. Right-click to reset, key, lock or feed. "
+            f"{self.spec.label}: drag, type, or use the wheel. Right-click to reset, key, lock or drive. "
             "Drag its plug, at the left, onto another channel to link them."
         )
         self.refresh()
@@ -83,8 +83,8 @@ class ChannelField(NumberField):
         stored = node.channel(self.name)
         locked = node.locked or (stored is not None and stored.locked)
         mark = channel_mark(self.document, self.node_id, self.name)
-        fed = fed_mark(self.document, self.node_id, self.name)
-        self.show_value(self.document.evaluations.value(self.node_id, self.name), mark, locked, fed)
+        driven = driven_mark(self.document, self.node_id, self.name)
+        self.show_value(self.document.evaluations.value(self.node_id, self.name), mark, locked, driven)
 
     def _set(self, value: float, merge: str = "") -> None:
         merge = merge and f"{merge}/{self.document.playhead.frame}"

@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from ...evaluate import evaluate
 from ...evaluate.channels import formula_problem
@@ -10,26 +10,21 @@ from ...scene import FormulaError, Scene, SceneError, channel_or_default, spec
 from ...scene.edits import readable, set_formula
 from ...scene.formulas import FUNCTIONS, NAMES
 from ..state.document import Document
+from ..widgets.dialog import Dialog, push_button
 from ..widgets.panel import label
 from ..widgets.quantities import format_number
 from ..widgets.theme import REED, RUST, SOFT, font
 
 
-class FormulaDialog(QDialog):
+class FormulaDialog(Dialog):
     """Not modal. The views show the formula while it is typed; nothing is changed before *Use it*."""
 
     def __init__(self, document: Document, node_id: str, name: str, parent: QWidget | None = None) -> None:
-        super().__init__(parent.window() if parent is not None else None)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        super().__init__("Formula", parent, 560)
         self._document, self._node_id, self._name = document, node_id, name
         self._base = document.scene
         self._scene: Scene | None = None
-        self.setWindowTitle("Formula")
-        self.setMinimumWidth(560)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 14)
-        column.setSpacing(8)
-        column.addWidget(label(f"{document.label(node_id, name)} =", weight=QFont.Weight.DemiBold))
+        self.column.addWidget(label(f"{document.label(node_id, name)} =", weight=QFont.Weight.DemiBold))
         self.edit = QLineEdit()
         self.edit.setFont(font(14))
         self.edit.setPlaceholderText("value + 2 * sin(turn * seconds / 4)")
@@ -38,29 +33,17 @@ class FormulaDialog(QDialog):
         self.edit.setText(readable(document.scene, channel.formula))
         self.edit.textChanged.connect(self.check)
         self.edit.returnPressed.connect(self.use)
-        column.addWidget(self.edit)
+        self.column.addWidget(self.edit)
         self.line = label("", size=12)
         self.line.setWordWrap(True)
         self.line.setMinimumHeight(34)
         self.line.setAlignment(Qt.AlignmentFlag.AlignTop)
-        column.addWidget(self.line)
-        column.addWidget(self._help())
-        buttons = QHBoxLayout()
-        away = QPushButton("No formula")
-        away.setToolTip("Take the formula away; the channel has its own value again")
-        away.clicked.connect(self._no_formula)
-        cancel = QPushButton("Cancel")
-        cancel.clicked.connect(self.reject)
-        self.use_button = QPushButton("Use it")
-        self.use_button.setProperty("main", True)
-        self.use_button.clicked.connect(self.use)
-        for each in (away, cancel, self.use_button):
-            each.setAutoDefault(False)
-        buttons.addWidget(away)
-        buttons.addStretch()
-        buttons.addWidget(cancel)
-        buttons.addWidget(self.use_button)
-        column.addLayout(buttons)
+        self.column.addWidget(self.line)
+        self.column.addWidget(self._help())
+        tip = "Take the formula away; the channel has its own value again"
+        away = push_button("No formula", self._no_formula, tip, default=False)
+        self.use_button = push_button("Use it", self.use, default=False)
+        self.add_buttons(push_button("Cancel", self.reject, default=False), self.use_button, apart=away)
         document.playhead.moved.connect(self.check)
         document.changed.connect(self._changed)
         self.check()

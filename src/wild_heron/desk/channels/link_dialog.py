@@ -3,14 +3,14 @@
 from functools import partial
 
 import msgspec
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
 from ...scene import Family, Hold, Link, Scene, SceneError, Span, channel_or_default, spec
 from ...scene.channels import ChannelSpec
 from ...scene.edits import set_links
 from ...scene.spans import CSS_EASE_IN_OUT, Linear
 from ..state.document import Document
+from ..widgets.dialog import Dialog, push_button
 from ..widgets.number_field import NumberField
 from ..widgets.panel import Choice, label
 
@@ -24,22 +24,17 @@ EASES: tuple[tuple[Span, str], ...] = (
 )
 
 
-class LinkDialog(QDialog):
+class LinkDialog(Dialog):
     """Not modal: every change is seen at once, and is a step of its own."""
 
     def __init__(self, document: Document, place: tuple[str, str], number: int, parent: QWidget | None = None) -> None:
-        super().__init__(parent.window() if parent is not None else None)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        super().__init__("Link", parent)
         self._document, self._place, self._number = document, place, number
-        self.setWindowTitle("Link")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 14)
-        column.setSpacing(10)
         link = self._link()
         assert link is not None
         self._source = (link.node, link.channel)
-        words = label(f"{document.label(*self._source)}   feeds   {document.label(*place)}")
-        column.addWidget(words)
+        words = label(f"{document.label(*self._source)}   drives   {document.label(*place)}")
+        self.column.addWidget(words)
         grid = QGridLayout()
         given = spec(document.scene.node(link.node), link.channel)
         taken = spec(document.scene.node(place[0]), place[1])
@@ -59,7 +54,7 @@ class LinkDialog(QDialog):
                 grid.addWidget(field, row, column_)
                 self.fields[name] = field
             grid.addWidget(label("to", "soft"), row, 2)
-        column.addLayout(grid)
+        self.column.addLayout(grid)
         line = QHBoxLayout()
         self.ease = Choice()
         self.ease.setToolTip("How the range is gone through")
@@ -72,17 +67,8 @@ class LinkDialog(QDialog):
         line.addWidget(label("Ease", "soft"))
         line.addWidget(self.ease, 1)
         line.addWidget(self.clamp)
-        column.addLayout(line)
-        buttons = QHBoxLayout()
-        away = QPushButton("Take the link away")
-        away.clicked.connect(self._remove)
-        done = QPushButton("Done")
-        done.setProperty("main", True)
-        done.clicked.connect(self.close)
-        buttons.addWidget(away)
-        buttons.addStretch()
-        buttons.addWidget(done)
-        column.addLayout(buttons)
+        self.column.addLayout(line)
+        self.add_buttons(push_button("Done", self.close), apart=push_button("Take the link away", self._remove))
         document.changed.connect(self.refresh)
         self.refresh()
 

@@ -67,9 +67,9 @@ def take_link(document: Document, event: QDropEvent, target: ChannelRef) -> None
 
 
 def link_channels(document: Document, source: ChannelRef, target: ChannelRef) -> None:
-    """One channel feeds another from now on, as one step."""
+    """One channel drives another from now on, as one step."""
     if source == target:
-        document.messages.say("A channel cannot feed itself: drop it on another.", True)
+        document.messages.say("A channel cannot drive itself: drop it on another.", True)
         return
     given, taking = document.label(*source), document.label(*target)
 
@@ -79,7 +79,7 @@ def link_channels(document: Document, source: ChannelRef, target: ChannelRef) ->
         return set_links(scene, *target, (*others, edits.link_between(scene, source, target)))
 
     if document.edit(f"Link {given} to {taking}", change):
-        document.messages.say(f"{given} now feeds {taking}. Right-click it to change the ranges.")
+        document.messages.say(f"{given} now drives {taking}. Right-click it to change the ranges.")
 
 
 def link_text(document: Document, link: Link) -> str:
@@ -89,7 +89,7 @@ def link_text(document: Document, link: Link) -> str:
 
 
 def fill_link_menu(menu: QMenu | None, document: Document, place: ChannelRef) -> None:
-    """What feeds a channel: links to change or take away, and dials to link from."""
+    """What drives a channel: links to change or take away, and dials to link from."""
     from .link_dialog import LinkDialog
 
     channel = channel_or_default(document.scene.node(place[0]), place[1])
@@ -115,7 +115,7 @@ def _linked(document: Document, source: ChannelRef, place: ChannelRef, checked: 
 
 
 class Wires(QWidget):
-    """Lies over the window and draws what feeds the channel under the pointer, and what that feeds."""
+    """Lies over the window and draws what drives the channel under the pointer, and what that drives."""
 
     def __init__(self, window: QWidget, document: Document) -> None:
         super().__init__(window)

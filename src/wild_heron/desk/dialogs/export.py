@@ -5,7 +5,6 @@ from pathlib import Path
 from PyQt6.QtWidgets import (
     QFileDialog,
     QFormLayout,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QWidget,
@@ -17,6 +16,7 @@ from ...scene import Camera, SceneError, main_format
 from ...scene.model import MAX_FRAMES
 from ...scene.output import has_output, output_camera
 from ..state.document import Document
+from ..widgets.dialog import beside
 from ..widgets.panel import Choice, label
 from ..widgets.quantities import parse_number
 from .exporting import ExportingDialog
@@ -40,11 +40,7 @@ class ExportDialog(ExportingDialog):
         self.path = QLineEdit(str(self._suggestion()))
         self.browse = QPushButton("Choose…")
         self.browse.clicked.connect(self._browse)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(self.path, 1)
-        row.addWidget(self.browse)
-        form.addRow("File", row)
+        form.addRow("File", beside(self.path, self.browse))
         self.camera = Choice()
         for node in document.scene.nodes:
             if isinstance(node, Camera):
@@ -60,19 +56,10 @@ class ExportDialog(ExportingDialog):
         self.scale = Choice()
         for name, share in _SCALES:
             self.scale.addItem(name, share)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(self.format, 2)
-        row.addWidget(self.scale, 1)
-        form.addRow("Frame", row)
+        form.addRow("Frame", beside(self.format, self.scale))
         first, last = document.playhead.range
         self.first, self.last = QLineEdit(str(first)), QLineEdit(str(last))
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(self.first)
-        row.addWidget(label("to", "soft"))
-        row.addWidget(self.last)
-        form.addRow("Frames", row)
+        form.addRow("Frames", beside(self.first, label("to", "soft"), self.last))
         self.samples = Choice()
         for count, name in (
             (1, "1: sharp, fastest"),

@@ -7,7 +7,7 @@ from pathlib import Path
 from types import MappingProxyType
 
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLayout, QProgressBar, QWidget
 
 from ...arrays import Pixels
 from ...files.artwork import files_of
@@ -16,6 +16,7 @@ from ...render.export import ExportJob, export
 from ...render.messages import RenderError
 from ...scene import Scene, SceneError
 from ..state.document import Document
+from ..widgets.dialog import Dialog, push_button
 from ..widgets.panel import label
 from ..widgets.theme import REED, RUST
 from ..widgets.unexpected import reports
@@ -47,11 +48,11 @@ class _Runner(QThread):
             self.ended.emit(False, f"{self._job.path}: could not be written: {problem}. Nothing was left behind.")
 
 
-class ExportingDialog(QDialog):
+class ExportingDialog(Dialog):
     """Not modal: work goes on while it writes. What is written is the subclass's ``job``."""
 
     def __init__(self, document: Document, title: str, verb: str, parent: QWidget | None) -> None:
-        super().__init__(parent)
+        super().__init__(title, parent, 500, stays=True)
         self.document = document
         self._verb = verb
         self._runner: _Runner | None = None
@@ -59,32 +60,20 @@ class ExportingDialog(QDialog):
         self._started = 0.0
         self._may_replace: Path | None = None
         self._may_miss = False
-        self.setWindowTitle(title)
-        self.setMinimumWidth(500)
         self.bar = QProgressBar()
         self.bar.setVisible(False)
         self.line = label("", "soft")
         self.line.setWordWrap(True)
-        self.go = QPushButton(verb)
-        self.go.setProperty("main", True)
+        self.go = push_button(verb, self.start)
         self.go.setDefault(True)
-        self.go.clicked.connect(self.start)
-        self.stop = QPushButton("Close")
-        self.stop.clicked.connect(self._stop)
+        self.stop = push_button("Close", self._stop)
 
     def lay_out(self, form: QLayout) -> None:
         """The form over the progress and the buttons."""
-        buttons = QHBoxLayout()
-        buttons.addStretch()
-        buttons.addWidget(self.stop)
-        buttons.addWidget(self.go)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(20, 18, 20, 16)
-        outer.setSpacing(12)
-        outer.addLayout(form)
-        outer.addWidget(self.bar)
-        outer.addWidget(self.line)
-        outer.addLayout(buttons)
+        self.column.addLayout(form)
+        self.column.addWidget(self.bar)
+        self.column.addWidget(self.line)
+        self.add_buttons(self.stop, self.go)
 
     @abstractmethod
     def job(self) -> ExportJob:

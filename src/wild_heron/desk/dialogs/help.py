@@ -2,10 +2,11 @@
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont, QKeySequence
-from PyQt6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QWidget
 
 from ... import __version__
 from ..commands.actions import ActionTable
+from ..widgets.dialog import Dialog
 from ..widgets.panel import label
 from ..widgets.theme import AMBER, SOFT, colour, font
 
@@ -23,12 +24,11 @@ _MOUSE = (
 )
 
 
-class ShortcutsDialog(QDialog):
+class ShortcutsDialog(Dialog):
     """Every action and what the mouse does, with a filter."""
 
     def __init__(self, actions: ActionTable, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Shortcuts")
+        super().__init__("Shortcuts", parent)
         self.resize(720, 620)
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("Filter")
@@ -49,10 +49,8 @@ class ShortcutsDialog(QDialog):
             self._add(where, keys, what)
         self.table.setColumnWidth(0, 110)
         self.table.setColumnWidth(1, 130)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 14)
-        column.addWidget(self.filter)
-        column.addWidget(self.table, 1)
+        self.column.addWidget(self.filter)
+        self.column.addWidget(self.table, 1)
 
     def _add(self, where: str, keys: str, what: str) -> None:
         row = self.table.rowCount()
@@ -69,17 +67,14 @@ class ShortcutsDialog(QDialog):
             self.table.setRowHidden(row, text.lower() not in words)
 
 
-class AboutDialog(QDialog):
+class AboutDialog(Dialog):
     """Version and licence."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("About Wild Heron")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(26, 22, 26, 22)
-        column.setSpacing(8)
+        super().__init__("About Wild Heron", parent)
+        self.column.setContentsMargins(26, 22, 26, 22)
         title = label(f"Wild Heron {__version__}", size=18, weight=QFont.Weight.DemiBold)
-        column.addWidget(title)
+        self.column.addWidget(title)
         text = label(
             "Animate cameras through layered graphics.\n\n"
             "Free software under the GNU General Public License, version 3 or later.\n"
@@ -87,4 +82,4 @@ class AboutDialog(QDialog):
             "soft",
         )
         text.setFont(font(12))
-        column.addWidget(text)
+        self.column.addWidget(text)

@@ -4,47 +4,33 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QDialog,
     QFileDialog,
-    QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
 from ...files.artwork import missing_artwork, relink
 from ...scene import Scene
 from ..state.document import Document
+from ..widgets.dialog import Dialog, push_button
 from ..widgets.panel import label
 
 
-class MissingDialog(QDialog):
+class MissingDialog(Dialog):
     """Finding one file finds every other missing one of the same name beside it."""
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Missing artwork", parent)
         self._document = document
-        self.setWindowTitle("Missing artwork")
         self.resize(560, 320)
         self.text = label("", "soft")
         self.text.setWordWrap(True)
         self.list = QListWidget()
-        self.find_button = QPushButton("Find…")
-        self.find_button.setProperty("main", True)
-        self.find_button.clicked.connect(self._find)
-        close = QPushButton("Close")
-        close.clicked.connect(self.close)
-        buttons = QHBoxLayout()
-        buttons.addStretch()
-        buttons.addWidget(close)
-        buttons.addWidget(self.find_button)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(18, 16, 18, 14)
-        column.addWidget(self.text)
-        column.addWidget(self.list, 1)
-        column.addLayout(buttons)
+        self.find_button = push_button("Find…", self._find)
+        self.column.addWidget(self.text)
+        self.column.addWidget(self.list, 1)
+        self.add_buttons(push_button("Close", self.close), self.find_button)
         document.changed.connect(self.refresh)
         self.refresh()
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QPushButton, QWidget
 
 from ...arrays import Pixels
 from ...render.export import ExportJob, drawing_processes
@@ -13,6 +13,7 @@ from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
+from ..widgets.dialog import beside
 from ..widgets.images import pixels_of
 from ..widgets.panel import label
 from .exporting import ExportingDialog, Held
@@ -49,11 +50,7 @@ class PreviewMovieDialog(ExportingDialog):
         self.path = QLineEdit(str(folder / f"{stem} preview.mp4"))
         browse = QPushButton("Choose…")
         browse.clicked.connect(self._browse)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(self.path, 1)
-        row.addWidget(browse)
-        form.addRow("File", row)
+        form.addRow("File", beside(self.path, browse))
         frames = self._frames()
         here = len(self.held())
         every = "" if cache.every == 1 else f", every {cache.every}{'nd' if cache.every == 2 else 'rd'}"

@@ -4,10 +4,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QColorDialog,
-    QComboBox,
-    QDialog,
     QFormLayout,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QRadioButton,
@@ -18,6 +15,7 @@ from PyQt6.QtWidgets import (
 from ...scene import STANDARD_RATES, Format, Scene
 from ...scene.edits import change_rate, change_settings
 from ..state.document import Document
+from ..widgets.dialog import Dialog, beside, push_button
 from ..widgets.panel import Choice, label
 from ..widgets.quantities import parse_number
 from ..widgets.theme import RUST
@@ -28,16 +26,14 @@ FRAME_SIZES = (
 )  # fmt: skip
 
 
-class SettingsDialog(QDialog):
+class SettingsDialog(Dialog):
     """Edits a copy of the settings; nothing changes until they are accepted."""
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Scene settings", parent, 440)
         self._document = document
         scene, settings = document.scene, document.settings
         self._background = settings.background
-        self.setWindowTitle("Scene settings")
-        self.setMinimumWidth(440)
         form = QFormLayout()
         form.setVerticalSpacing(9)
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
@@ -49,7 +45,7 @@ class SettingsDialog(QDialog):
         self.sizes.activated.connect(self._preset)
         self.width_ = QLineEdit(str(settings.width))
         self.height_ = QLineEdit(str(settings.height))
-        form.addRow("Frame", _row(self.width_, label("×", "soft"), self.height_, self.sizes))
+        form.addRow("Frame", beside(self.width_, label("×", "soft"), self.height_, self.sizes))
         self.rate = Choice()
         rates = [*STANDARD_RATES, *([] if settings.rate in STANDARD_RATES else [settings.rate])]
         for rate in rates:
@@ -67,11 +63,11 @@ class SettingsDialog(QDialog):
         column.addWidget(self.keep_frames)
         form.addRow("", self._keep)
         self.first, self.last = QLineEdit(str(settings.first)), QLineEdit(str(settings.last))
-        form.addRow("Frames", _row(self.first, label("to", "soft"), self.last))
+        form.addRow("Frames", beside(self.first, label("to", "soft"), self.last))
         self.unit = QLineEdit(f"{settings.pixels_per_unit:g}")
-        form.addRow("One unit is", _row(self.unit, label("artwork pixels", "soft")))
+        form.addRow("One unit is", beside(self.unit, label("artwork pixels", "soft")))
         self.millimetres = QLineEdit(f"{settings.mm_per_unit:g}")
-        form.addRow("and", _row(self.millimetres, label("mm, for the depth of field", "soft")))
+        form.addRow("and", beside(self.millimetres, label("mm, for the depth of field", "soft")))
         self.background = QPushButton()
         self.background.clicked.connect(self._choose_background)
         form.addRow("Background", self.background)
@@ -83,21 +79,11 @@ class SettingsDialog(QDialog):
         self.problem = label("", "warning")
         self.problem.setWordWrap(True)
         self.problem.setStyleSheet(f"color: {RUST};")
-        accept, cancel = QPushButton("Apply"), QPushButton("Cancel")
-        accept.setProperty("main", True)
+        accept = push_button("Apply", self.accept)
         accept.setDefault(True)
-        accept.clicked.connect(self.accept)
-        cancel.clicked.connect(self.reject)
-        buttons = QHBoxLayout()
-        buttons.addStretch()
-        buttons.addWidget(cancel)
-        buttons.addWidget(accept)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(20, 18, 20, 16)
-        outer.setSpacing(12)
-        outer.addLayout(form)
-        outer.addWidget(self.problem)
-        outer.addLayout(buttons)
+        self.column.addLayout(form)
+        self.column.addWidget(self.problem)
+        self.add_buttons(push_button("Cancel", self.reject), accept)
         self._show_background()
         self._rate_changed()
 
@@ -156,14 +142,6 @@ class SettingsDialog(QDialog):
             return
         self._document.edit("Scene settings", lambda _: scene)
         super().accept()
-
-
-def _row(*widgets: QWidget) -> QHBoxLayout:
-    row = QHBoxLayout()
-    row.setSpacing(8)
-    for widget in widgets:
-        row.addWidget(widget, 1 if isinstance(widget, QLineEdit | QComboBox) else 0)
-    return row
 
 
 def _whole(field: QLineEdit, name: str, low: int = -1_000_000, high: int = 1_000_000) -> int:

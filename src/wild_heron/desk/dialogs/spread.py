@@ -1,8 +1,7 @@
 """Spread in depth: even steps between a nearest and a farthest distance, shown while they are chosen."""
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import QCheckBox, QDialog, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QWidget
 
 from ...evaluate.arranging import spread
 from ...evaluate.posing import depth_of
@@ -10,6 +9,7 @@ from ...scene import SceneError
 from ...scene.channels import ChannelSpec
 from ..state.document import Document
 from ..state.recording import record
+from ..widgets.dialog import Dialog, beside, push_button
 from ..widgets.number_field import NumberField
 from ..widgets.panel import Choice, label
 from ..widgets.theme import RUST
@@ -17,14 +17,11 @@ from ..widgets.theme import RUST
 _DISTANCE = ChannelSpec("distance", "distance", "units", 10.0, 0.01, 1e6, 0.5)
 
 
-class SpreadDialog(QDialog):
+class SpreadDialog(Dialog):
     """The views follow while it is open; Cancel puts everything back, Spread keeps it as one step."""
 
     def __init__(self, document: Document, nodes: tuple[str, ...], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Spread in depth")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setMinimumWidth(360)
+        super().__init__("Spread in depth", parent, 360)
         self._document = document
         scene, camera = document.views.shown, document.views.camera
         assert camera is not None
@@ -49,27 +46,17 @@ class SpreadDialog(QDialog):
         self.keep.setChecked(True)
         form = QFormLayout()
         form.setVerticalSpacing(9)
-        form.addRow("Nearest", _row(self.nearest, label(f"{names[-1]}", "soft", 11)))
-        form.addRow("Farthest", _row(self.farthest, label(f"{names[0]}", "soft", 11)))
+        form.addRow("Nearest", beside(self.nearest, label(f"{names[-1]}", "soft", 11), even=True))
+        form.addRow("Farthest", beside(self.farthest, label(f"{names[0]}", "soft", 11), even=True))
         form.addRow("Steps", self.spacing)
         form.addRow("", self.keep)
         self.note = label(f"{len(nodes)} nodes, from {names[0]} to {names[-1]}", "soft", 11)
         self.note.setWordWrap(True)
-        go, cancel = QPushButton("Spread"), QPushButton("Cancel")
-        go.setProperty("main", True)
+        go = push_button("Spread", self.accept)
         go.setDefault(True)
-        go.clicked.connect(self.accept)
-        cancel.clicked.connect(self.reject)
-        buttons = QHBoxLayout()
-        buttons.addStretch()
-        buttons.addWidget(cancel)
-        buttons.addWidget(go)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(20, 18, 20, 16)
-        outer.setSpacing(12)
-        outer.addLayout(form)
-        outer.addWidget(self.note)
-        outer.addLayout(buttons)
+        self.column.addLayout(form)
+        self.column.addWidget(self.note)
+        self.add_buttons(push_button("Cancel", self.reject), go)
         self.spacing.currentIndexChanged.connect(self.show_result)
         self.keep.toggled.connect(self.show_result)
         self._running = True
@@ -125,11 +112,3 @@ class SpreadDialog(QDialog):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.reject()
         super().closeEvent(event)
-
-
-def _row(*widgets: QWidget) -> QHBoxLayout:
-    row = QHBoxLayout()
-    row.setSpacing(10)
-    for widget in widgets:
-        row.addWidget(widget, 1)
-    return row

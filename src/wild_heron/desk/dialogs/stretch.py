@@ -3,12 +3,13 @@
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QThread, pyqtSignal, pyqtSlot
 from PyQt6.QtGui import QCloseEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from ...render.messages import RenderError
 from ...render.stretch import Stretch, measure
 from ...scene.channels import ChannelSpec
 from ..state.document import Document
+from ..widgets.dialog import Dialog, push_button
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label
 from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour, font
@@ -109,13 +110,11 @@ class _Graph(QWidget):
             self.chosen.emit(float(found.frames[index]))
 
 
-class StretchDialog(QDialog):
+class StretchDialog(Dialog):
     """Measures when it opens, and again when asked."""
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Stretch over the move")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        super().__init__("Stretch over the move", parent)
         self.resize(520, 320)
         self._document = document
         self._runner: _Runner | None = None
@@ -133,12 +132,7 @@ class StretchDialog(QDialog):
         self.bar = QProgressBar()
         self.line = label("")
         self.line.setWordWrap(True)
-        self.go = QPushButton("Go to the worst frame")
-        self.go.clicked.connect(self._go)
-        again, close = QPushButton("Measure again"), QPushButton("Close")
-        again.clicked.connect(self.start)
-        close.setProperty("main", True)
-        close.clicked.connect(self.close)
+        self.go = push_button("Go to the worst frame", self._go)
         head = QHBoxLayout()
         head.addWidget(label("Stretched beyond"))
         head.addWidget(self.factor)
@@ -148,19 +142,11 @@ class StretchDialog(QDialog):
             mark = label(f"■ {text}", size=11)
             mark.setStyleSheet(f"color: {tone};")
             head.addWidget(mark)
-        buttons = QHBoxLayout()
-        buttons.addWidget(self.go)
-        buttons.addStretch()
-        buttons.addWidget(again)
-        buttons.addWidget(close)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(18, 16, 18, 14)
-        outer.setSpacing(10)
-        outer.addLayout(head)
-        outer.addWidget(self.graph, 1)
-        outer.addWidget(self.bar)
-        outer.addWidget(self.line)
-        outer.addLayout(buttons)
+        self.column.addLayout(head)
+        self.column.addWidget(self.graph, 1)
+        self.column.addWidget(self.bar)
+        self.column.addWidget(self.line)
+        self.add_buttons(push_button("Measure again", self.start), push_button("Close", self.close), apart=self.go)
         self.start()
 
     def _chosen(self, value: float, repeats: bool) -> None:

@@ -2,15 +2,11 @@
 
 from functools import partial
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QDialog,
     QGridLayout,
     QHBoxLayout,
-    QPushButton,
     QToolButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,28 +15,26 @@ from ...scene import SceneError
 from ...scene.channels import ChannelSpec
 from ..state.document import Document
 from ..state.key_edits import edit_keys
+from ..widgets.dialog import Dialog, push_button
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label
 
 ABOUT = (("playhead", "the playhead"), ("middle", "their middle"), ("first", "the first"), ("last", "the last"))
 
 
-class StretchKeysDialog(QDialog):
+class StretchKeysDialog(Dialog):
     """Not modal. Factor and length are one thing said twice; nothing is changed before *Stretch*."""
 
     def __init__(self, document: Document, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("Stretch keys")
+        super().__init__("Stretch keys", parent)
         self._document = document
         self._refs = document.selection.keys
         self._first, self._last = keying.extent(self._refs)
         self.factor = 1.0
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 14)
-        column.setSpacing(10)
         count = len(self._refs)
-        column.addWidget(label(f"{count} key{'' if count == 1 else 's'}, from frame {self._first:g} to {self._last:g}"))
+        self.column.addWidget(
+            label(f"{count} key{'' if count == 1 else 's'}, from frame {self._first:g} to {self._last:g}")
+        )
         row = QHBoxLayout()
         row.addWidget(label("About", "soft"))
         self.about = QButtonGroup(self)
@@ -54,7 +48,7 @@ class StretchKeysDialog(QDialog):
             row.addWidget(button)
         self.about.buttonClicked.connect(lambda: self.refresh())
         row.addStretch()
-        column.addLayout(row)
+        self.column.addLayout(row)
         grid = QGridLayout()
         self.fields: dict[str, NumberField] = {}
         length = max(self._last - self._first, 1e-9)
@@ -74,17 +68,9 @@ class StretchKeysDialog(QDialog):
             grid.addWidget(label(text, "soft"), k // 2, 2 * (k % 2))
             grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
             self.fields[name] = field
-        column.addLayout(grid)
-        buttons = QHBoxLayout()
-        cancel = QPushButton("Cancel")
-        cancel.clicked.connect(self.reject)
-        self.go = QPushButton("Stretch")
-        self.go.setProperty("main", True)
-        self.go.clicked.connect(self.stretch)
-        buttons.addStretch()
-        buttons.addWidget(cancel)
-        buttons.addWidget(self.go)
-        column.addLayout(buttons)
+        self.column.addLayout(grid)
+        self.go = push_button("Stretch", self.stretch)
+        self.add_buttons(push_button("Cancel", self.reject), self.go)
         self.refresh()
 
     def put(self, name: str, value: float) -> None:

@@ -136,8 +136,8 @@ def _match(at: _Bound, bind: Match) -> None:
 
 
 def _follow(at: _Bound, bind: Follow) -> None:
-    ways = [("behind", "from behind"), ("fixed", "this way")]
-    at.beside_strength(at.choice("way", ways, "Where it follows from"))
+    sides = [("behind", "from behind"), ("fixed", "this way")]
+    at.beside_strength(at.choice("way", sides, "Where it follows from"))
     at.numbers("", ("nearest", "nearest"), ("farthest", "farthest"), ("half_life", "lag, half-life"))
     at.numbers("", ("turn", "from the side"), ("rise", "from above"))
 

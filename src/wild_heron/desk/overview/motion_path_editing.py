@@ -71,13 +71,13 @@ class MotionPathEditor:
                 found.append(SeenHandle(PathKey(node_id, frame, side), foot, foot + turned @ step))
         return found
 
-    def at(self, spot: Array, project: Project) -> PathKey | None:
+    def at(self, pointer: Array, project: Project) -> PathKey | None:
         """The handle or key under a pixel (2,); a handle before the key that it belongs to, unless it lies on it."""
         found: list[tuple[float, PathKey]] = []
         for handle in self.handles():
             foot, bead = project(np.stack([handle.foot, handle.bead]))
             if float(np.linalg.norm(bead - foot)) > _REACH:
-                found.append((float(np.linalg.norm(bead - spot)), handle.key))
+                found.append((float(np.linalg.norm(bead - pointer)), handle.key))
         near = [each for each in found if each[0] < _REACH]
         if near:
             return min(near, key=lambda each: each[0])[1]
@@ -88,7 +88,7 @@ class MotionPathEditor:
                 continue
             pixels = project(evaluate(self._document.scene, frames, [node_id]).position(node_id))
             found += [
-                (float(np.linalg.norm(pixel - spot)), PathKey(node_id, frame))
+                (float(np.linalg.norm(pixel - pointer)), PathKey(node_id, frame))
                 for frame, pixel in zip(frames, pixels, strict=True)
             ]
         near = [each for each in found if each[1].side is None and each[0] < _REACH]
@@ -96,9 +96,9 @@ class MotionPathEditor:
 
     # The mouse
 
-    def press(self, spot: Array, project: Project, extend: bool) -> bool:
+    def press(self, pointer: Array, project: Project, extend: bool) -> bool:
         """Take hold of what is under a pixel; a key is selected, in Lanes and Curves too."""
-        self._held = held = self.at(spot, project)
+        self._held = held = self.at(pointer, project)
         if held is not None and held.side is None:
             node = self._document.scene.node(held.node)
             refs = frozenset(

@@ -321,12 +321,12 @@ class OverviewPainter:
 
     def _aim(self, at: Array, target: Array) -> None:
         """The aim, which looks like nothing else: a sky-blue ring with a cross-hair, on a line from the lens."""
-        spot = self.project(target[None])[0]
-        if not np.isfinite(spot).all():
+        aimed = self.project(target[None])[0]
+        if not np.isfinite(aimed).all():
             return
-        x, y = spot
+        x, y = aimed
         if np.isfinite(at).all():
-            self.p.setPen(_broken_line(colour(SKY, 0.7), 1, np.stack([at, spot])))
+            self.p.setPen(_broken_line(colour(SKY, 0.7), 1, np.stack([at, aimed])))
             self.p.drawLine(QPointF(*at), QPointF(x, y))
         self.p.setPen(QPen(colour(DEEP), 4))
         self.p.setBrush(Qt.BrushStyle.NoBrush)

@@ -156,10 +156,6 @@ class PathEditor:
     def release(self) -> None:
         self._drag = None
 
-    @property
-    def is_dragging(self) -> bool:
-        return self._drag is not None
-
     def add_at(self, at: Array, project: Project) -> bool:
         """A point more where a pixel is on the path."""
         path = self.path

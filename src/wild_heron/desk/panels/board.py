@@ -28,12 +28,12 @@ _SIDES = (
     | Qt.DockWidgetArea.RightDockWidgetArea
     | Qt.DockWidgetArea.BottomDockWidgetArea
 )
-_EMPTY = """Dials you make stand here: sliders that feed any channel.
+_EMPTY = """Dials you make stand here: sliders that drive any channel.
 Rig ▸ New dial gives the selected node one."""
 
 _Area = Qt.DockWidgetArea
 _SIDES = _Area.LeftDockWidgetArea | _Area.RightDockWidgetArea | _Area.BottomDockWidgetArea
-_EMPTY = """Dials you make stand here: sliders that feed any channel.
+_EMPTY = """Dials you make stand here: sliders that drive any channel.
 Rig ▸ New dial gives the selected node one."""
 
 
@@ -107,17 +107,17 @@ class DialSlider(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        ways = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}
         if event.key() == Qt.Key.Key_Escape and self._pressed:
             self._pressed = False
             self._field.drag_cancelled.emit()
-        elif event.key() in ways:
+        elif event.key() in steps:
             keys = event.modifiers()
             fine, coarse = (
                 bool(keys & Qt.KeyboardModifier.ShiftModifier),
                 bool(keys & Qt.KeyboardModifier.ControlModifier),
             )
-            step = step_for(self._field.spec, fine, coarse) * ways[Qt.Key(event.key())]
+            step = step_for(self._field.spec, fine, coarse) * steps[Qt.Key(event.key())]
             value = min(max(self._field.value + step, self._dial.low), self._dial.high)
             self._field.edited.emit(float(f"{value:.9g}"), True)
         else:

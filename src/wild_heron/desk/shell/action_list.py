@@ -86,7 +86,7 @@ ACTIONS = (
     A("rig.lower", "Back to position keys", "The ride along a path becomes position keys", "Ctrl+U, Shift+K", sub="Motion"),
     A("rig.table", "From a table…", "The selected node moves as a .csv of frame, x, y, z, rx, ry, rz says", "Ctrl+U, C", sub="Motion"),
     A("rig.animation", "From a glTF animation…", "The selected node moves as the file's first animated node does", "Ctrl+U, A", sub="Motion"),
-    A("rig.dial", "New dial", "A slider on the selected node, to feed other channels", "Ctrl+Shift+B", gap=True),
+    A("rig.dial", "New dial", "A slider on the selected node, to drive other channels", "Ctrl+Shift+B", gap=True),
     A("keys.auto", "Auto-key", "Every change writes a key at the playhead", "A", checkable=True),
     A("keys.now", "Key now", "Key the keyed channels of the selected nodes, or their pose", "K"),
     A("keys.scope_changed", "Only what changed", "Auto-key writes what was changed, key now what is keyed", "Ctrl+5, C", checkable=True, sub="What is keyed"),

@@ -20,13 +20,13 @@ class _Signals(QObject):
 
 
 class _Write(QRunnable):
-    def __init__(self, scene: Scene, path: Path, like: Path | None, signals: _Signals) -> None:
+    def __init__(self, scene: Scene, path: Path, mode_of: Path | None, signals: _Signals) -> None:
         super().__init__()
-        self._scene, self._path, self._like, self._signals = scene, path, like, signals
+        self._scene, self._path, self._mode_of, self._signals = scene, path, mode_of, signals
 
     def run(self) -> None:
         try:
-            write_autosave(self._scene, self._path, self._like)
+            write_autosave(self._scene, self._path, self._mode_of)
         except (FileError, SceneError) as problem:
             self._signals.failed.emit(f"Autosave: {problem}")
         except Exception as problem:  # A thread must not take the program with it.

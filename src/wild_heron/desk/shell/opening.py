@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, VECTOR_SUFFIXES, suffixes
@@ -93,12 +92,12 @@ class Opener:
     def settings(self) -> None:
         from ..dialogs.settings import SettingsDialog
 
-        _show(SettingsDialog(self._document, self._parent))
+        SettingsDialog(self._document, self._parent).show()
 
     def missing(self) -> None:
         from ..dialogs.missing import MissingDialog
 
-        _show(MissingDialog(self._document, self._parent))
+        MissingDialog(self._document, self._parent).show()
 
     def spread(self) -> None:
         from ..dialogs.spread import SpreadDialog
@@ -113,7 +112,7 @@ class Opener:
                 "Select two or more pictures, or the null that carries them, and have a camera.", True
             )
             return
-        _show(SpreadDialog(self._document, chosen, self._parent))
+        SpreadDialog(self._document, chosen, self._parent).show()
 
     def stretch(self) -> None:
         from ..dialogs.stretch import StretchDialog
@@ -123,14 +122,14 @@ class Opener:
         ):
             self._document.messages.say("This needs a camera and a photo projection.", True)
             return
-        _show(StretchDialog(self._document, self._parent))
+        StretchDialog(self._document, self._parent).show()
 
     def stretch_keys(self, keys: frozenset[KeyRef]) -> None:
         """Stretch the selected keys by a typed factor or length, about the playhead, their middle, or an end."""
         from ..dialogs.stretch_keys import StretchKeysDialog
 
         if keys:
-            _show(StretchKeysDialog(self._document, self._parent))
+            StretchKeysDialog(self._document, self._parent).show()
 
     def export(self) -> None:
         from ..dialogs.export import ExportDialog
@@ -173,20 +172,14 @@ class Opener:
     def shortcuts(self, actions: ActionTable) -> None:
         from ..dialogs.help import ShortcutsDialog
 
-        _show(ShortcutsDialog(actions, self._parent))
+        ShortcutsDialog(actions, self._parent).show()
 
     def about(self) -> None:
         from ..dialogs.help import AboutDialog
 
-        _show(AboutDialog(self._parent))
+        AboutDialog(self._parent).show()
 
     def shut_down(self) -> None:
         """Cancel what still runs; for when the program ends."""
         if self.export_dialog is not None and hasattr(self.export_dialog, "shut_down"):
             self.export_dialog.shut_down()
-
-
-def _show(dialog: QWidget) -> None:
-    """Show a dialog that is gone when it is closed."""
-    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-    dialog.show()

@@ -40,7 +40,7 @@ class NumberField(QWidget):
         self._value = spec.default
         self._mark = "none"
         self._locked = False
-        self._fed = ""
+        self._driven = ""
         self.can_reset = False
         self._press: QPointF | None = None
         self._start = 0.0
@@ -71,11 +71,11 @@ class NumberField(QWidget):
     def value(self) -> float:
         return self._value
 
-    def show_value(self, value: float, mark: str = "none", locked: bool = False, fed: str = "") -> None:
-        """``mark``: none, keyed (elsewhere), here (a key at the playhead) or pending. ``fed``: by a link, a formula, or
-        one that is broken."""
-        if (value, mark, locked, fed) != (self._value, self._mark, self._locked, self._fed):
-            self._value, self._mark, self._locked, self._fed = value, mark, locked, fed
+    def show_value(self, value: float, mark: str = "none", locked: bool = False, driven: str = "") -> None:
+        """``mark``: none, keyed (elsewhere), here (a key at the playhead) or pending. ``driven``: by a link, a formula,
+        or one that is broken."""
+        if (value, mark, locked, driven) != (self._value, self._mark, self._locked, self._driven):
+            self._value, self._mark, self._locked, self._driven = value, mark, locked, driven
             self.setAccessibleDescription(format_number(value, self.spec.unit))
             self.update()
 
@@ -131,10 +131,10 @@ class NumberField(QWidget):
             p.setBrush(tone if self._mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
             p.drawEllipse(centre, 2.4, 2.4)
             right -= 8
-        if self._fed:
+        if self._driven:
             p.setFont(font(11))
-            p.setPen(colour(RUST if self._fed == "broken" else SKY))
-            sign = "ƒ" if self._fed != "link" else "⟵"
+            p.setPen(colour(RUST if self._driven == "broken" else SKY))
+            sign = "ƒ" if self._driven != "link" else "⟵"
             p.drawText(QRectF(right - 12, box.top(), 12, box.height()), Qt.AlignmentFlag.AlignCenter, sign)
             right -= 14
         p.setFont(font(12))

@@ -85,7 +85,7 @@ def replace_node(scene: Scene, node: AnyNode) -> Scene:
 def change_node(scene: Scene, node_id: str, **fields: Any) -> Scene:
     """The scene with some fields of a node changed; a loop is refused.
 
-    Where binds or dials go, their channels go with them, and what those fed is fed no more.
+    Where binds or dials go, their channels go with them, and nothing is driven by those any more.
     """
     node = msgspec.structs.replace(scene.node(node_id), **fields)
     if not fields.keys().isdisjoint(("binds", "dials")):
@@ -144,7 +144,7 @@ def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, 
 
 
 def _relinked(channel: Channel, ids: dict[str, str]) -> Channel:
-    """The channel fed by copies where there are any."""
+    """The channel driven by copies where there are any."""
     if not channel.has_inputs:
         return channel
     links = tuple(msgspec.structs.replace(link, node=ids.get(link.node, link.node)) for link in channel.links)

@@ -97,13 +97,13 @@ def change_dial(scene: Scene, node_id: str, dial_id: str, **fields: Any) -> Scen
 
 
 def remove_dial(scene: Scene, node_id: str, dial_id: str) -> Scene:
-    """The scene without a dial; what it fed is fed no more."""
+    """The scene without a dial; nothing is driven by it any more."""
     node = scene.node(node_id)
     return change_node(scene, node_id, dials=tuple(each for each in node.dials if each.id != dial_id))
 
 
 def set_links(scene: Scene, node_id: str, name: str, links: tuple[Link, ...]) -> Scene:
-    """The scene with other links to a channel. LoopError where the channel would feed itself."""
+    """The scene with other links to a channel. LoopError where the channel would drive itself."""
     channel = msgspec.structs.replace(channel_or_default(scene.node(node_id), name), links=links)
     linked = set_channel(scene, node_id, channel)
     check_links(linked)
@@ -128,7 +128,7 @@ def set_formula(scene: Scene, node_id: str, name: str, formula: str) -> Scene:
     """The scene with another formula on a channel ("" for none), nodes in it named by id.
 
     FormulaError, with the place, where it cannot be used or names what is not there; LoopError where the channel
-    would feed itself.
+    would drive itself.
     """
     node = scene.node(node_id)
     formula = formula.strip()

@@ -83,7 +83,7 @@ class CurvesLayout(TimeView):
     def refresh(self) -> None:
         self.update()
 
-    def spot(self, shown: Shown, index: int) -> QPointF:
+    def pin(self, shown: Shown, index: int) -> QPointF:
         """Where a key is drawn."""
         key = shown.data.keys[index]
         if self.speeds:
@@ -107,7 +107,7 @@ class CurvesLayout(TimeView):
                 ref = KeyRef(shown.node, shown.channel, key.frame)
                 if ref not in self.document.selection.keys:
                     continue
-                at = self.spot(shown, index)
+                at = self.pin(shown, index)
                 for side, span_at in (("in", index - 1), ("out", index)):
                     if not 0 <= span_at < len(keys) - 1:
                         continue
@@ -132,7 +132,7 @@ class CurvesLayout(TimeView):
         best: tuple[float, Shown, int] | None = None
         for shown in self.curves():
             for index in range(len(shown.data.keys)):
-                off = self.spot(shown, index) - at
+                off = self.pin(shown, index) - at
                 distance = float(np.hypot(off.x(), off.y()))
                 if distance < _GRAB and (best is None or distance < best[0]):
                     best = (distance, shown, index)
@@ -162,7 +162,7 @@ class CurvesLayout(TimeView):
         """A bead put at a pixel."""
         shown = next(each for each in self.ghost if (each.node, each.channel) == handle.ref[:2])
         index = next(i for i, key in enumerate(shown.data.keys) if key.frame == handle.ref.frame)
-        at, (_, unit) = self.spot(shown, index), shown.units(self.normal)
+        at, (_, unit) = self.pin(shown, index), shown.units(self.normal)
         frames = (to.x() - at.x()) / self.axis.pixels_per_frame
         drag_handle(self.document, handle, frames, -(to.y() - at.y()) / self.values.pixels_per_value * unit, broken)
 
@@ -171,7 +171,7 @@ class CurvesLayout(TimeView):
             KeyRef(shown.node, shown.channel, key.frame)
             for shown in self.curves()
             for index, key in enumerate(shown.data.keys)
-            if box.contains(self.spot(shown, index))
+            if box.contains(self.pin(shown, index))
         }
 
     def turn_wheel(self, turns: float, at: QPointF) -> None:

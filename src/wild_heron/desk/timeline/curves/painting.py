@@ -103,7 +103,7 @@ class CurvesPainter:
     def _keys(self, shown: Shown) -> None:
         view, p = self.view, self.p
         for index, key in enumerate(shown.data.keys):
-            at = view.spot(shown, index)
+            at = view.pin(shown, index)
             if not LABELS - 8 <= at.x() <= view.width() + 8:
                 continue
             ref = KeyRef(shown.node, shown.channel, key.frame)
@@ -119,7 +119,7 @@ class CurvesPainter:
         for handle in view.handles():
             shown = curves[handle.ref.node, handle.ref.channel]
             index = next(i for i, key in enumerate(shown.data.keys) if key.frame == handle.ref.frame)
-            at = view.spot(shown, index)
+            at = view.pin(shown, index)
             p.setPen(QPen(colour(TEXT, 0.75), 1))
             p.drawLine(at, handle.at)
             p.setPen(QPen(colour(DEEP), 1))

@@ -1,14 +1,15 @@
-"""Build the demo scene from the painted artwork: ``python -m wild_heron.demo.build``."""
+"""Build the demo scene from the painted artwork: ``python -m demo.build``."""
 
 from pathlib import Path
 
-from ..evaluate import rigs
-from ..evaluate.arranging import spread
-from ..evaluate.baking import lift_to_path
-from ..files.bringing import add_proposals, bring
-from ..files.project import save
-from ..files.reader import Reader
-from ..scene import (
+from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
+from wild_heron.evaluate import rigs
+from wild_heron.evaluate.arranging import spread
+from wild_heron.evaluate.baking import lift_to_path
+from wild_heron.files.bringing import add_proposals, bring
+from wild_heron.files.project import save
+from wild_heron.files.reader import Reader
+from wild_heron.scene import (
     AimAt,
     Bezier,
     Camera,
@@ -35,7 +36,7 @@ from ..scene import (
     Stop,
     edits,
 )
-from . import DEMO_SCENE, STUDY_SCENE
+
 from .painting import lane
 from .painting.cart import WHEEL
 from .pieces import DUSK_HAZE, emblem, picture, placed, street, with_layers

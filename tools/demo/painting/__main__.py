@@ -1,8 +1,10 @@
-"""Paint every picture of the demo scene into ``demo/art``: ``python -m wild_heron.demo.painting [FOLDER]``."""
+"""Paint every picture of the demo scene into the shipped ``art``: ``python -m demo.painting [FOLDER]``."""
 
 import sys
 from collections.abc import Callable
 from pathlib import Path
+
+from wild_heron.demo import DEMO_SCENE
 
 from .canvas import Canvas
 from .cart import cart, wheel
@@ -35,7 +37,7 @@ PICTURES: dict[str, Callable[[], Canvas | Layered]] = {
 
 
 def main() -> None:
-    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).parent.parent / "art"
+    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else DEMO_SCENE.with_name("art")
     folder.mkdir(parents=True, exist_ok=True)
     for name, draw in PICTURES.items():
         draw().save(folder / name)

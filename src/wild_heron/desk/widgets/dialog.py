@@ -1,0 +1,49 @@
+"""What every dialog has in common: its frame, and its row of buttons."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+
+class Dialog(QDialog):
+    """Over a window, not modal, and gone once it is closed unless it ``stays``. What it shows goes into ``column``."""
+
+    def __init__(self, title: str, parent: QWidget | None, width: int = 0, stays: bool = False) -> None:
+        super().__init__(parent.window() if parent is not None else None)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, not stays)
+        self.setWindowTitle(title)
+        if width:
+            self.setMinimumWidth(width)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(18, 16, 18, 14)
+        self.column.setSpacing(10)
+
+    def add_buttons(self, *buttons: QPushButton, apart: QPushButton | None = None) -> None:
+        """The row at the foot: at its right the buttons, of which the last is what the dialog is for; one ``apart``."""
+        row = QHBoxLayout()
+        if apart is not None:
+            row.addWidget(apart)
+        row.addStretch()
+        for button in buttons:
+            row.addWidget(button)
+        buttons[-1].setProperty("main", True)
+        self.column.addLayout(row)
+
+
+def push_button(text: str, slot: Callable[[], object], tip: str = "", default: bool = True) -> QPushButton:
+    """A button with words; without ``default``, Enter never presses it."""
+    out = QPushButton(text)
+    out.setToolTip(tip)
+    out.setAutoDefault(default)
+    out.clicked.connect(lambda: slot())
+    return out
+
+
+def beside(*widgets: QWidget, even: bool = False) -> QHBoxLayout:
+    """Widgets side by side, as one field of a form. What is typed or chosen in takes the room, or all do evenly."""
+    row = QHBoxLayout()
+    row.setSpacing(8)
+    for widget in widgets:
+        row.addWidget(widget, 1 if even or isinstance(widget, QLineEdit | QComboBox) else 0)
+    return row
