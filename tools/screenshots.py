@@ -18,10 +18,9 @@ from wild_heron.desk.dialogs.settings import SettingsDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.shell.app import make_app, make_settings
 from wild_heron.desk.shell.window import MainWindow
-from wild_heron.desk.widgets.theme import apply_style
 from wild_heron.scene import Bezier
 from wild_heron.scene.channels import POSITION
-from wild_heron.scene.edits import KeyRef, set_key
+from wild_heron.scene.edits import KeyRef, set_beyond, set_key
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -34,7 +33,7 @@ class Studio:
         folder.mkdir(parents=True, exist_ok=True)
         self.app = make_app()
         self.window = MainWindow(make_settings())
-        apply_style(self.app)
+        self.window.fill()
         self.window.desk.previews.set_megabytes(0)
         self.window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
         self.window.resize(1280, 800)
@@ -114,8 +113,8 @@ class Studio:
         self.take("curves")
         window.desk.actions_["view.curves"].trigger()
         document.selection.choose_keys([])
-        window.desk.key_commands.set_beyond(("emblem", "rotation.y"), "after", "swing")
-        window.desk.key_commands.set_beyond(("kite", "rotation.z"), "after", "repeat")
+        for place, how in ((("emblem", "rotation.y"), "swing"), (("kite", "rotation.z"), "repeat")):
+            document.edit("After the last key", lambda s, place=place, how=how: set_beyond(s, [place], how, ["after"]))
         window.desk.lanes.view.fold("main-camera")
         window.desk.lanes.view._axis = window.desk.lanes.view.axis.zoomed(0.75, 120)
         self.take("lanes")

@@ -88,3 +88,5 @@ def test_degrees_are_shown_in_turns():
     assert format_degrees(-734.0) == "-2 turns - 14°"
     assert format_degrees(360.0) == "1 turn + 0°"
     assert format_number(0.25, "share") == "25 %"
+    assert format_number(0.001, "units") == "0.001"
+    assert format_number(1e6, "units") == "∞"

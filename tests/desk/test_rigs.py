@@ -348,4 +348,11 @@ def test_the_board_floats_and_docks_and_lies_flat_along_the_lower_edge(window):
     assert ("turn", "dial.lift") in window.desk.board.fields
     trigger(window, "view.board")
     assert window.desk.board.isHidden()
+    # Hidden, it knows nothing of what goes on; shown again, it knows it all.
+    document.edit("No dial", lambda s: wh.edits.remove_nodes(s, ["turn"]))
+    document.playhead.set_frame(7.0)
+    document.turns.finish()
+    document.edit("Dial", lambda s: wh.edits.add_dial(s, "target", wh.Dial("reach", "Reach"))[0])
+    trigger(window, "view.board")
+    assert list(window.desk.board.fields) == [("target", "dial.reach")]
     assert isinstance(window.desk.wires, Wires)

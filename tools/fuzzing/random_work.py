@@ -38,7 +38,6 @@ from wild_heron.desk.shell.action_list import ACTIONS
 from wild_heron.desk.shell.app import make_app, make_settings
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow
-from wild_heron.desk.widgets.theme import apply_style
 from wild_heron.desk.widgets.unexpected import reports
 from wild_heron.files.project import decode, encode
 
@@ -168,7 +167,6 @@ def main() -> int:
     faulthandler.enable()
     app = make_app()
     window = MainWindow(make_settings())
-    apply_style()
     window.desk.previews.set_megabytes(128)
     window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
     window.show()

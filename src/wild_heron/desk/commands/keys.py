@@ -1,6 +1,6 @@
 """The Keys and Ease menus' side of the scene: many keys at once, each command one step."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog, QWidget
@@ -23,7 +23,6 @@ from ...scene import (
 )
 from ...scene.channels import LENS, POSITION, ROTATION, SCALE
 from ...scene.edits import SAME_FRAME, KeyRef, left_alone, move_keys, set_beyond
-from ...scene.edits.keys import Side
 from ...scene.inputs import ChannelRef
 from ...scene.spans import Beyond
 from ..state.document import Document
@@ -215,14 +214,6 @@ class KeyCommands(QObject):
         return key.span
 
     # Beyond the ends
-
-    def set_beyond(self, channels: Iterable[ChannelRef], side: Side, how: Beyond) -> None:
-        """What channels do before their first or after their last key."""
-        channels = tuple(channels)
-        where = "Before the first key" if side == "before" else "After the last key"
-        what = f" {self._document.label(*channels[0])}" if len(channels) == 1 else ""
-        name = f"{where}{what}: {continued(how)}"
-        self._edit(name, channels, lambda scene: set_beyond(scene, channels, how, [side]))
 
     def loop(self, how: Beyond) -> None:
         """The channels that are meant repeat after their last key, or hold again."""

@@ -9,7 +9,8 @@ import numpy as np
 from ...arrays import Array
 
 _FOCAL = 1.15  # focal length of the free view, in widths of the picture
-_MARGIN = 1.25
+_MARGIN = 1.3
+_HOLDS = 1.05
 _AXES = {
     # right, up, towards the viewer
     "plan": ((1, 0, 0), (0, 0, -1), (0, 1, 0)),
@@ -104,17 +105,13 @@ class Eye(msgspec.Struct, frozen=True):
         middle = axes @ (0.5 * (low + high))
         size = high - low
         shape = np.array([1.0, height / max(width, 1.0)])
-        if self.is_parallel:
-            span = max(float((size[:2] / shape).max()), 1.0) * _MARGIN
-            return msgspec.structs.replace(self, span=span, centre=tuple(middle.tolist()))
-        # Inside the four sides of the pyramid of sight: slope × distance away from the middle at the most.
-        slope = shape * 0.5 / (_FOCAL * _MARGIN)
-        right = (local[:, :2] + slope * local[:, 2:]).max(axis=0)
-        left = (slope * local[:, 2:] - local[:, :2]).max(axis=0)
-        viewer = max(float(((right + left) / (2.0 * slope)).max()), high[2] + _FOCAL)
-        depth = 0.5 * (low[2] + high[2])
-        centre = axes @ np.append(0.5 * (right - left), depth)
-        return msgspec.structs.replace(self, span=float((viewer - depth) / _FOCAL), centre=tuple(centre.tolist()))
+        span = max(float((size[:2] / shape).max()), 1.0) * _MARGIN
+        if not self.is_parallel:
+            # Far enough away that the four sides of the pyramid of sight hold every point.
+            aside = np.abs(local[:, :2] - 0.5 * (low + high)[:2]) * _HOLDS / (0.5 * shape / _FOCAL)
+            away = float((aside.max(axis=1) + local[:, 2]).max()) - 0.5 * (low + high)[2]
+            span = max(span + size[2] * 0.35, away / _FOCAL, (0.5 * size[2] + 1.0) / _FOCAL)
+        return msgspec.structs.replace(self, span=float(span), centre=tuple(middle.tolist()))
 
 
 @lru_cache(maxsize=8)

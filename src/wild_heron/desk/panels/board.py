@@ -258,7 +258,7 @@ class Board(QDockWidget):
         self._scroll.setWidget(page)
 
     def _refresh_values(self) -> None:
-        if self._document.views.moving is not self._document.scene:
+        if not self.isVisible() or self._document.views.moving is not self._document.scene:
             return
         for place, field in self.fields.items():
             field.refresh()

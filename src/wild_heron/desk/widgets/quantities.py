@@ -12,6 +12,8 @@ from ...scene.formulas import FormulaError, parsed
 from ...scene.types import UnitName
 
 _CONSTANT = ("turn", "pi")
+_ENDLESS = 1e6
+"""Units, from which on a distance is as good as none."""
 
 
 def parse_number(text: str, unit: UnitName | None = None) -> float:
@@ -59,6 +61,10 @@ def format_number(value: float, unit: UnitName) -> str:
         return f"{_trimmed(value, 1)} mm"
     if unit == "f":
         return f"f {_trimmed(value, 1)}"
+    if unit == "units" and abs(value) >= _ENDLESS:
+        return "∞"
+    if unit == "units" and 0.0 < abs(value) < 0.005:
+        return f"{value:.1g}"
     digits = 3 if unit == "factor" else 2
     return f"{round(value, digits) + 0.0:.{digits}f}"
 
