@@ -3,7 +3,6 @@
 import contextlib
 import fcntl
 import os
-import secrets
 import stat
 from pathlib import Path
 
@@ -20,7 +19,7 @@ def write_atomically(path: Path, data: bytes, mode: int | None = None) -> None:
     try:
         old = _old(path, target)
         _clear_leftovers(target)
-        partial = target.with_name(f".{target.name[:200]}.{secrets.token_hex(4)}.partial")
+        partial = target.with_name(f".{target.name[:200]}.{os.urandom(4).hex()}.partial")
         # O_EXCL: never through a link or a file that someone else put there.
         handle = os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o666 if mode is None else mode)
         try:

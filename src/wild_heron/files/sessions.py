@@ -6,7 +6,6 @@ The kernel lets go of a lock when its holder dies, however it dies, so nothing d
 import contextlib
 import fcntl
 import os
-import secrets
 from pathlib import Path
 
 import msgspec
@@ -23,7 +22,7 @@ class Session:
     """A token of one's own, and which unfinished files belong to it."""
 
     def __init__(self, folder: Path | None = None) -> None:
-        self.token = secrets.token_hex(6)
+        self.token = os.urandom(6).hex()
         self._folder = folder or sessions_folder()
         self._path = self._folder / f"{self.token}.lock"
         self._partials: list[str] = []

@@ -12,7 +12,11 @@ _SAMPLES = 64
 """Samples to a piece, for length and frames; fewer where there are many pieces, down to"""
 _FEWEST = 8
 _MANY_SAMPLES = 8_192
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(5)
+# Gauss–Legendre of five points; NumPy's own are in a part of it that takes long to load.
+_NODES = np.array([-0.906179845938664, -0.5384693101056831, 0.0, 0.5384693101056831, 0.906179845938664])
+_WEIGHTS = np.array(
+    [0.23692688505618928, 0.4786286704993663, 0.5688888888888887, 0.4786286704993663, 0.23692688505618928]
+)
 
 
 def pieces(curve: Curve) -> Array:

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QEventLoop, QRect, QSettings, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMainWindow, QMenu, QWidget
 
-from ..widgets.theme import DEEP, LINE, PANEL, SURROUND, apply_style, colour
+from ..widgets.theme import DEEP, LINE, MENU_BAR, PANEL, SURROUND, apply_style, colour
 from ..widgets.unexpected import painted
 from .proportions import FOOT, LEFT, LOWER, MENUS, RIGHT, TOP
 
@@ -48,6 +48,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Wild Heron")
         self.setAcceptDrops(True)
         bar = self.menuBar()
+        bar.setStyleSheet(MENU_BAR)
         self.menus: dict[str, QMenu] = {name: bar.addMenu(title) for name, title in MENUS.items()}  # type: ignore[misc]
         self._blank = _Blank()
         self.setCentralWidget(self._blank)

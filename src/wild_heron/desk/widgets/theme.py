@@ -65,13 +65,16 @@ def heading_font() -> QFont:
     return out
 
 
-STYLE = f"""
-QWidget {{ color: {TEXT}; }}
-QMainWindow, QDialog {{ background: {PANEL}; }}
+MENU_BAR = f"""\
 QMenuBar {{ background: {DEEP}; padding: 1px 8px; }}
 QMenuBar::item {{ padding: 4px 9px; border-radius: 4px; background: transparent; }}
 QMenuBar::item:selected {{ background: {RAISED}; }}
-QMenu {{ background: {PANEL}; border: 1px solid {LINE}; padding: 5px; }}
+"""
+"""Alone, for a bar that is seen before everything is styled."""
+STYLE = f"""
+QWidget {{ color: {TEXT}; }}
+QMainWindow, QDialog {{ background: {PANEL}; }}
+{MENU_BAR}QMenu {{ background: {PANEL}; border: 1px solid {LINE}; padding: 5px; }}
 QMenu::item {{ padding: 5px 26px 5px 22px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {HOVER}; }}
 QMenu::item:disabled {{ color: #6f7e80; }}
