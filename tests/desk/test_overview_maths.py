@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 import wild_heron as wh
 from wild_heron.desk.overview.eye import Eye
 from wild_heron.desk.overview.gizmo import handle_at, handles, moved_by
-from wild_heron.desk.overview.painting import all_corners, motion_path
+from wild_heron.desk.overview.shapes import all_corners, motion_path
 from wild_heron.evaluate import evaluate
 
 MODES = ["free", "plan", "side", "front"]

@@ -166,7 +166,7 @@ def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     QTest.keyClick(slider, Qt.Key.Key_Right)
     assert len(document.scene.node("turn").channel(dial.channel).keys) == 1
     document.recorder.set_auto_key(False)
-    # Its plug, dropped on another channel, feeds it.
+    # Its plug, dropped on another channel, drives it.
     document.selection.choose(["card"])
     field = window.desk.inspector.fields["rotation.y"]
     data = plug_data(place)
@@ -176,13 +176,13 @@ def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     field.dropEvent(event)
     (link,) = document.scene.node("card").channel("rotation.y").links
     assert (link.node, link.channel) == place
-    assert field._fed == "link"
+    assert field._driven == "link"
     assert document.evaluations.value("card", "rotation.y") == pytest.approx(10.0 * document.evaluations.value(*place))
     # Hovering shows the wire.
     window.desk.wires.show_for(place)
     assert window.desk.wires.isVisible()
     assert window.desk.wires.pairs(place) == [(place, ("card", "rotation.y"))]
-    # A value typed into a fed channel is what it comes to.
+    # A value typed into a driven channel is what it comes to.
     field._set(90.0)
     assert document.evaluations.value("card", "rotation.y") == pytest.approx(90.0)
     assert plug.place == place
@@ -238,7 +238,7 @@ def test_a_formula_is_checked_while_it_is_typed(window):
     QTest.keyClick(dialog.edit, Qt.Key.Key_Return)
     assert document.scene.node("card").channel("position.x").formula.startswith("frame * 2 + of(")
     assert document.history.undo_name == "Formula of Card · position x"
-    assert window.desk.inspector.fields["position.x"]._fed == "formula"
+    assert window.desk.inspector.fields["position.x"]._driven == "formula"
     document.edit("Break", lambda s: wh.edits.remove_nodes(s, ["card"]))
 
 

@@ -7,7 +7,6 @@ from typing import NamedTuple
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Projection
@@ -15,6 +14,7 @@ from ...scene.channels import ROTATION
 from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
+from ..widgets.drag import Drag, DragArea, Keys
 from ..widgets.images import image_of
 from ..widgets.theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
 from ..widgets.unexpected import painted
@@ -48,7 +48,7 @@ class HorizonGrip(NamedTuple):
 Grip = CornerGrip | LineEnd | HorizonGrip
 
 
-class MatchView(QWidget):
+class MatchView(DragArea):
     """The picture and the handles. What is found is written to the projection's place, turn and lens."""
 
     found = pyqtSignal()
@@ -56,11 +56,10 @@ class MatchView(QWidget):
 
     def __init__(self, document: Document, link: RenderLink) -> None:
         super().__init__()
-        self._document, self._link = document, link
+        self.document, self._link = document, link
         self.photo = PhotoMatch(document, self._changed)
         self._picture: QImage | None = None
         self._image: QImage | None = None
-        self._grab: Grip | None = None
         self._hover: Grip | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -90,11 +89,11 @@ class MatchView(QWidget):
         self._picture = self._image = None
         try:
             pixels = np.ascontiguousarray(
-                self._document.file.reader.picture(resolve(self._document.file.base, node.source), _PHOTO_SIDE)
+                self.document.file.reader.picture(resolve(self.document.file.base, node.source), _PHOTO_SIDE)
             )
             self._picture = image_of(pixels, premultiplied=True).copy()
         except FileError as problem:
-            self._document.messages.say(str(problem), True)
+            self.document.messages.say(str(problem), True)
         self.ask()
 
     # Where things are
@@ -131,7 +130,7 @@ class MatchView(QWidget):
         rect, ratio = self.picture_rect, self.devicePixelRatioF() * 0.75
         view = ThroughLens(node.id, projected=False)
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
-        self._link.want("lens", FrameRequest(self._document.playhead.frame, view, width, height))
+        self._link.want("lens", FrameRequest(self.document.playhead.frame, view, width, height))
         self.update()
 
     def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
@@ -272,39 +271,23 @@ class MatchView(QWidget):
                 self.photo.let_go(under)
             return
         if under is not None and event.button() == Qt.MouseButton.LeftButton:
-            self._grab = under
-            self._document.gesture.begin(f"Match {node.name}")
-            if isinstance(under, HorizonGrip):
-                self._start = (event.position(), {n: self._document.evaluations.value(node.id, n) for n in ROTATION})
+            self.drag = GripDrag(event.position(), self, node, under)
+            self.document.gesture.begin(f"Match {node.name}")
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.node is None:
             return
-        if self._grab is None:
-            hover = self._under(event.position())
-            if hover != self._hover:
-                self._hover = hover
-                self.setCursor(Qt.CursorShape.PointingHandCursor if hover else Qt.CursorShape.ArrowCursor)
-                self.update()
+        if self.drag is not None:
+            self.drag.move(event.position(), event.modifiers())
             return
-        match self._grab:
-            case CornerGrip(node_id, corner):
-                self.photo.pin(node_id, corner, self.to_photo(event.position()))
-            case LineEnd(number, end):
-                self.photo.move_end(number, end, self.to_photo(event.position()))
-            case HorizonGrip(share):
-                self._drag_horizon(event.position(), share)
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self._grab is not None:
-            self._grab = None
-            self._document.gesture.commit()
+        hover = self._under(event.position())
+        if hover != self._hover:
+            self._hover = hover
+            self.setCursor(Qt.CursorShape.PointingHandCursor if hover else Qt.CursorShape.ArrowCursor)
+            self.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape and self._grab is not None:
-            self._grab = None
-            self._document.cancel()
-        elif event is None or not self._press(event):
+        if self.drag is not None or event is None or not self._press(event):
             super().keyPressEvent(event)
 
     def _press(self, event: QKeyEvent) -> bool:
@@ -349,20 +332,39 @@ class MatchView(QWidget):
                 return True
         return super().event(event)
 
-    def _drag_horizon(self, at: QPointF, share: float) -> None:
-        """Its middle third tilts, its ends roll."""
-        node = self.node
-        assert node is not None
-        start, values = self._start
-        focal = (
-            float(self._document.evaluations.here.camera(node.id).focal_px[0]) * self.picture_rect.width() / node.width
-        )
-        down = at.y() - start.y()
-        tilt, _, roll = (values[name] for name in ROTATION)
+
+class GripDrag(Drag):
+    """A corner, an end of a line, or the horizon."""
+
+    def __init__(self, start: QPointF, view: MatchView, node: Projection, grip: Grip) -> None:
+        super().__init__(start)
+        self._view, self._document, self._node, self._grip = view, view.document, node, grip
+        self._before = {name: self._document.evaluations.value(node.id, name) for name in ROTATION}
+
+    def move(self, at: QPointF, keys: Keys) -> None:
+        match self._grip:
+            case CornerGrip(node_id, corner):
+                self._view.photo.pin(node_id, corner, self._view.to_photo(at))
+            case LineEnd(number, end):
+                self._view.photo.move_end(number, end, self._view.to_photo(at))
+            case HorizonGrip(share):
+                self._turn(self.offset(at).y(), share)
+
+    def _turn(self, down: float, share: float) -> None:
+        """The horizon's middle third tilts, its ends roll."""
+        node, width = self._node, self._view.picture_rect.width()
+        focal = float(self._document.evaluations.here.camera(node.id).focal_px[0]) * width / node.width
+        tilt, _, roll = (self._before[name] for name in ROTATION)
         if 1 / 3 < share < 2 / 3:
             changes = {(node.id, ROTATION[0]): tilt + math.degrees(math.atan2(down, focal))}
         else:
-            arm = (share - 0.5) * self.picture_rect.width()
+            arm = (share - 0.5) * width
             turned = math.atan2(down, arm) if share > 0.5 else math.atan2(-down, -arm)
             changes = {(node.id, ROTATION[2]): roll + math.degrees(turned)}
         self._document.recorder.set_values(f"Match {node.name}", changes)
+
+    def release(self, at: QPointF) -> None:
+        self._document.gesture.commit()
+
+    def cancel(self) -> None:
+        self._document.cancel()

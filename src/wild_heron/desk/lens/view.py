@@ -1,34 +1,31 @@
 """The Lens's picture: drawn by the render process, with guides over it; dragging in it moves the camera."""
 
-import math
-
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QFont,
     QImage,
-    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QWidget
 
 from ...arrays import Pixels
 from ...render.messages import FrameRequest, ThroughLens
 from ...space.lens import fit_scale
-from ...space.moves import Moves
 from ..pictures.frames import DrawnFrame, Picture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
+from ..widgets.drag import DragArea
 from ..widgets.images import opaque_image_of
 from ..widgets.theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
 from ..widgets.unexpected import painted
 from .comparison import Comparison
+from .drags import CameraDrag, WipeDrag
 from .ghosts import Ghosts
 from .moves import CameraMoves
 
@@ -61,16 +58,7 @@ def false_colours(pixels: Pixels) -> tuple[QImage, tuple[float, float]]:
     return opaque_image_of(out), parts
 
 
-class _CameraDrag:
-    """A drag that moves the camera: where it was pressed, the moves and the distance of what is looked at then, and
-    whether it has gone far enough to be meant."""
-
-    def __init__(self, start: QPointF, moves: Moves, distance: float) -> None:
-        self.start, self.moves, self.distance = start, moves, distance
-        self.begun = False
-
-
-class LensView(QWidget):
+class LensView(DragArea):
     """Shows the picture as large as it goes on a neutral surround."""
 
     shown = pyqtSignal()
@@ -96,8 +84,6 @@ class LensView(QWidget):
         self.comparison = Comparison(document, link)
         for each in (self.ghosts, self.comparison):
             each.changed.connect(self.update)
-        self._wiping = False
-        self._drag: _CameraDrag | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 150)
         self.setMouseTracking(True)
@@ -291,63 +277,27 @@ class LensView(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton or self._document.views.camera is None:
             return
-        if self.comparison.takes(event.position(), self.picture_rect):
-            self._wiping = True
+        at = event.position()
+        if self.comparison.takes(at, self.picture_rect):
+            self.drag = WipeDrag(at, self.comparison, lambda: self.picture_rect)
             return
         why = next((why for name in _TOOLS[self.tool] if (why := self._moves.refused(name))), None)
         if why:
             self._document.messages.say(why, True)
             return
-        # The distance at the press: were it taken anew while the camera comes nearer, the way dragged would count.
-        self._drag = _CameraDrag(event.position(), self._moves.moves, self._moves.focus_point()[1])
+        self.drag = CameraDrag(at, self._document, self._moves, self.tool, lambda: self.picture_rect)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        if self._drag is None:
-            if self._wiping:
-                self.comparison.drag(event.position(), self.picture_rect)
-            over = self._wiping or self.comparison.takes(event.position(), self.picture_rect)
-            self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.CrossCursor)
+        if self.drag is not None:
+            self.drag.move(event.position(), event.modifiers())
             return
-        drag = self._drag
-        start, offset = drag.start, event.position() - drag.start
-        name = self.tool.capitalize() if self.tool != "turn" else "Pan and tilt"
-        if not drag.begun:
-            if abs(offset.x()) + abs(offset.y()) < 3:
-                return
-            self._document.gesture.begin(name)
-            drag.begun = True
-        slow = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-        rect = self.picture_rect
-        middle = rect.center()
-        before = math.atan2(middle.y() - start.y(), start.x() - middle.x())
-        now = math.atan2(middle.y() - event.position().y(), event.position().x() - middle.x())
-        swept = math.degrees((now - before + math.pi) % math.tau - math.pi) * slow
-        size = (rect.width(), rect.height())
-        self._moves.set_moves(
-            self._moves.dragged(
-                self.tool, offset.x() * slow, offset.y() * slow, size, drag.distance, drag.moves, swept
-            ),
-            name,
-        )
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self._wiping = False
-        if self._drag is not None:
-            self._drag = None
-            self._document.gesture.commit()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape and self._drag is not None:
-            self._drag = None
-            self._document.cancel()
-            self._moves.restart()
-        else:
-            super().keyPressEvent(event)
+        over = self.comparison.takes(event.position(), self.picture_rect)
+        self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.CrossCursor)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is None or self._document.views.camera is None or self._drag is not None:
+        if event is None or self._document.views.camera is None or self.drag is not None:
             return
         why = self._moves.refused("dolly")
         if why:

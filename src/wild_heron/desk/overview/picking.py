@@ -6,7 +6,7 @@ from ...arrays import Array
 from ...scene import Picture
 from ..state.document import Document
 from .eye import Eye
-from .painting import body_corners, hull
+from .shapes import body_corners, hull
 
 _PICK = 11.0
 

@@ -16,9 +16,10 @@ from ..widgets.theme import DEEP, SKY, TEXT, colour, font
 from ..widgets.unexpected import painted
 from .drags import GripDrag, HandleDrag, NodeDrag, OrbitDrag, PanDrag, PathKeyDrag
 from .gizmo import Handle, handle_at, handles
-from .painting import MotionPath, OverviewPainter, body_corners, motion_path
+from .painting import OverviewPainter
 from .path_editing import samples
 from .picking import node_at
+from .shapes import MotionPath, body_corners, motion_path
 from .viewpoint import MODES, Viewpoint
 
 _REST_MS = 140

@@ -1,16 +1,15 @@
 """The Depth rail: what is seen, ordered and spaced by its distance from the lens."""
 
-from typing import NamedTuple
-
 import msgspec
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QToolButton, QWidget
+from PyQt6.QtWidgets import QToolButton
 
 from ...evaluate.arranging import push_together
 from ...evaluate.posing import depth_of, values_for_depth
 from ...scene import SceneError
 from ..state.document import Document
+from ..widgets.drag import Drag, DragArea, Keys
 from ..widgets.panel import Panel, label
 from ..widgets.theme import AMBER, LINE, RAISED, SKY, SOFT, TEXT, colour, elided, font, laid_out
 from ..widgets.unexpected import painted
@@ -18,15 +17,6 @@ from ..widgets.unexpected import painted
 _RAIL_X = 26.0
 _TAG_X = 44.0
 _TAG = 19.0
-
-
-class _GrabbedTag(NamedTuple):
-    """A tag that is dragged: its node and depth, where it was pressed, and the distance at the top of the rail then."""
-
-    node: str
-    depth: float
-    start: float
-    farthest: float
 
 
 class _Tag(msgspec.Struct):
@@ -51,15 +41,14 @@ def spread(wanted: list[float], gap: float, low: float, high: float) -> list[flo
     return places
 
 
-class Rail(QWidget):
+class Rail(DragArea):
     """Draws the rail; dragging a tag moves its node along the ray from the lens."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
-        self._document = document
+        self.document = document
         self.keep_size = True
         self._hovered: str | None = None
-        self._grabbed: _GrabbedTag | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Depth rail")
@@ -76,29 +65,29 @@ class Rail(QWidget):
         return QSize(186, 240)
 
     @property
-    def _ends(self) -> tuple[float, float]:
+    def ends(self) -> tuple[float, float]:
         return 12.0, self.height() - 42.0
 
     def _farthest(self, tags_depths: list[float]) -> float:
-        if self._grabbed is not None:
-            return self._grabbed.farthest
+        if isinstance(self.drag, TagDrag):
+            return self.drag.farthest
         return max([*tags_depths, 1.0]) * 1.02
 
     def tags(self) -> tuple[list[_Tag], float]:
         """The tags, the farthest first, and the distance at the top of the rail."""
-        seen = self._document.evaluations.seen
+        seen = self.document.evaluations.seen
         if seen is None:
             return [], 1.0
-        here, pose = self._document.evaluations.here, seen.pose[0]
+        here, pose = self.document.evaluations.here, seen.pose[0]
         found = []
-        for node in self._document.views.shown.nodes:
+        for node in self.document.views.shown.nodes:
             if node.serves_as("seen"):
                 depth = float((pose[:3, 3] - here.position(node.id)[0]) @ pose[:3, 2])
                 if depth > 0.0:
                     found.append((depth, node))
         found.sort(key=lambda each: -each[0])
         farthest = self._farthest([depth for depth, _ in found])
-        top, bottom = self._ends
+        top, bottom = self.ends
         rail = [bottom - min(depth / farthest, 1.05) * (bottom - top) for depth, _ in found]
         gap = min(_TAG, max((bottom - top) / max(len(found), 1), 9.0))
         places = spread(rail, gap, top, bottom - 4)
@@ -112,8 +101,8 @@ class Rail(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        top, bottom = self._ends
-        seen = self._document.evaluations.seen
+        top, bottom = self.ends
+        seen = self.document.evaluations.seen
         if seen is None:
             return
         tags, farthest = self.tags()
@@ -128,7 +117,7 @@ class Rail(QWidget):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(colour(AMBER, 0.24))
         p.drawRoundedRect(QRectF(_RAIL_X - 7, far, 14, max(near - far, 3)), 6, 6)
-        one_to_one = float(seen.frame_distance(self._document.settings.pixels_per_unit)[0])
+        one_to_one = float(seen.frame_distance(self.document.settings.pixels_per_unit)[0])
         if one_to_one <= farthest:
             y = y_of(one_to_one)
             p.setPen(QPen(colour(SKY), 1.4, Qt.PenStyle.DotLine))
@@ -160,7 +149,7 @@ class Rail(QWidget):
         width = self.width()
         last_y = -100.0
         for tag in tags:
-            selected = tag.node in self._document.selection.nodes
+            selected = tag.node in self.document.selection.nodes
             tone = colour(AMBER if selected else SOFT, 0.45 if tag.hidden else 1.0)
             p.setPen(QPen(tone, 2 if selected else 1.5))
             p.drawLine(QPointF(_RAIL_X - 6, tag.rail_y), QPointF(_RAIL_X + 6, tag.rail_y))
@@ -198,42 +187,35 @@ class Rail(QWidget):
             return
         tag = self.tag_at(event.position())
         if tag is None:
-            self._document.selection.choose([])
+            self.document.selection.choose([])
             return
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._document.selection.choose([*self._document.selection.nodes, tag.node])
-        elif tag.node not in self._document.selection.nodes:
-            self._document.selection.choose([tag.node])
+            self.document.selection.choose([*self.document.selection.nodes, tag.node])
+        elif tag.node not in self.document.selection.nodes:
+            self.document.selection.choose([tag.node])
         _, farthest = self.tags()
-        self._grabbed = _GrabbedTag(tag.node, tag.depth, event.position().y(), farthest)
+        several = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        self.drag = TagDrag(event.position(), self, tag, farthest, several)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        if self._grabbed is None:
-            tag = self.tag_at(event.position())
-            hovered = tag.node if tag else None
-            self.setCursor(Qt.CursorShape.SizeVerCursor if tag else Qt.CursorShape.ArrowCursor)
-            if hovered != self._hovered:
-                self._hovered = hovered
-                self.update()
+        if self.drag is not None:
+            self.drag.move(event.position(), event.modifiers())
             return
-        node, depth, start, farthest = self._grabbed
-        moved = start - event.position().y()
-        if not self._document.gesture.running and abs(moved) < 3:
-            return
-        document = self._document
-        document.gesture.begin(self._name(node))
-        top, bottom = self._ends
-        fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-        self.move_to_depth(node, max(depth + fine * moved * farthest / (bottom - top), farthest * 1e-3))
+        tag = self.tag_at(event.position())
+        hovered = tag.node if tag else None
+        self.setCursor(Qt.CursorShape.SizeVerCursor if tag else Qt.CursorShape.ArrowCursor)
+        if hovered != self._hovered:
+            self._hovered = hovered
+            self.update()
 
     def move_to_depth(self, node: str, depth: float, merge: str = "") -> None:
         """Put a node at a depth, keeping its apparent size if that is switched on.
 
         With several selected, all of them move so that their distances keep their proportions.
         """
-        document, camera = self._document, self._document.views.camera
+        document, camera = self.document, self.document.views.camera
         if camera is None:
             return
         try:
@@ -249,40 +231,27 @@ class Rail(QWidget):
         except SceneError as problem:
             document.messages.say(str(problem), True)
             return
-        document.recorder.set_values(self._name(node), changes, merge)
+        document.recorder.set_values(self.step_name(node), changes, merge)
 
-    def _name(self, node: str) -> str:
-        others = len(self._document.selection.nodes) - 1
-        name = self._document.scene.node(node).name
+    def step_name(self, node: str) -> str:
+        others = len(self.document.selection.nodes) - 1
+        name = self.document.scene.node(node).name
         return f"Move {name}{f' and {others} more' if others > 0 else ''} in depth"
 
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self._grabbed is not None:
-            node, dragged = self._grabbed.node, self._document.gesture.running
-            self._grabbed = None
-            self._document.gesture.commit()
-            several = bool(event and event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            if not dragged and not several:
-                self._document.selection.choose([node])  # A click, where a drag would have moved all that is selected.
-            self.update()
-
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape and self._document.gesture.running:
-            self._grabbed = None
-            self._document.cancel()
-        elif event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+        if event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self._step(1.0 if event.key() == Qt.Key.Key_Up else -1.0, event)
         else:
             super().keyPressEvent(event)
 
     def _step(self, way: float, event: QKeyEvent) -> None:
         """Move the active picture away or nearer by a tenth of a unit (Shift: a hundredth)."""
-        active = self._document.selection.active
+        active = self.document.selection.active
         tag = next((tag for tag in self.tags()[0] if active is not None and tag.node == active.id), None)
         if tag is not None:
             fine = 0.01 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.1
             self.move_to_depth(
-                tag.node, max(tag.depth + way * fine, 0.01), f"depth/{tag.node}/{self._document.playhead.frame}"
+                tag.node, max(tag.depth + way * fine, 0.01), f"depth/{tag.node}/{self.document.playhead.frame}"
             )
 
     def leaveEvent(self, event) -> None:  # type: ignore[no-untyped-def]
@@ -290,12 +259,41 @@ class Rail(QWidget):
         self.update()
 
 
+class TagDrag(Drag):
+    """A tag along the rail, and with it all that is selected. Shift: finer."""
+
+    def __init__(self, start: QPointF, rail: Rail, tag: _Tag, farthest: float, several: bool) -> None:
+        """``farthest``: the distance at the top of the rail, which stays while it is dragged."""
+        super().__init__(start)
+        self._rail, self._node, self._depth, self.farthest, self._several = rail, tag.node, tag.depth, farthest, several
+
+    def move(self, at: QPointF, keys: Keys) -> None:
+        rail, moved = self._rail, -self.offset(at).y()
+        if not rail.document.gesture.running and abs(moved) < 3:
+            return
+        rail.document.gesture.begin(rail.step_name(self._node))
+        top, bottom = rail.ends
+        fine = 0.1 if keys & Keys.ShiftModifier else 1.0
+        depth = self._depth + fine * moved * self.farthest / (bottom - top)
+        rail.move_to_depth(self._node, max(depth, self.farthest * 1e-3))
+
+    def release(self, at: QPointF) -> None:
+        document = self._rail.document
+        dragged = document.gesture.running
+        document.gesture.commit()
+        if not dragged and not self._several:
+            document.selection.choose([self._node])  # A click, where a drag would have moved all that is selected.
+
+    def cancel(self) -> None:
+        self._rail.document.cancel()
+
+
 class DepthPanel(Panel):
     """The lower left area."""
 
     def __init__(self, document: Document) -> None:
         super().__init__("Depth")
-        self._document = document
+        self.document = document
         self.strip.addStretch()
         self.keep = QToolButton()
         self.keep.setText("keep size")
@@ -319,11 +317,11 @@ class DepthPanel(Panel):
         self.rail.keep_size = on
 
     def _refresh(self) -> None:
-        scene = self._document.scene
+        scene = self.document.scene
         pictures = any(node.serves_as("seen") for node in scene.nodes)
-        self._hint.setVisible(self._document.views.camera is None or not pictures)
+        self._hint.setVisible(self.document.views.camera is None or not pictures)
         self._hint.setText(
             "Add a camera to see how far things are from its lens."
-            if self._document.views.camera is None
+            if self.document.views.camera is None
             else "Drop pictures here or on the Lens: they line up by their distance."
         )

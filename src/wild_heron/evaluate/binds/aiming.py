@@ -13,7 +13,7 @@ from ...space.aim import POLE_CONE, Course, course_grid, heading, level_frame, s
 from ...space.lens import focal_pixels
 from ...space.rotation import matrix_to_quaternion, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, length, rigid
-from .rows import dot, rows, with_rotation
+from .rows import dot, rows, turned_axes, with_rotation
 from .solver import Solvers
 from .surroundings import Elsewhere, Surroundings, in_blocks
 
@@ -68,8 +68,7 @@ def aimed(evaluation: Surroundings, node: AnyNode, bind: AimAt, number: int, wor
     if bind.up is not None:
         axes, out = rows(_upright(evaluation, bind), out)
         out = out.copy()
-        turned = np.stack([_turned(axes, out[:, :3, k]) for k in range(3)], axis=2)
-        out[:, :3, :3] = turned
+        out[:, :3, :3] = turned_axes(axes, out)
     return out
 
 
@@ -93,10 +92,6 @@ def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, number: int) 
     if bind.up is not None:
         stages.append(final_stage(nodes[bind.up]))
     return stages
-
-
-def _turned(axes: Array, vector: Array) -> Array:
-    return np.stack([dot(axes[:, k, :], vector) for k in range(3)], axis=1)
 
 
 def _frame_offset(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array | None:

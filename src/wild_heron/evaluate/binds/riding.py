@@ -12,7 +12,7 @@ from ...space.mesh import solid
 from ...space.path import track
 from ...space.rotation import axis_quaternion, matrix_to_quaternion, multiply, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, cross, invert, length
-from .rows import dot, moved_to, rows, unit, with_rotation
+from .rows import applied, dot, moved_to, rows, turned_axes, unit, with_rotation
 from .solver import Solvers
 from .surroundings import Surroundings
 
@@ -33,8 +33,8 @@ def on_path(evaluation: Surroundings, node: AnyNode, bind: RidePath, number: int
     if not bind.along:
         return out
     carried, along, up = rows(carried, way.tangent(u), way.up(u))
-    ahead = unit(_carried(carried, along), (0.0, 0.0, -1.0))
-    top = _carried(carried, up)
+    ahead = unit(applied(carried, along), (0.0, 0.0, -1.0))
+    top = applied(carried, up)
     top = unit(top - ahead * dot(top, ahead)[:, None], (0.0, 1.0, 0.0))
     right = cross(ahead, top)
     axes = np.stack([right, top, -ahead], axis=2)
@@ -43,11 +43,6 @@ def on_path(evaluation: Surroundings, node: AnyNode, bind: RidePath, number: int
     turned, bank, own = rows(matrix_to_quaternion(axes), bank, evaluation.rotation(node))
     facing = axis_quaternion(1, np.full(len(turned), onto_front))
     return with_rotation(out, quaternion_to_matrix(multiply(multiply(multiply(turned, bank), facing), own)))
-
-
-def _carried(matrix: Array, vector: Array) -> Array:
-    """Directions (N, 3) turned and scaled by matrices (N, 4, 4)."""
-    return np.stack([dot(matrix[:, k, :3], vector) for k in range(3)], axis=1)
 
 
 def on_ground(evaluation: Surroundings, node: AnyNode, bind: RideGround, number: int, world: Array) -> Array:
@@ -78,13 +73,8 @@ def on_ground(evaluation: Surroundings, node: AnyNode, bind: RideGround, number:
     turn = np.where((tilt == 1.0)[:, None], turn, slerp(none, turn, tilt))
     flat = (turn[:, 3] == 1.0)[:, None, None]
     matrix = quaternion_to_matrix(turn)
-    turned = np.stack([_carried_by(matrix, out[:, :3, k]) for k in range(3)], axis=2)
-    out[:, :3, :3] = np.where(flat, out[:, :3, :3], turned)
+    out[:, :3, :3] = np.where(flat, out[:, :3, :3], turned_axes(matrix, out))
     return out
-
-
-def _carried_by(matrix: Array, vector: Array) -> Array:
-    return np.stack([dot(matrix[:, k, :], vector) for k in range(3)], axis=1)
 
 
 class _Surface:
@@ -115,7 +105,7 @@ class _Surface:
         seconds = self.seconds if self.moves else self.seconds[:1]
         position, inverse, seconds = rows(position, self.inverse, seconds)
         origin = apply(inverse, position)
-        way = _carried(inverse, np.broadcast_to(down, position.shape))
+        way = applied(inverse, np.broadcast_to(down, position.shape))
         # A ground that stands straight keeps an upright line exactly upright.
         way = np.where(np.abs(way) < 1e-14 * length(way)[:, None], 0.0, way)
         if isinstance(self.node, Ground):

@@ -39,3 +39,13 @@ def unit(vector: Array, fallback: tuple[float, float, float] = (0.0, 0.0, 1.0)) 
 def dot(a: Array, b: Array) -> Array:
     """Dot products (N,), with sums in a fixed order."""
     return a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1] + a[..., 2] * b[..., 2]
+
+
+def applied(matrices: Array, vectors: Array) -> Array:
+    """Directions (N, 3) turned and scaled by matrices (N, 3, 3) or (N, 4, 4)."""
+    return np.stack([dot(matrices[:, k, :3], vectors) for k in range(3)], axis=1)
+
+
+def turned_axes(matrices: Array, worlds: Array) -> Array:
+    """The axes (N, 3, 3) of world matrices (N, 4, 4), turned and scaled by others."""
+    return np.stack([applied(matrices, worlds[:, :3, k]) for k in range(3)], axis=2)

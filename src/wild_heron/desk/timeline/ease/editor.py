@@ -2,11 +2,11 @@
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from ....motion.easing import unit_ease
 from ....scene import Bezier, Handles, Hold, Span, Steps
+from ...widgets.drag import Drag, DragArea, Keys
 from ...widgets.theme import AMBER, DEEP, LINE, RAISED, SOFT, TEXT, colour, font
 from ...widgets.unexpected import painted
 from .tiles import phase, points
@@ -30,7 +30,7 @@ def beads(span: Span | None) -> Bezier:
     return Bezier(far, round(low, 3), 1.0 - far, round(high, 3))
 
 
-class EaseEditor(QWidget):
+class EaseEditor(DragArea):
     """Drag a bead, or press anywhere: the nearer bead comes. Shift keeps its height, Ctrl its moment."""
 
     begun = pyqtSignal()
@@ -43,8 +43,6 @@ class EaseEditor(QWidget):
         self.span: Span | None = None
         self.ghosts: list[Outline] = []
         """What the selected spans look like now, from 0 to 1 each."""
-        self._held: int | None = None
-        self._start = beads(None)
         self.setFixedWidth(196)
         self.setMinimumHeight(170)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -75,40 +73,20 @@ class EaseEditor(QWidget):
         if event is None or event.button() != Qt.MouseButton.LeftButton or not self.isEnabled():
             return
         offs = [float(np.hypot(off.x(), off.y())) for off in (self.bead(k) - event.position() for k in (0, 1))]
-        self._held, self._start = int(np.argmin(offs)), beads(self.span)
+        self.drag = BeadDrag(event.position(), self, int(np.argmin(offs)))
         self.begun.emit()
         if min(offs) > _REACH:
-            self._put(event.position(), event.modifiers())
+            self.drag.move(event.position(), event.modifiers())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self._held is not None:
-            self._put(event.position(), event.modifiers())
+        if event is not None and self.drag is not None:
+            self.drag.move(event.position(), event.modifiers())
 
-    def _put(self, at: QPointF, keys: Qt.KeyboardModifier) -> None:
+    def shape(self, at: QPointF) -> tuple[float, float]:
+        """A pixel as a share of the time and of the way, inside what the editor shows."""
         wide, tall = self.width() - 2.0 * _EDGE, self.height() - 2.0 * _EDGE
         x = min(max((at.x() - _EDGE) / wide, 0.0), 1.0)
-        y = min(max(_ABOVE - (at.y() - _EDGE) / tall * (_ABOVE - _BELOW), _BELOW), _ABOVE)
-        numbers = [self._start.x1, self._start.y1, self._start.x2, self._start.y2]
-        first = 0 if self._held == 0 else 2
-        if not keys & Qt.KeyboardModifier.ControlModifier:
-            numbers[first] = round(x, 2)
-        if not keys & Qt.KeyboardModifier.ShiftModifier:
-            # The levels of the start and the end catch a bead that comes near.
-            level = next((each for each in (0.0, 1.0) if abs(y - each) < 0.03), y)
-            numbers[first + 1] = round(level, 2)
-        self.shaped.emit(Bezier(*numbers))
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self._held is not None:
-            self._held = None
-            self.ended.emit()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape and self._held is not None:
-            self._held = None
-            self.cancelled.emit()
-        else:
-            super().keyPressEvent(event)
+        return x, min(max(_ABOVE - (at.y() - _EDGE) / tall * (_ABOVE - _BELOW), _BELOW), _ABOVE)
 
     # Painting
 
@@ -145,10 +123,38 @@ class EaseEditor(QWidget):
 
     def _paint_beads(self, p: QPainter) -> None:
         own = isinstance(self.span, Bezier)
+        held = self.drag.number if isinstance(self.drag, BeadDrag) else None
         for number, end in ((0, self.place(0, 0)), (1, self.place(1, 1))):
             at = self.bead(number)
             p.setPen(QPen(colour(TEXT, 0.7 if own else 0.3), 1))
             p.drawLine(end, at)
             p.setPen(QPen(colour(TEXT if own else SOFT), 1.4))
-            p.setBrush(colour(AMBER if own and self._held == number else TEXT if own else DEEP))
+            p.setBrush(colour(AMBER if own and held == number else TEXT if own else DEEP))
             p.drawEllipse(at, 4.5, 4.5)
+
+
+class BeadDrag(Drag):
+    """One of the two beads. Shift keeps its height, Ctrl its moment."""
+
+    def __init__(self, start: QPointF, editor: EaseEditor, number: int) -> None:
+        super().__init__(start)
+        self._editor, self.number, self._before = editor, number, beads(editor.span)
+
+    def move(self, at: QPointF, keys: Keys) -> None:
+        x, y = self._editor.shape(at)
+        curve = self._before
+        numbers = [curve.x1, curve.y1, curve.x2, curve.y2]
+        first = 2 * self.number
+        if not keys & Keys.ControlModifier:
+            numbers[first] = round(x, 2)
+        if not keys & Keys.ShiftModifier:
+            # The levels of the start and the end catch a bead that comes near.
+            level = next((each for each in (0.0, 1.0) if abs(y - each) < 0.03), y)
+            numbers[first + 1] = round(level, 2)
+        self._editor.shaped.emit(Bezier(*numbers))
+
+    def release(self, at: QPointF) -> None:
+        self._editor.ended.emit()
+
+    def cancel(self) -> None:
+        self._editor.cancelled.emit()
