@@ -10,8 +10,8 @@ from ...scene.channels import POSITION, ROTATION, SCALE
 from ..channels.field import ChannelField
 from ..state.document import Document
 from ..widgets import icons
-from ..widgets.panel import icon_button, label, popup_menu
-from ..widgets.theme import AMBER, NODE_COLOURS, PANEL, SOFT, TEXT, colour
+from ..widgets.panel import icon_button, label, popup_menu, set_surface
+from ..widgets.theme import NODE_COLOURS, SOFT, TEXT, colour
 from ..widgets.unexpected import painted
 from . import camera, contents, grounds, lights
 from .binds import bind_rows, is_turned
@@ -53,8 +53,7 @@ class Inspector(QWidget):
         super().__init__()
         self._document = document
         self.setObjectName("inspector")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#inspector {{ background: {PANEL}; }}")
+        set_surface(self, "panel")
         self._outer = QVBoxLayout(self)
         self._outer.setContentsMargins(0, 0, 0, 0)
         self._scroll = QScrollArea()
@@ -101,8 +100,7 @@ class Inspector(QWidget):
 
     def _build(self, node: AnyNode | None) -> None:
         page = QWidget()
-        page.setObjectName("page")
-        page.setStyleSheet(f"#page {{ background: {PANEL}; }}")
+        set_surface(page, "panel")
         column = QVBoxLayout(page)
         column.setContentsMargins(14, 9, 8, 10)
         column.setSpacing(8)
@@ -147,7 +145,7 @@ class Inspector(QWidget):
         row.addWidget(chip)
         others = len(self._document.selection.nodes) - 1
         name = label(node.name + (f"  + {others}" if others else ""), size=13, weight=QFont.Weight.DemiBold)
-        name.setStyleSheet(f"color: {AMBER};")
+        name.setProperty("role", "active")
         name.setMinimumWidth(20)
         row.addWidget(name, 1)
         carrier = QToolButton()

@@ -18,7 +18,7 @@ from ..state.key_edits import edit_keys
 from ..state.recording import key_now
 from ..widgets.panel import label
 from ..widgets.property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
-from ..widgets.theme import AMBER, RAISED, RUST, TEXT, colour, font
+from ..widgets.theme import AMBER, RUST, TEXT, colour, font
 from ..widgets.unexpected import painted
 
 
@@ -223,7 +223,7 @@ def word_button(text: str, tip: str, clicked: Callable[[QToolButton], object]) -
     out.setToolTip(tip)
     out.setAccessibleName(tip)
     out.setFont(font(11))
-    out.setStyleSheet(f"QToolButton {{ background: {RAISED}; color: {TEXT}; padding: 2px 8px; }}")
+    out.setProperty("look", "word")
     out.setFixedHeight(23)
     out.clicked.connect(lambda: clicked(out))
     return out

@@ -1,14 +1,14 @@
 """The line below the photograph that is matched: what to do, how far off it is, and the way out."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from ...scene import Projection
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
-from ..widgets.panel import label
-from ..widgets.theme import LINE, PANEL, REED, RUST
+from ..widgets.panel import label, set_surface
+from ..widgets.theme import REED, RUST
 from .matching import MatchView
 
 
@@ -40,8 +40,7 @@ class MatchPanel(QWidget):
         self.close_.clicked.connect(self.done)
         bar = QWidget()
         bar.setObjectName("match-bar")
-        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        bar.setStyleSheet(f"#match-bar {{ background: {PANEL}; border-top: 1px solid {LINE}; }}")
+        set_surface(bar, "panel", "top")
         row = QHBoxLayout(bar)
         row.setContentsMargins(14, 5, 10, 5)
         row.addWidget(self.text, 1)

@@ -3,7 +3,7 @@
 from functools import cached_property
 from typing import ClassVar
 
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF
 from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QToolTip, QWidget
 
@@ -18,10 +18,10 @@ from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..state.playback import Playback
 from ..widgets.number_field import NumberField
-from ..widgets.panel import Panel, label, popup_menu
+from ..widgets.panel import Panel, label, popup_menu, set_surface
 from ..widgets.plain_text import as_plain
 from ..widgets.quantities import format_number
-from ..widgets.theme import LINE, PANEL, REED, RUST, SOFT, SURROUND, TEXT, colour, elided, font, laid_out
+from ..widgets.theme import PANEL, REED, RUST, SOFT, TEXT, colour, elided, font, laid_out
 from ..widgets.unexpected import painted
 from .match_panel import MatchPanel
 from .moves import MOVE_NAMES, CameraMoves
@@ -38,8 +38,7 @@ class PendingBar(QWidget):
         super().__init__()
         self._document = document
         self.setObjectName("pending")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#pending {{ background: #4a3229; border-top: 2px solid {RUST}; }}")
+        set_surface(self, "pending")
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 10, 5)
         self.text = label("", size=12)
@@ -84,8 +83,7 @@ class MovesStrip(QWidget):
         super().__init__()
         self._document, self._moves = document, moves
         self.setObjectName("moves")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#moves {{ background: {PANEL}; border-top: 1px solid {LINE}; }}")
+        set_surface(self, "panel", "top")
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 14, 6)
         row.setSpacing(6)
@@ -254,13 +252,13 @@ class LensPanel(Panel):
     """The area in the middle of the window."""
 
     def __init__(self, document: Document, link: RenderLink, playback: Playback, actions: ActionTable) -> None:
-        super().__init__("Lens", SURROUND)
+        super().__init__("Lens", "surround")
         self._document = document
         self.moves = CameraMoves(document)
         self.view = LensView(document, link, self.moves)
         self.name = QToolButton()
         self.name.setFont(font(12, QFont.Weight.Medium))
-        self.name.setStyleSheet(f"color: {TEXT};")
+        self.name.setProperty("look", "name")
         self.name.setToolTip("Choose the camera that the Lens shows")
         self.name.clicked.connect(self._camera_menu)
         self.strip.addWidget(self.name)

@@ -18,9 +18,9 @@ from ...scene import Dial
 from ..channels.field import ChannelField, channel_mark
 from ..inspector.dials import dial_menu
 from ..state.document import Document
-from ..widgets.panel import icon_button, label
+from ..widgets.panel import icon_button, label, set_surface
 from ..widgets.quantities import step_for
-from ..widgets.theme import AMBER, DEEP, LINE, PANEL, RAISED, REED, RUST, SOFT, TEXT, colour
+from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour
 from ..widgets.unexpected import painted
 
 _SIDES = (
@@ -181,7 +181,7 @@ class Board(QDockWidget):
     def _title(self) -> None:
         bar = QWidget()
         bar.setObjectName("board-title")
-        bar.setStyleSheet(f"#board-title {{ background: {RAISED}; }}")
+        set_surface(bar, "raised")
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 3, 4, 3)
         row.addWidget(label("Board", size=12, weight=QFont.Weight.DemiBold), 1)
@@ -215,8 +215,7 @@ class Board(QDockWidget):
     def _build(self) -> None:
         self.fields, self.sliders = {}, {}
         page = QWidget()
-        page.setObjectName("page")
-        page.setStyleSheet(f"#page {{ background: {PANEL}; }}")
+        set_surface(page, "panel")
         column = QVBoxLayout(page)
         column.setContentsMargins(10, 8, 10, 10)
         column.setSpacing(8)

@@ -154,7 +154,6 @@ class _Tree(QTreeWidget):
         self.setMouseTracking(True)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setStyleSheet("QTreeWidget::item { background: transparent; } QTreeWidget { padding-left: 8px; }")
         self.setAccessibleName("Rig")
         self._building = False
         self._structure: tuple[tuple[str, str | None, str], ...] = ()

@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, 
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.number_field import NumberField
-from ..widgets.panel import Choice, label
-from ..widgets.theme import AMBER, PANEL, RUST, SOFT, font
+from ..widgets.panel import Choice, label, set_surface
+from ..widgets.theme import RUST, SOFT, font
 from .recipes import RECIPES, Ask, Recipe, choices_of, first_answers
 
 
@@ -28,13 +28,11 @@ class RigBuilder(QWidget):
         self._made: tuple[Scene, tuple[str, ...]] | None = None
         self._base: Scene | None = None
         self.setObjectName("builder")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#builder {{ background: {PANEL}; }}")
+        set_surface(self, "panel")
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 9, 10, 9)
         column.setSpacing(7)
-        self.title = label("", size=13, weight=QFont.Weight.DemiBold)
-        self.title.setStyleSheet(f"color: {AMBER};")
+        self.title = label("", "active", 13, QFont.Weight.DemiBold)
         self.words = label("", "soft", 11)
         self.words.setWordWrap(True)
         self.words.setMinimumWidth(20)
@@ -86,8 +84,7 @@ class RigBuilder(QWidget):
 
     def _build_fields(self, recipe: Recipe) -> None:
         page = QWidget()
-        page.setObjectName("page")
-        page.setStyleSheet(f"#page {{ background: {PANEL}; }}")
+        set_surface(page, "panel")
         grid = QGridLayout(page)
         grid.setContentsMargins(0, 0, 6, 0)
         grid.setHorizontalSpacing(8)

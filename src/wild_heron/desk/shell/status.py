@@ -1,11 +1,11 @@
 """The line at the foot of the window, and the strip at its head that offers something."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QToolButton, QWidget
 
 from ..state.document import Document
-from ..widgets.panel import label
-from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, font
+from ..widgets.panel import label, set_role, set_surface
+from ..widgets.theme import font
 
 
 class StatusLine(QWidget):
@@ -17,8 +17,7 @@ class StatusLine(QWidget):
         super().__init__()
         self._document = document
         self.setObjectName("status-line")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#status-line {{ background: {DEEP}; border-top: 1px solid {LINE}; }}")
+        set_surface(self, "deep", "top")
         self.setFixedHeight(24)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 14, 0)
@@ -37,7 +36,7 @@ class StatusLine(QWidget):
         self.stop.hide()
         self.written = QToolButton()
         self.written.setFont(font(11))
-        self.written.setStyleSheet(f"QToolButton {{ color: {AMBER}; padding: 0px 6px; }}")
+        self.written.setProperty("look", "recall")
         self.written.setToolTip("Take just these keys back; everything else stays  (Ctrl+Alt+Z)")
         self.written.clicked.connect(document.recorder.undo_last_keys)
         row.addWidget(self.text, 1)
@@ -72,7 +71,7 @@ class StatusLine(QWidget):
     def say(self, text: str, warning: bool) -> None:
         self.text.setText(text)
         self.text.setToolTip(text)
-        self.text.setStyleSheet(f"color: {RUST if warning else SOFT};")
+        set_role(self.text, "warning" if warning else "soft")
 
     def _count(self) -> None:
         """How many keys the last change wrote, as long as they are there."""
@@ -85,7 +84,7 @@ class StatusLine(QWidget):
         modified = self._document.is_modified
         saved = "not saved yet" if self._document.file.path is None else "saved"
         self.saved.setText("changed" if modified else saved)
-        self.saved.setStyleSheet(f"color: {RUST if modified else REED if self._document.file.path else SOFT};")
+        set_role(self.saved, "warning" if modified else "good" if self._document.file.path else "soft")
 
 
 class Banner(QWidget):
@@ -94,8 +93,7 @@ class Banner(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("banner")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#banner {{ background: #33463f; border-bottom: 1px solid {LINE}; }}")
+        set_surface(self, "offer", "bottom")
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(16, 6, 14, 6)
         self.text = label("")

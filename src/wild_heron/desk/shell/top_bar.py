@@ -9,9 +9,9 @@ from ..commands.actions import ActionTable
 from ..state.document import Document
 from ..state.playback import Playback
 from ..widgets import icons
-from ..widgets.panel import Choice, label
+from ..widgets.panel import Choice, label, set_surface
 from ..widgets.quantities import parse_number
-from ..widgets.theme import AMBER, DEEP, HOVER, LINE, PANEL, SOFT, TEXT, colour, font
+from ..widgets.theme import AMBER, DEEP, HOVER, SOFT, TEXT, colour, font
 from ..widgets.unexpected import painted
 
 QUALITIES = (("Full", 1.0), ("Draft ½", 0.5), ("Draft ¼", 0.25))
@@ -75,22 +75,21 @@ class FrameField(QWidget):
         self._document = document
         self._as_timecode = False
         self.setFixedSize(216, 26)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setObjectName("frame-field")
-        self.setStyleSheet(f"#frame-field {{ background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; }}")
+        set_surface(self, "field")
         row = QHBoxLayout(self)
         row.setContentsMargins(5, 0, 10, 0)
         row.setSpacing(4)
         self.edit = QLineEdit()
         self.edit.setFont(font(14, QFont.Weight.DemiBold))
         self.edit.setFixedSize(58, 22)
-        self.edit.setStyleSheet("border: none; padding: 0 5px; background: transparent;")
+        self.edit.setProperty("look", "bare")
         self.edit.setAccessibleName("Frame")
         self.edit.setToolTip("The frame at the playhead. Type a frame, a sum, or seconds such as 4s.")
         self.edit.returnPressed.connect(self._typed)
         self.time = _Clickable("")
         self.time.setFont(font(12))
-        self.time.setStyleSheet(f"color: {SOFT};")
+        self.time.setProperty("role", "soft")
         self.time.setToolTip("Click to change between seconds and timecode.")
         self.time.clicked = self._toggle
         self.rate = label("", "soft")
@@ -142,8 +141,7 @@ class TopBar(QWidget):
         super().__init__()
         self._document, self._playback = document, playback
         self.setObjectName("top-bar")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setStyleSheet(f"#top-bar {{ background: {PANEL}; border-bottom: 1px solid {LINE}; }}")
+        set_surface(self, "panel", "bottom")
         self.setFixedHeight(44)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 14, 0)

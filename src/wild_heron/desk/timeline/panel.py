@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedLayout, QToolButt
 
 from ..commands.actions import ActionTable
 from ..state.document import Document
-from ..widgets.theme import AMBER, SOFT, heading_font
+from ..widgets.theme import heading_font
 from .curves.panel import CurvesPanel
 from .ease.panel import EasePanel
 from .lanes.panel import LanesPanel
@@ -54,10 +54,7 @@ class TimelinePanel(QWidget):
             button.setCheckable(True)
             button.setFont(heading_font())
             button.setToolTip(tab.tip)
-            button.setStyleSheet(
-                f"QToolButton {{ color: {SOFT}; background: transparent; padding: 2px 0px; }}"
-                f"QToolButton:checked {{ color: {AMBER}; background: transparent; }}"
-            )
+            button.setProperty("look", "tab")
             button.clicked.connect(partial(self.choose, tab.name))
             group.addButton(button)
             row.addWidget(button)

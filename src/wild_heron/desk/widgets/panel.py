@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from .icons import icon
-from .theme import PANEL, SOFT, colour, font, heading_font
+from .theme import SOFT, colour, font, heading_font
 from .unexpected import painted
 
 
@@ -16,6 +16,22 @@ def label(text: str, role: str = "", size: int = 12, weight: QFont.Weight = QFon
     if role:
         out.setProperty("role", role)
     return out
+
+
+def set_role(text: QLabel, role: str) -> None:
+    """Give a label that is shown another colour: soft, warning, good, active."""
+    if text.property("role") != role:
+        text.setProperty("role", role)
+        style = text.style()
+        style.unpolish(text)
+        style.polish(text)
+
+
+def set_surface(widget: QWidget, surface: str, edge: str = "") -> None:
+    """What a widget is painted on (see the style sheet), and the ``edge`` at which it has a line."""
+    widget.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    widget.setProperty("surface", surface)
+    widget.setProperty("edge", edge)
 
 
 def icon_button(name: str, tip: str, checkable: bool = False, size: int = 26) -> QToolButton:
@@ -51,17 +67,16 @@ class Choice(QComboBox):
 class Panel(QWidget):
     """An area of the window: a heading strip over its content."""
 
-    def __init__(self, title: str, background: str = PANEL) -> None:
+    def __init__(self, title: str, surface: str = "panel") -> None:
         super().__init__()
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setObjectName(f"panel-{title.lower()}")
-        self.setStyleSheet(f"#{self.objectName()} {{ background: {background}; }}")
+        set_surface(self, surface)
         self.strip = QHBoxLayout()
         self.strip.setContentsMargins(14, 0, 8, 0)
         self.strip.setSpacing(4)
         self.title = QLabel(title.upper())
         self.title.setFont(heading_font())
-        self.title.setStyleSheet(f"color: {SOFT};")
+        self.title.setProperty("role", "heading")
         self.strip.addWidget(self.title)
         strip = QWidget()
         strip.setFixedHeight(32)

@@ -122,10 +122,7 @@ class SwitchField(QToolButton):
         self.setCheckable(True)
         self.setFixedHeight(23)
         self.setFont(font(11))
-        self.setStyleSheet(
-            f"QToolButton {{ background: {RAISED}; color: {SOFT}; padding: 2px 6px; border-radius: 4px; }}"
-            f"QToolButton:checked {{ color: {AMBER}; }}"
-        )
+        self.setProperty("look", "switch")
         self.clicked.connect(prop.set)
         self.refresh()
 

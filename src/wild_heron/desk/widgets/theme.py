@@ -121,9 +121,31 @@ QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTreeWidget, QListWidget, QTableWidget, QScrollArea, QTextBrowser {{ background: {PANEL}; border: none; outline: none; }}
 QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; padding: 4px; }}
+QWidget[surface="panel"] {{ background: {PANEL}; }}
+QWidget[surface="surround"] {{ background: {SURROUND}; }}
+QWidget[surface="deep"] {{ background: {DEEP}; }}
+QWidget[surface="raised"] {{ background: {RAISED}; }}
+QWidget[surface="offer"] {{ background: #33463f; }}
+QWidget[surface="pending"] {{ background: #4a3229; border-top: 2px solid {RUST}; }}
+QWidget[surface="field"] {{ background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; }}
+QWidget[edge="top"] {{ border-top: 1px solid {LINE}; }}
+QWidget[edge="bottom"] {{ border-bottom: 1px solid {LINE}; }}
+QToolButton[look="tab"] {{ color: {SOFT}; background: transparent; padding: 2px 0px; }}
+QToolButton[look="tab"]:checked {{ color: {AMBER}; background: transparent; }}
+QToolButton[look="switch"] {{ background: {RAISED}; color: {SOFT}; padding: 2px 6px; border-radius: 4px; }}
+QToolButton[look="switch"]:checked {{ color: {AMBER}; }}
+QToolButton[look="word"] {{ background: {RAISED}; color: {TEXT}; padding: 2px 8px; }}
+QToolButton[look="name"] {{ color: {TEXT}; }}
+QToolButton[look="recall"] {{ color: {AMBER}; padding: 0px 6px; }}
+QLineEdit[look="bare"] {{ border: none; padding: 0 5px; background: transparent; }}
+QLineEdit[look="small"] {{ padding: 1px 4px; }}
+QTreeWidget {{ padding-left: 8px; }}
+QTreeWidget::item {{ background: transparent; }}
 QLabel[role="heading"] {{ color: {SOFT}; }}
 QLabel[role="soft"] {{ color: {SOFT}; }}
 QLabel[role="warning"] {{ color: {RUST}; }}
+QLabel[role="good"] {{ color: {REED}; }}
+QLabel[role="active"] {{ color: {AMBER}; }}
 """
 
 

@@ -15,8 +15,8 @@ from ....scene.types import UnitName
 from ...state.document import Document
 from ...state.key_edits import drag_keys, edit_keys
 from ...widgets.number_field import NumberField
-from ...widgets.panel import label
-from ...widgets.theme import LINE, PANEL, font
+from ...widgets.panel import label, set_surface
+from ...widgets.theme import font
 from .view import CurvesView
 
 _STYLES = (
@@ -51,7 +51,7 @@ class CurvesPanel(QWidget):
         column.setSpacing(0)
         strip = QWidget()
         strip.setObjectName("curves-strip")
-        strip.setStyleSheet(f"#curves-strip {{ background: {PANEL}; border-bottom: 1px solid {LINE}; }}")
+        set_surface(strip, "panel", "bottom")
         strip.setFixedHeight(34)
         row = QHBoxLayout(strip)
         row.setContentsMargins(14, 0, 14, 0)

@@ -30,7 +30,7 @@ class LanesPanel(QWidget):
         self.search.setAccessibleName("Lanes named")
         self.search.setFont(font(11))
         self.search.setFixedSize(54, 22)
-        self.search.setStyleSheet("QLineEdit { padding: 1px 4px; }")
+        self.search.setProperty("look", "small")
         self.search.textChanged.connect(self._named)
         row.addWidget(self.search)
         self.filter = QToolButton()
