@@ -292,6 +292,7 @@ def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, t
     """
     slopes: dict[int, tuple[float, float]] = {}
     i, count = 0, len(spans) - 1
+    times, heights = frames.tolist(), values.tolist()
     while i < count:
         span = spans[i]
         if not isinstance(span, Flow):
@@ -304,11 +305,11 @@ def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, t
         first = i - 1 if i and isinstance(spans[i - 1], Flow | Handles) else i
         last = end + 1 if end < count and isinstance(spans[end], Flow | Handles) else end
         if last - first == 1:
-            run = np.repeat((values[last] - values[first]) / (frames[last] - frames[first]), 2)
+            run = [(heights[last] - heights[first]) / (times[last] - times[first])] * 2
         else:
-            run = make(frames[first : last + 1], values[first : last + 1])[i - first :]
+            run = make(frames[first : last + 1], values[first : last + 1])[i - first :].tolist()
         for k in range(i, end):
-            slopes[k] = (float(run[k - i]), float(run[k - i + 1]))
+            slopes[k] = (run[k - i], run[k - i + 1])
         i = end
     return slopes
 
