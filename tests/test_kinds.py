@@ -11,7 +11,8 @@ from wild_heron.evaluate.binds import SOLVERS
 from wild_heron.evaluate.extent import EXTENTS
 from wild_heron.files.formats import FORMATS
 from wild_heron.motion.easing import UnitEase, unit_ease
-from wild_heron.scene import Family
+from wild_heron.scene import Family, Text
+from wild_heron.scene.artwork import Card
 from wild_heron.scene.binds import BIND_KINDS
 from wild_heron.scene.ease_families import FAMILIES
 from wild_heron.scene.nodes import NODE_KINDS
@@ -114,7 +115,19 @@ def test_a_format_has_its_decoders(kind):
     assert others == [], f"{kind.name} shares endings with {[each.name for each in others]}"
 
 
+@pytest.mark.parametrize("kind", get_args(Card), ids=lambda kind: kind.__name__)
+def test_a_card_is_drawn_and_has_rows(kind):
+    from wild_heron.desk.inspector.contents import CARD_ROWS
+    from wild_heron.files.decode.cards import BODIES
+
+    assert kind in BODIES, f"{kind.__name__} is not drawn in files/decode/cards.py"
+    assert isinstance(kind.is_flat, bool), f"{kind.__name__} does not say whether it is flat"
+    # Words have rows wherever they stand: on cards and as solid letters.
+    assert kind in CARD_ROWS or kind is Text, f"{kind.__name__} has no rows in desk/inspector/contents.py"
+
+
 MOST = {
+    "Solid": 4,
     **{kind.__name__: 5 for kind in BIND_KINDS},
     # Every node's aim, and what rigs and edits do with aims, are about this one kind.
     "AimAt": 8,

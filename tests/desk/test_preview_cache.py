@@ -4,7 +4,7 @@ import pytest
 from msgspec.structs import replace
 
 import wild_heron as wh
-from wild_heron.desk.pictures.frames import Picture
+from wild_heron.desk.pictures.frames import HeldPicture
 
 
 @pytest.fixture
@@ -97,7 +97,7 @@ def test_the_preview_is_written_as_it_is(held, qtbot, tmp_path):
     wish = held.desk.lens.view.wish
     green = held.desk.lens.view._image.copy()
     green.fill(0xFF00C000)
-    held.desk.previews.shown.store(replace(wish, frame=2.0), Picture(green, ()))
+    held.desk.previews.shown.store(replace(wish, frame=2.0), HeldPicture(green, ()))
     held.desk.actions_["output.preview"].trigger()
     dialog = held.desk.open.export_dialog
     path = tmp_path / "look.mp4"

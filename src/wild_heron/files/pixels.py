@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from ..scene import Gradient, ImageFile, Layer, Movie, Picture, Sequence, Text
+from ..scene import Card, ImageFile, Layer, Movie, Picture, Sequence
 from .artwork import resolve
 from .formats import is_vector
 from .sequences import sequence_file
@@ -11,8 +11,8 @@ from .sequences import sequence_file
 def is_drawn(picture: Picture) -> bool:
     """Whether the picture is drawn anew at any size, rather than read from pixels."""
     artwork = picture.artwork
-    if isinstance(artwork, Text | Gradient):
-        return True
+    if isinstance(artwork, Card):
+        return not artwork.is_flat
     return isinstance(artwork, ImageFile | Layer) and is_vector(Path(artwork.source))
 
 

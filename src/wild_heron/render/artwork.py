@@ -20,7 +20,7 @@ from ..files.pixels import file_of, is_drawn
 from ..files.reader import Cancelled, Reader
 from ..files.stand_in import placeholder
 from ..log import log
-from ..scene import Gradient, Layer, Movie, Picture, Sequence, Solid, Text
+from ..scene import Card, Layer, Movie, Picture, Sequence
 from .loading import Loader
 
 TEXTURE_BYTES = 1536 * 1024 * 1024
@@ -163,7 +163,7 @@ class ArtworkStore:
         stamp = self._stamp(path) if path is not None else ()
         if stamp is None:
             return _Key((*family, picture.name, picture.width, picture.height), index, None, 0)
-        if isinstance(artwork, Solid | Movie):
+        if isinstance(artwork, Movie) or (isinstance(artwork, Card) and artwork.is_flat):
             level = 0
         elif drawn:
             level = self._vector_level(picture, want.scale)
@@ -279,7 +279,7 @@ def _identity(picture: Picture, base: Path | None) -> tuple[tuple[Hashable, ...]
 def _family(picture: Picture, base: Path | None) -> tuple[Hashable, ...]:
     """What all versions of a picture have in common."""
     artwork = picture.artwork
-    if isinstance(artwork, Solid | Gradient | Text):
+    if isinstance(artwork, Card):
         return (artwork, picture.width, picture.height)
     part = (artwork.layer, artwork.crop) if isinstance(artwork, Layer) else None
     return ("file", str(resolve(base, artwork.source)), part)

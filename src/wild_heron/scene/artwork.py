@@ -3,13 +3,14 @@
 Sources are relative to the scene file, with forward slashes.
 """
 
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, ClassVar, Literal, TypeVar
 
 import msgspec
 from msgspec import Meta
 
 __all__ = [
     "Artwork",
+    "Card",
     "Gradient",
     "ImageFile",
     "Layer",
@@ -83,6 +84,8 @@ class Movie(msgspec.Struct, frozen=True, tag="movie", forbid_unknown_fields=True
 class Solid(msgspec.Struct, frozen=True, tag="solid", forbid_unknown_fields=True):
     """A card of one colour."""
 
+    is_flat: ClassVar[bool] = True
+
     colour: Tone = "#f2c25b"
     strength: Share = 1.0
 
@@ -99,6 +102,8 @@ class Gradient(msgspec.Struct, frozen=True, tag="gradient", forbid_unknown_field
     """A card of colours that run into each other: along a direction (degrees, 0 upwards, clockwise), or from the
     middle outwards."""
 
+    is_flat: ClassVar[bool] = False
+
     stops: Annotated[tuple[Stop, ...], Meta(min_length=2, max_length=32)]
     form: Literal["along", "around"] = "along"
     angle: _Finite = 180.0
@@ -111,6 +116,8 @@ class Text(msgspec.Struct, frozen=True, tag="text", forbid_unknown_fields=True):
     letters in thousandths of the size, ``leading`` the distance of lines as a factor of the size.
     """
 
+    is_flat: ClassVar[bool] = False
+
     text: Annotated[str, Meta(min_length=1, max_length=10_000)]
     font: Annotated[str, Meta(min_length=1, max_length=200)] = "Inter"
     size: Annotated[float, Meta(ge=1.0, le=10_000.0)] = 120.0
@@ -121,10 +128,11 @@ class Text(msgspec.Struct, frozen=True, tag="text", forbid_unknown_fields=True):
     colour: Tone = "#efe8d6"
 
 
-Artwork = ImageFile | Layer | Sequence | Movie | Solid | Gradient | Text
-
-
+Card = Solid | Gradient | Text
+"""What is drawn from its numbers. One that ``is_flat`` is the same in every pixel, however large."""
 FileArtwork = ImageFile | Layer | Sequence | Movie
+Artwork = FileArtwork | Card
+
 _Any = TypeVar("_Any", bound=Artwork)
 
 

@@ -1,5 +1,6 @@
 """Rows of what can be seen: pictures and cards, logos, models."""
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
@@ -98,11 +99,8 @@ def picture_rows(rows: Rows, node: Picture) -> None:
     artwork = node.artwork
     if isinstance(artwork, Sequence | Movie):
         _timing_rows(rows, "artwork", f"{artwork.count} frames, {artwork.rate:g} fps")
-    elif isinstance(artwork, Solid):
-        tone = rows.tone(rows.part("artwork", "colour", "colour"), "Colour of the card")
-        rows.widgets("Colour", tone, _card_size(rows, "width"), _card_size(rows, "height"))
-    elif isinstance(artwork, Gradient):
-        _gradient_rows(rows, artwork)
+    elif type(artwork) in CARD_ROWS:
+        CARD_ROWS[type(artwork)](rows, artwork)
     row = rows.channels("Opacity", (OPACITY, BLUR), axis=False)
     rows.fields[BLUR].setToolTip("Blur: its radius in artwork pixels. Right-click to reset, key or lock.")
     rows.grid.addWidget(label("px blur", "soft", 11), row, 3)
@@ -157,6 +155,11 @@ def _timing_rows(rows: Rows, holder: str, note: str) -> None:
         rows.choice(timing("at its end", "ends"), _ENDS, "What happens at its end, and before its start"),
     )
     rows.widgets("", label(f"from frame, at speed · {note}", "soft", 11), spans=(3,))
+
+
+def _colour_rows(rows: Rows, artwork: Solid) -> None:
+    tone = rows.tone(rows.part("artwork", "colour", "colour"), "Colour of the card")
+    rows.widgets("Colour", tone, _card_size(rows, "width"), _card_size(rows, "height"))
 
 
 def _gradient_rows(rows: Rows, artwork: Gradient) -> None:
@@ -312,6 +315,9 @@ def _gradient_stops(node: Picture) -> int:
 def _animation(node: Model) -> str:
     return node.shape.animation if isinstance(node.shape, ModelFile) else ""
 
+
+CARD_ROWS: dict[type, Callable[[Rows, Any], None]] = {Solid: _colour_rows, Gradient: _gradient_rows}
+"""Of cards that have more than their text."""
 
 PAGES: Pages = {
     Picture: Page(picture_rows, lambda node: (type(node.artwork), node.file, _gradient_stops(node))),

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene
 from ...scene.output import has_output
-from ..pictures.frames import DrawnFrame, Picture
+from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
@@ -98,7 +98,7 @@ class Comparison(QObject):
             self.cache.store(wish, drawn.picture)
         self._take(drawn.picture)
 
-    def _take(self, picture: Picture) -> None:
+    def _take(self, picture: HeldPicture) -> None:
         self.image = picture.image
         self.changed.emit()
 

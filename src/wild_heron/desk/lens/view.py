@@ -16,7 +16,7 @@ from PyQt6.QtGui import (
 from ...arrays import Pixels
 from ...render.messages import FrameRequest, ThroughLens
 from ...space.lens import fit_scale
-from ..pictures.frames import DrawnFrame, Picture
+from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
@@ -154,7 +154,7 @@ class LensView(DragArea):
             self.cache.store(wish, drawn.picture)
         self._take(drawn.picture, drawn.complete)
 
-    def _take(self, picture: Picture, complete: bool) -> None:
+    def _take(self, picture: HeldPicture, complete: bool) -> None:
         """Show a picture, and what it tells."""
         self._image, self.stretched = picture.image, None
         self.bare = picture.bare if complete else None

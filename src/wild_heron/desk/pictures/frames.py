@@ -12,7 +12,7 @@ _COVERED = 250
 """The alpha from which on a pixel is taken for covered by artwork."""
 
 
-class Picture(NamedTuple):
+class HeldPicture(NamedTuple):
     """An opaque picture, and the sides at which it shows bare background."""
 
     image: QImage
@@ -33,9 +33,9 @@ class DrawnFrame:
         return self.pixels.shape[1], self.pixels.shape[0]
 
     @cached_property
-    def picture(self) -> Picture:
+    def picture(self) -> HeldPicture:
         """As it is shown. Asked for again it is the same."""
-        return Picture(opaque_image_of(self.pixels), bare_sides(self.pixels))
+        return HeldPicture(opaque_image_of(self.pixels), bare_sides(self.pixels))
 
     def see_through(self) -> QImage:
         """As it is laid over another picture."""

@@ -13,7 +13,7 @@ from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.unexpected import reports
-from .frames import DrawnFrame, Picture
+from .frames import DrawnFrame, HeldPicture
 from .render_link import RenderLink
 
 STREAM = "ahead"
@@ -49,7 +49,7 @@ class PreviewCache(QObject):
         """Of how many frames one is drawn ahead."""
         self._look: tuple[object, ...] | None = None
         self._scene: Scene | None = None
-        self._frames: OrderedDict[float, Picture] = OrderedDict()
+        self._frames: OrderedDict[float, HeldPicture] = OrderedDict()
         self.bytes = 0
         """What all frames that are held take up."""
         self._wish: FrameRequest | None = None
@@ -73,7 +73,7 @@ class PreviewCache(QObject):
         """The frames that are held for the scene as it is."""
         return sorted(self._frames) if self._scene is self._scene_now() else []
 
-    def look_up(self, wish: FrameRequest) -> Picture | None:
+    def look_up(self, wish: FrameRequest) -> HeldPicture | None:
         """The picture, if it is held for the scene and the view as they are."""
         self._see(wish)
         if self._scene is not self._scene_now():
@@ -83,11 +83,11 @@ class PreviewCache(QObject):
             self._frames.move_to_end(wish.frame)
         return picture
 
-    def peek(self, frame: float) -> Picture | None:
+    def peek(self, frame: float) -> HeldPicture | None:
         """A frame, if it is held for the scene as it is."""
         return self._frames.get(frame) if self._scene is self._scene_now() else None
 
-    def store(self, wish: FrameRequest, picture: Picture) -> None:
+    def store(self, wish: FrameRequest, picture: HeldPicture) -> None:
         """Keep a whole picture of the scene as it is."""
         self._see(wish)
         scene = self._scene_now()

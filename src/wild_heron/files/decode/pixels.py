@@ -4,16 +4,14 @@ import numpy as np
 from PIL import Image
 
 from ...arrays import Pixels
-from ...scene import Gradient, Layer, Movie, Picture, Solid, Text
+from ...scene import Card, Layer, Movie, Picture
 from ..contents import PixelsRead
 from ..formats import is_vector
 from ..stand_in import fitted
-from .cards import card_svg
+from .cards import card_pixels
 from .images import read_picture
 from .layered import read_layer
-from .lettering import lettering
 from .source import Source
-from .vector import draw_svg
 
 
 def read_pixels(picture: Picture, file: Source | None, scale: float, limit: int, level: int = 0) -> PixelsRead:
@@ -25,13 +23,8 @@ def read_pixels(picture: Picture, file: Source | None, scale: float, limit: int,
     artwork = picture.artwork
     width = max(1, round(picture.width * scale))
     assert not isinstance(artwork, Movie)
-    if isinstance(artwork, Solid):
-        tone = [int(artwork.colour[k : k + 2], 16) * artwork.strength for k in (1, 3, 5)]
-        flat = np.full((4, 4, 4), [*tone, 255.0 * artwork.strength], dtype=np.float64).round().astype(np.uint8)
-        return PixelsRead(flat)
-    if isinstance(artwork, Text | Gradient):
-        pixels = draw_svg(None, card_svg(artwork, picture.width, picture.height), width, limit)
-        return PixelsRead(pixels, lettering(artwork).problem if isinstance(artwork, Text) else "")
+    if isinstance(artwork, Card):
+        return card_pixels(artwork, (picture.width, picture.height), width, limit)
     assert file is not None
     if isinstance(artwork, Layer):
         pixels = read_layer(file, artwork, width, limit)
