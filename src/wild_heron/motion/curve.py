@@ -211,11 +211,12 @@ class _Kinds(NamedTuple):
 def _by_kind(spans: list[Span]) -> _Kinds:
     found = _Kinds([], [], [], {}, [])
     for i, span in enumerate(spans):
-        if isinstance(span, Hold):
+        kind = type(span)  # Nothing is derived from these; while keys are dragged this is gone through all the time.
+        if kind is Hold:
             continue
-        if isinstance(span, Linear):
+        if kind is Linear:
             found.line.append(i)
-        elif isinstance(span, Flow) or (isinstance(span, Handles) and span.in_length == span.out_length == 1.0 / 3.0):
+        elif kind is Flow or (isinstance(span, Handles) and span.in_length == span.out_length == 1.0 / 3.0):
             found.cubic.append(i)
         elif isinstance(span, Bezier | Handles) and not _is_steep(*_times(span)):
             found.cut.append(i)
@@ -295,7 +296,7 @@ def _flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, t
     times, heights = frames.tolist(), values.tolist()
     while i < count:
         span = spans[i]
-        if not isinstance(span, Flow):
+        if type(span) is not Flow:
             i += 1
             continue
         end = i
