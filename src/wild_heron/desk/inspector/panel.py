@@ -52,7 +52,6 @@ class Inspector(QWidget):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
-        self.setObjectName("inspector")
         set_surface(self, "panel")
         self._outer = QVBoxLayout(self)
         self._outer.setContentsMargins(0, 0, 0, 0)

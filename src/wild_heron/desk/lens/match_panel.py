@@ -39,7 +39,6 @@ class MatchPanel(QWidget):
         self.close_.setToolTip("Back to the Lens")
         self.close_.clicked.connect(self.done)
         bar = QWidget()
-        bar.setObjectName("match-bar")
         set_surface(bar, "panel", "top")
         row = QHBoxLayout(bar)
         row.setContentsMargins(14, 5, 10, 5)

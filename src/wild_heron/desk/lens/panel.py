@@ -37,7 +37,6 @@ class PendingBar(QWidget):
     def __init__(self, document: Document, actions: ActionTable) -> None:
         super().__init__()
         self._document = document
-        self.setObjectName("pending")
         set_surface(self, "pending")
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 10, 5)
@@ -82,7 +81,6 @@ class MovesStrip(QWidget):
     def __init__(self, document: Document, moves: CameraMoves) -> None:
         super().__init__()
         self._document, self._moves = document, moves
-        self.setObjectName("moves")
         set_surface(self, "panel", "top")
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 14, 6)

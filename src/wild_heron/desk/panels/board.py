@@ -180,7 +180,6 @@ class Board(QDockWidget):
 
     def _title(self) -> None:
         bar = QWidget()
-        bar.setObjectName("board-title")
         set_surface(bar, "raised")
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 3, 4, 3)

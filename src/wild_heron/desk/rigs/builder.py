@@ -27,7 +27,6 @@ class RigBuilder(QWidget):
         self.fields: dict[str, QWidget] = {}
         self._made: tuple[Scene, tuple[str, ...]] | None = None
         self._base: Scene | None = None
-        self.setObjectName("builder")
         set_surface(self, "panel")
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 9, 10, 9)

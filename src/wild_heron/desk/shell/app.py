@@ -1,5 +1,6 @@
 """Starting the window."""
 
+import os
 import sys
 from functools import cache
 from pathlib import Path
@@ -31,6 +32,8 @@ def make_app() -> QApplication:
 
 def run(path: Path | None, as_copy: bool = False) -> int:
     """Open the window, with a scene if there is one, and stay until it is closed."""
+    # Matrices here are small: threads that wait for large ones only take processors from the renderer and the screen.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     app = make_app()
     window = MainWindow(make_settings())
     window.show_painted()

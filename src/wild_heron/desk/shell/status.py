@@ -16,7 +16,6 @@ class StatusLine(QWidget):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
-        self.setObjectName("status-line")
         set_surface(self, "deep", "top")
         self.setFixedHeight(24)
         row = QHBoxLayout(self)
@@ -92,7 +91,6 @@ class Banner(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("banner")
         set_surface(self, "offer", "bottom")
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(16, 6, 14, 6)

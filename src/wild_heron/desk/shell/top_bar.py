@@ -75,7 +75,6 @@ class FrameField(QWidget):
         self._document = document
         self._as_timecode = False
         self.setFixedSize(216, 26)
-        self.setObjectName("frame-field")
         set_surface(self, "field")
         row = QHBoxLayout(self)
         row.setContentsMargins(5, 0, 10, 0)
@@ -140,7 +139,6 @@ class TopBar(QWidget):
     def __init__(self, document: Document, playback: Playback, actions: ActionTable) -> None:
         super().__init__()
         self._document, self._playback = document, playback
-        self.setObjectName("top-bar")
         set_surface(self, "panel", "bottom")
         self.setFixedHeight(44)
         row = QHBoxLayout(self)

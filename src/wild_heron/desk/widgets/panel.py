@@ -28,10 +28,12 @@ def set_role(text: QLabel, role: str) -> None:
 
 
 def set_surface(widget: QWidget, surface: str, edge: str = "") -> None:
-    """What a widget is painted on (see the style sheet), and the ``edge`` at which it has a line."""
+    """What a widget is painted on (see the style sheet), and the ``edge`` at which it has a line.
+
+    By its object name: what asks for a property would be put to every widget there is.
+    """
     widget.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-    widget.setProperty("surface", surface)
-    widget.setProperty("edge", edge)
+    widget.setObjectName(f"on-{surface}-{edge}" if edge else f"on-{surface}")
 
 
 def icon_button(name: str, tip: str, checkable: bool = False, size: int = 26) -> QToolButton:
@@ -69,7 +71,6 @@ class Panel(QWidget):
 
     def __init__(self, title: str, surface: str = "panel") -> None:
         super().__init__()
-        self.setObjectName(f"panel-{title.lower()}")
         set_surface(self, surface)
         self.strip = QHBoxLayout()
         self.strip.setContentsMargins(14, 0, 8, 0)

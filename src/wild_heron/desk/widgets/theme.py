@@ -72,7 +72,6 @@ QMenuBar::item:selected {{ background: {RAISED}; }}
 """
 """Alone, for a bar that is seen before everything is styled."""
 STYLE = f"""
-QWidget {{ color: {TEXT}; }}
 QMainWindow, QDialog {{ background: {PANEL}; }}
 {MENU_BAR}QMenu {{ background: {PANEL}; border: 1px solid {LINE}; padding: 5px; }}
 QMenu::item {{ padding: 5px 26px 5px 22px; border-radius: 4px; }}
@@ -121,15 +120,15 @@ QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTreeWidget, QListWidget, QTableWidget, QScrollArea, QTextBrowser {{ background: {PANEL}; border: none; outline: none; }}
 QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; padding: 4px; }}
-QWidget[surface="panel"] {{ background: {PANEL}; }}
-QWidget[surface="surround"] {{ background: {SURROUND}; }}
-QWidget[surface="deep"] {{ background: {DEEP}; }}
-QWidget[surface="raised"] {{ background: {RAISED}; }}
-QWidget[surface="offer"] {{ background: #33463f; }}
-QWidget[surface="pending"] {{ background: #4a3229; border-top: 2px solid {RUST}; }}
-QWidget[surface="field"] {{ background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; }}
-QWidget[edge="top"] {{ border-top: 1px solid {LINE}; }}
-QWidget[edge="bottom"] {{ border-bottom: 1px solid {LINE}; }}
+#on-panel, #on-panel-top, #on-panel-bottom {{ background: {PANEL}; }}
+#on-surround {{ background: {SURROUND}; }}
+#on-deep-top {{ background: {DEEP}; }}
+#on-raised {{ background: {RAISED}; }}
+#on-offer-bottom {{ background: #33463f; }}
+#on-pending {{ background: #4a3229; border-top: 2px solid {RUST}; }}
+#on-field {{ background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; }}
+#on-panel-top, #on-deep-top {{ border-top: 1px solid {LINE}; }}
+#on-panel-bottom, #on-offer-bottom {{ border-bottom: 1px solid {LINE}; }}
 QToolButton[look="tab"] {{ color: {SOFT}; background: transparent; padding: 2px 0px; }}
 QToolButton[look="tab"]:checked {{ color: {AMBER}; background: transparent; }}
 QToolButton[look="switch"] {{ background: {RAISED}; color: {SOFT}; padding: 2px 6px; border-radius: 4px; }}

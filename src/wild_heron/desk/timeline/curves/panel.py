@@ -50,7 +50,6 @@ class CurvesPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         strip = QWidget()
-        strip.setObjectName("curves-strip")
         set_surface(strip, "panel", "bottom")
         strip.setFixedHeight(34)
         row = QHBoxLayout(strip)
