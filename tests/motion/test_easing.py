@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wild_heron.motion import Curve, unit_ease
-from wild_heron.scene import Bezier, Family, Key, Steps
+from wild_heron.scene import Bezier, EasePart, Family, Flow, Handles, Hold, Key, Linear, Spring, Steps
 from wild_heron.scene.spans import CSS_EASE
 
 T = np.linspace(0.0, 1.0, 401)
@@ -112,3 +112,73 @@ def test_handles_at_their_limits(bezier):
 
 def test_css_ease_has_its_published_middle():
     assert Curve((Key(0.0, 0.0, CSS_EASE), Key(1.0, 1.0)))(np.array([0.5]))[0] == pytest.approx(0.8024033877)
+
+
+@given(st.integers(2, 400), st.integers(1, 399), st.sampled_from(["start", "end", "both", "none"]))
+def test_a_step_is_taken_at_its_very_moment_and_not_a_rounding_before(count, k, jump):
+    k = min(k, count - 1)
+    stair = unit_ease(Steps(count, jump))
+    at = k / count
+    before, on, after = stair(np.array([np.nextafter(at, 0.0), at, np.nextafter(at, 1.0)])).tolist()
+    whole = {"start": count, "end": count, "both": count + 1, "none": count - 1}[jump]
+    early = jump in ("start", "both")
+    assert [before, on, after] == pytest.approx([(k - 1 + early) / whole, (k + early) / whole, (k + early) / whole])
+
+
+@pytest.mark.parametrize("swings", [1.0, 2.0, 3.0, 3.5, 4.75, 5.999999, 6.0, 12.25])
+@pytest.mark.parametrize("bounce", [0.1, 0.35, 0.7, 0.95])
+def test_a_spring_goes_past_its_end_by_its_bounce_and_each_time_by_that_much_less(swings, bounce):
+    t = np.linspace(0.0, 1.0, 200_001)
+    x = unit_ease(Spring(swings, bounce))(t)
+    assert (x[0], x[-1]) == (0.0, 1.0)
+    assert np.abs(np.diff(x)).max() < 1e-3  # It does not jump, at its end neither.
+    turns = np.flatnonzero(np.diff(np.sign(np.diff(x)))) + 1
+    whole = [abs(float(x[k]) - 1.0) for k in turns][: int(swings)]
+    assert whole == pytest.approx([bounce ** (k + 1) for k in range(int(swings))], abs=1e-6)
+    assert x.max() == pytest.approx(1.0 + bounce, abs=1e-6)
+
+
+def test_springs_of_nearly_the_same_swings_are_nearly_the_same():
+    below, above = (unit_ease(Spring(3.0 + by, 0.7))(T) for by in (-1e-6, 1e-6))
+    assert below[:-1] == pytest.approx(above[:-1], abs=1e-4)
+
+
+LOG = 10 * math.log(2)
+ELASTIC = 2 * math.pi / 3
+SLOPES = {
+    Family("sine", "in"): (0.0, math.pi / 2), Family("quint", "in"): (0.0, 5.0), Family("cubic", "out"): (3.0, 0.0),
+    Family("expo", "in"): (LOG / 1024, LOG), Family("expo", "out"): (LOG, LOG / 1024),
+    Family("expo", "in-out"): (LOG / 1024, LOG / 1024), Family("circ", "in"): (0.0, 0.0),
+    Family("circ", "out"): (0.0, 0.0), Family("back", "in"): (0.0, 4.70158), Family("bounce", "out"): (0.0, 0.6875),
+    Family("elastic", "out"): (
+        LOG, -(LOG * math.sin(-10.75 * ELASTIC) + 10 * ELASTIC * math.cos(-10.75 * ELASTIC)) / 1024,
+    ),
+    Steps(4): (0.0, 0.0), Steps(5000, "both"): (0.0, 0.0), Linear(): (1.0, 1.0), Hold(): (0.0, 0.0),
+    CSS_EASE: (0.4, 0.0), Bezier(0, 0, 0.5, 1): (2.0, 0.0), Bezier(0, 1, 1, 0): (0.0, 0.0),
+    Bezier(1, 0, 0, 1): (0.0, 0.0), Bezier(0.5, -1, 1, 1): (-2.0, 4.0), Bezier(0.2, 0.5, 0.9, 0.0): (2.5, 10.0),
+    Handles(3.0, 0.9, -2.0, 0.1): (3.0, -2.0), Handles(3.0, 0.2, -2.0, 0.3): (3.0, -2.0), Flow(): (1.0, 1.0),
+    EasePart(Family("quad", "in"), 0.5, 1.0): (2 / 3, 4 / 3), Spring(3.5, 0.7): (0.0, None),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("span", SLOPES, ids=repr)
+def test_beyond_its_keys_a_curve_keeps_going_at_the_slope_it_has_there(span):
+    length, rise = 24.0, 10.0
+    curve = Curve((Key(24.0, 5.0, span), Key(48.0, 15.0)), "go", "go")
+    before, after = SLOPES[span]
+    scale = 1.0 if isinstance(span, Handles) else rise / length
+    (at_first, early) = curve(np.array([24.0, 14.0])).tolist()
+    assert early - at_first == pytest.approx(-10.0 * before * scale, abs=1e-6)
+    if after is not None:
+        assert curve(np.array([72.0]))[0] == pytest.approx(15.0 + 24.0 * after * scale, abs=1e-6)
+
+
+@given(
+    st.sampled_from(NAMES), st.sampled_from(["in", "out", "in-out"]), st.sampled_from([-1.0, 1.0]),
+    st.floats(0.5, 200.0), st.floats(0.0, 100.0),
+)  # fmt: skip
+def test_no_family_runs_away_beyond_its_keys(name, direction, side, length, away):
+    curve = Curve((Key(0.0, 0.0, Family(name, direction)), Key(length, 1.0)), "go", "go")
+    end = length if side > 0 else 0.0
+    speed = abs(float(curve(np.array([end + side * away]))[0] - curve(np.array([end]))[0])) / max(away, 1e-9)
+    assert speed <= 25.0 / length

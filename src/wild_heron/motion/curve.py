@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene.channel import Channel, Key
 from ..scene.spans import Beyond, Bezier, Flow, Handles, Hold, Linear, Span
-from .easing import UnitEase, bezier_exact, unit_ease
+from .easing import UnitEase, bezier_exact, slope_at, unit_ease
 from .flow import monotone_slopes, smooth_slopes
 
 _CUTS = 16  # pieces per bezier span
@@ -44,6 +44,7 @@ class Curve:
             self._starts[at], table[at] = _cut_pieces(frames, values, spans, kinds.cut)
         self._needs_solving = bool(kinds.cut)
         self._table = np.ascontiguousarray(table.T)
+        self._end_spans = (spans[0], spans[-2]) if len(keys) > 1 else None
         self._shaped: list[tuple[UnitEase, NDArray[np.bool_]]] = []
         eases = [(unit_ease(span), numbers) for span, numbers in kinds.shaped.items()]
         for ease, numbers in [*eases, *((_steep(spans[i], frames, values, i), [i]) for i in kinds.steep)]:
@@ -85,18 +86,31 @@ class Curve:
         return inside, added
 
     def end_speeds(self) -> tuple[float, float]:
-        """Values per frame just after the first and just before the last key."""
+        """Values per frame just after the first and just before the last key, from the first and last piece; 0 where
+        the curve is vertical there."""
         if self._speeds is None:
-            speeds = []
-            for end, step in ((self.first, 1.0), (self.last, -1.0)):
-                # From inside, with the error's first term taken out (Richardson).
-                near = [end + step * h for h in (0.0, 5e-4, 1e-3)]
-                if step < 0:
-                    near[0] = float(np.nextafter(end, self.first))
-                at, half, whole = self._inside(np.array(near)).tolist()
-                speeds.append(step * (2.0 * (half - at) / 5e-4 - (whole - at) / 1e-3))
-            self._speeds = (speeds[0], speeds[1])
+            self._speeds = (0.0, 0.0)
+            if self._end_spans is not None:
+                first, last = self._end_spans
+                self._speeds = (
+                    self._piece_speed(0, first, False),
+                    self._piece_speed(len(self._starts) - 2, last, True),
+                )
         return self._speeds
+
+    def _piece_speed(self, piece: int, span: Span, end: bool) -> float:
+        """The slope at the first or last key of the piece that meets it."""
+        anchor, a1, a2, a3, _, b1, b2, b3 = self._table[:, piece].tolist()
+        if any(pieces[piece] for _, pieces in self._shaped):
+            if isinstance(span, Handles):
+                return span.in_slope if end else span.out_slope
+            return b1 / a2 * slope_at(span, end)
+        offset = (self.last if end else self.first) - anchor
+        if offset == 0.0 and a1 < 1e-9 * (abs(a2) + abs(a3)):
+            # Time stands still there: the curve is vertical, or, where the value does too, goes on as the next order.
+            scale = abs(b1) + abs(b2) + abs(b3)
+            return b2 / a2 if abs(b1) <= 1e-9 * scale and abs(a2) > 1e-9 * abs(a3) else 0.0
+        return (b1 + offset * (2.0 * b2 + 3.0 * offset * b3)) / (a1 + offset * (2.0 * a2 + 3.0 * offset * a3))
 
     def _inside(self, frames: Array) -> Array:
         """Values at frames, held before the first key and after the last."""

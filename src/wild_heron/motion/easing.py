@@ -15,6 +15,9 @@ from ..scene.spans import Bezier, EasePart, Family, Flow, Handles, Hold, Linear,
 UnitEase = Callable[[Array], Array]
 
 _BISECTIONS = 60
+_STEP = 1e-4
+_ONE_SIDED = np.array([-77.0, 214.0, -234.0, 122.0, -25.0]) / 12.0
+"""Weights of values at steps 1 to 5 for the slope at 0 (Fornberg 1988)."""
 
 
 def family(span: Family) -> UnitEase:
@@ -40,26 +43,37 @@ def steps(span: Steps) -> UnitEase:
     jumps = {"start": count, "end": count, "both": count + 1, "none": count - 1}[span.jump]
 
     def stair(t: Array) -> Array:
-        # t·count is a hair under a whole number where t was a quotient, so the stair is reached a rounding early.
-        step = np.floor(t * count * (1.0 + 4e-16)) + (1.0 if early else 0.0)
+        # The product may round across a whole number, so it is held against the quotients that begin the steps: where
+        # t is itself a quotient of that worth, it is the very same number.
+        step = np.rint(t * count)
+        step = step - (t < step / count) + (1.0 if early else 0.0)
         return np.clip(step, 0.0, jumps) / jumps
 
     return stair
 
 
 def spring(span: Spring) -> UnitEase:
-    """A damped oscillation about 1, x(t) = 1 − e^(−σt)·(cos ωt + σ/ω·sin ωt), made to end there: divided by x(1).
+    """A damped oscillation about 1, x(t) = 1 − e^(−σt)·(cos ωt + σ/ω·sin ωt), that ends where it crosses 1.
 
-    ω = 2π·swings/2 and σ from the bounce: each half swing is that much as large as the one before.
+    It arrives at ωt = π − atan(ω/σ) and crosses again every π; σ = −ln(bounce)·ω/π, so that each swing goes ``bounce``
+    as far as the one before, the first past 1 by just that. What is left over of a swing is damped to end at 1.
     """
-    omega = np.pi * (span.swings + 0.5)
-    sigma = -np.log(max(span.bounce, 1e-3)) * omega / np.pi
+    damping = -np.log(max(span.bounce, 1e-3)) / np.pi
+    arrival = np.pi - np.arctan(1.0 / damping)
+    omega = arrival + np.pi * span.swings
+    sigma = damping * omega
+    left_over = span.swings % 1.0
+    last = (arrival + np.pi * (span.swings - left_over)) / omega
 
     def swing(t: Array) -> Array:
-        return np.asarray(1.0 - np.exp(-sigma * t) * (np.cos(omega * t) + sigma / omega * np.sin(omega * t)))
+        away = np.exp(-sigma * t) * (np.cos(omega * t) + damping * np.sin(omega * t))
+        if left_over > 1e-9:
+            # From the last crossing on; ever later and steeper the more of a swing is left, so that it grows whole.
+            beyond = np.clip((t - last) / (1.0 - last), 0.0, 1.0)
+            away = away * (1.0 - beyond ** (2.0 / (1.0 - left_over)))
+        return np.asarray(np.where(t >= 1.0, 1.0, 1.0 - away))
 
-    end = float(swing(np.array(1.0)))
-    return lambda t: np.where(t >= 1.0, 1.0, swing(t) / end)
+    return swing
 
 
 def ease_part(span: EasePart) -> UnitEase:
@@ -116,6 +130,34 @@ def unit_ease(span: Span) -> UnitEase:
             return family(span)
         case Bezier():
             return bezier_exact(span)
+
+
+def slope_at(span: Span, end: bool) -> float:
+    """The change of share per share of time just after the start, or just before the ``end``: the limit from inside.
+
+    0 where the curve is vertical there, as CSS has it for curves that are.
+    """
+    if isinstance(span, Hold | Steps):
+        return 0.0
+    if isinstance(span, EasePart):
+        if isinstance(span.of, Steps):
+            return 0.0
+        if (end and span.end == 1.0) or (not end and span.start == 0.0):
+            low, high = unit_ease(span.of)(np.array([span.start, span.end])).tolist()
+            rise = high - low
+            return 0.0 if abs(rise) < 1e-12 else slope_at(span.of, end) * (span.end - span.start) / rise
+    if isinstance(span, Bezier):
+        away, rise = (1.0 - span.x2, 1.0 - span.y2) if end else (span.x1, span.y1)
+        if away == rise == 0.0:
+            away, rise = (1.0 - span.x1, 1.0 - span.y1) if end else (span.x2, span.y2)
+        return rise / away if away > 0.0 else 0.0
+    # The slope there of the polynomial through five places inside: some families jump at the very end.
+    near = _STEP * np.arange(1.0, 6.0)
+    coarse, fine = (
+        float(_ONE_SIDED @ unit_ease(span)(1.0 - h if end else h)) / (h[0] * (-1.0 if end else 1.0))
+        for h in (near, 0.1 * near)
+    )
+    return 0.0 if abs(fine) > 2.0 * abs(coarse) + 1.0 else coarse
 
 
 def sample_ease(span: Span, count: int = 64) -> tuple[Array, Array]:
