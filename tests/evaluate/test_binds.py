@@ -172,6 +172,16 @@ def test_a_follower_without_lag_is_at_the_mean_distance_and_with_it_lags_as_in_c
     assert lag == pytest.approx(half / np.log(2) * (1 - 2 ** (-FRAMES / half)), abs=1e-9)
 
 
+def test_a_follower_without_lag_is_exactly_behind_what_runs_in_a_circle():
+    scene = wh.Scene(nodes=(null("hub"), wh.Null(id="cart", name="Cart", carrier="hub")))
+    scene = wh.edits.set_value(keyed(scene, "hub", "rotation.y", (-200, 0.0), (200, 1200.0)), "cart", "position.x", 6.0)
+    scene = bound(scene, null("heron"), wh.Follow("cart"), nearest=2.0, farthest=2.0, half_life=0.0, rise=0.0)
+    here = evaluate(scene, np.arange(0.0, 48.0))
+    back = here.position("heron") - here.position("cart")
+    centre = here.position("cart")
+    assert np.abs((back * centre).sum(axis=1)).max() < 1e-9  # Square to the radius: along the way it came.
+
+
 @settings(max_examples=20, deadline=None)
 @given(st.lists(st.floats(-20, 300), min_size=1, max_size=12))
 def test_what_remembers_does_not_depend_on_how_frames_are_asked_for(frames):
@@ -228,6 +238,36 @@ def test_even_progress_is_even_speed(curve):
     steps = np.linalg.norm(np.diff(fine, axis=0), axis=1)[: 240 * 64].reshape(240, 64).sum(axis=1)
     assert np.abs(steps / steps.mean() - 1).max() < 1e-3
     assert steps.sum() == pytest.approx(track(curve).length, rel=1e-4)
+
+
+@pytest.mark.parametrize("moving", [False, True])
+@pytest.mark.parametrize("curve", CURVES, ids=lambda curve: type(curve).__name__)
+def test_even_progress_is_even_speed_on_a_path_that_is_scaled_unevenly(curve, moving):
+    """Also while what carries it is turned, and where its scale changes with time: then at every moment alike."""
+    nodes = (null("base", rotation_y=30.0, rotation_x=15.0, scale_x=4.0, scale_z=0.5),)
+    path = wh.Path(id="ring", name="Ring", curve=curve, carrier="base", channels=(wh.Channel("rotation.z", 40.0),))
+    scene = bound(wh.Scene(nodes=(*nodes, path)), null("rider"), wh.RidePath("ring"))
+    if moving:
+        scene = keyed(scene, "base", "scale.x", (0, 4.0), (240, 1.0))
+        for frame in (60.0, 180.0):
+            held = keyed(scene, "rider", "ride.progress", (0, 0.25))
+            seen = evaluate(held, np.array([frame]))
+            fine = apply_to_path(curve, seen.world("ring")[0])
+            run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(fine, axis=0), axis=1))])
+            at = fine[np.searchsorted(run, 0.25 * run[-1])]
+            assert seen.position("rider")[0] == pytest.approx(at, abs=2e-3 * run[-1])
+        return
+    scene = keyed(scene, "rider", "ride.progress", (0, 0.0), (240, 1.0))
+    frames = np.arange(0.0, 240.0 + 1 / 64, 1 / 64)
+    fine = evaluate(scene, frames).position("rider")
+    steps = np.linalg.norm(np.diff(fine, axis=0), axis=1)[: 240 * 64].reshape(240, 64).sum(axis=1)
+    assert np.abs(steps / steps.mean() - 1).max() < 2e-3
+    some = frames[5000:5003]
+    assert np.array_equal(evaluate(scene, some[1:2]).position("rider"), fine[5001:5002])
+
+
+def apply_to_path(curve, world):
+    return track(curve).point(np.linspace(0.0, 1.0, 40_001)) @ world[:3, :3].T + world[:3, 3]
 
 
 @pytest.mark.parametrize("curve", CURVES, ids=lambda curve: type(curve).__name__)

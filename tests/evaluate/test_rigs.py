@@ -86,6 +86,10 @@ def test_a_ring_is_three_dials(stage):
     here = evaluate(scene, 0.0)
     assert here.position(camera)[0] == pytest.approx([6.0, 2.0, 0.0], abs=1e-9)
     assert aim_error(here, camera, here.position("emblem")) < 1e-9
+    # A turn goes round as often as is asked for, and keeps count.
+    twice = evaluate(wh.edits.set_value(scene, hub, "dial.turn", 720.0 + 90.0), 0.0)
+    assert twice.value(hub, "dial.turn")[0] == 810.0
+    assert twice.position(camera)[0] == pytest.approx([6.0, 2.0, 0.0], abs=1e-9)
 
 
 @pytest.mark.parametrize(("over_span", "way"), [(False, 0.5 * 239 / 24), (True, 0.5)])
@@ -153,6 +157,17 @@ def test_a_hop_goes_over_at_a_kept_distance_and_lands_upright(stage):
     assert up[-1] > 0.5
     turn = np.einsum("nij,nij->n", here.world(camera)[1:, :3, :3], here.world(camera)[:-1, :3, :3])
     assert np.degrees(np.arccos(np.clip((turn - 1) / 2, -1, 1))).max() < 4.0
+
+
+@pytest.mark.parametrize("place", [(7.0, 3.0, 0.0), (-9.0, 0.5, -6.0), (2.0, 6.0, 4.0), (0.5, 3.0, -14.0)])
+def test_a_hop_onto_another_node_starts_and_lands_level(stage, place):
+    scene = wh.edits.add_node(stage, wh.Null(id="kite", name="Kite"))
+    for name, value in zip(("position.x", "position.y", "position.z"), place, strict=True):
+        scene = wh.edits.set_value(scene, "kite", name, value)
+    scene, (*_, camera) = rigs.hop_over(scene, "cam", "emblem", "kite", 0.0)
+    here = evaluate(scene, np.array([0.0, float(scene.settings.last)])).world(camera)
+    assert here[:, 1, 0] == pytest.approx([0.0, 0.0], abs=1e-6)
+    assert (here[:, 1, 1] > 0.0).all()
 
 
 @pytest.mark.parametrize("driver", ["focal", "distance"])

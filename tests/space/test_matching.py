@@ -61,6 +61,24 @@ def test_four_corners_of_a_wall_seen_askew_are_enough():
     assert match.pose == pytest.approx(pose, abs=1e-2)
 
 
+@pytest.mark.parametrize("wall", [False, True])
+def test_four_points_find_the_view_from_wherever_it_is_looked_for(wall):
+    """Of seeded views and starts, none ends in a fit that is only the best of its neighbourhood."""
+    rng = np.random.default_rng(12)
+    done = 0
+    while done < 60:
+        pose = posed(rng.uniform([-60, -25, -10], [60, 25, 10]), rng.uniform([-5, 0.5, 1], [5, 3.5, 10]))
+        focal = rng.uniform(700, 2600)
+        points = BOX[[0, 2, 4, 6]] if wall else rng.uniform([-3, 0, -9], [3, 3, -2], (4, 3))
+        pixels = seen(points, pose, focal)
+        inside = np.isfinite(pixels).all() and (pixels > 0).all() and (pixels < SIZE).all()
+        if not inside or np.linalg.svd(pixels - pixels.mean(axis=0), compute_uv=False)[1] < 100:
+            continue
+        done += 1
+        start = posed(rng.uniform([-60, -20, -5], [60, 20, 5]), rng.uniform([-5, 0.5, 1], [5, 3.5, 10]))
+        assert solve(points, pixels, *NONE, SIZE, start, rng.uniform(700, 2600)).error < 0.02
+
+
 def test_a_wall_seen_squarely_fits_many_lenses_and_that_is_said():
     pose, focal = posed(), 1300.0
     wall = BOX[[0, 2, 4, 6]]

@@ -170,7 +170,7 @@ def ring(scene: Scene, camera: str, targets: Sequence[str], frame: float) -> Bui
     )
     for word, unit, low, high, value, node, channel in dials:
         value = round(float(value), _DIGITS)
-        dial = Dial(word.lower(), word, unit, low, high, min(max(0.0, low), high), "Ring")
+        dial = Dial(word.lower(), word, unit, low, high, min(max(0.0, low), high), "Ring", open=True)
         scene, name = add_dial(scene, hub, dial)
         scene = set_value(scene, hub, name, value)
         scene = set_links(scene, node, channel, (Link(hub, name, low, high, low, high, clamp=False),))
@@ -366,6 +366,11 @@ def hop_over(
     scene = give_carrier(_free(scene, camera), camera, swing, frame)
     scene = _put(scene, camera, {"position.x": 0.0, "position.y": 0.0, "position.z": distance})
     scene = _put(scene, camera, {"rotation.x": 0.0, "rotation.y": 0.0, "rotation.z": 0.0})
+    # What is up turns by exactly half a turn, so that the horizon is level at both ends wherever the aim goes.
+    scene, level = _null(scene, "Hop level", centre, pivot, frame)
+    scene = _put(scene, level, {"rotation.y": 0.0, "rotation.z": 0.0})
+    for at, angle in ((span.first, 0.0), (span.last, -180.0)):
+        scene = set_key(scene, level, ROTATION[0], at, angle)
     scene, aim = _null(scene, "Hop aim", centre, None, frame)
     ends = (centre, middle(scene, [other], frame)) if other is not None else (centre, centre)
     if other is not None:
@@ -374,4 +379,4 @@ def hop_over(
                 scene = set_key(scene, aim, channel, at, round(float(point[k]), _DIGITS))
     for at, angle in ((span.first, 0.0), (span.last, 180.0)):
         scene = set_key(scene, camera, ROTATION[2], at, angle)
-    return set_aim(scene, camera, AimAt((aim,), swing)), (swing, pivot, aim, camera)
+    return set_aim(scene, camera, AimAt((aim,), level)), (swing, pivot, aim, camera)

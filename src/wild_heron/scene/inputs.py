@@ -16,7 +16,10 @@ ChannelRef = tuple[str, str]
 
 
 class Dial(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
-    """A slider of a node, whose channel is ``dial.`` and its id. Dials of one ``board`` are shown together."""
+    """A slider of a node, whose channel is ``dial.`` and its id. Dials of one ``board`` are shown together.
+
+    An ``open`` one can be typed and keyed beyond the slider's range, as an angle that goes round and round.
+    """
 
     id: ShortId
     name: Name
@@ -25,6 +28,7 @@ class Dial(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     high: Number = 10.0
     default: Number = 0.0
     board: Annotated[str, Meta(min_length=1, max_length=80)] = "Board"
+    open: bool = False
 
     def __post_init__(self) -> None:
         if not self.low < self.high:
@@ -35,6 +39,11 @@ class Dial(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     @property
     def channel(self) -> str:
         return f"dial.{self.id}"
+
+    @property
+    def limits(self) -> tuple[float, float]:
+        """The least and the greatest value it takes."""
+        return (-float("inf"), float("inf")) if self.open else (self.low, self.high)
 
 
 class Link(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):

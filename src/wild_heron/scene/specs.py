@@ -20,7 +20,7 @@ def _table(kind: type[AnyNode], binds: tuple[Bind, ...], dials: tuple[Dial, ...]
         for each in (bind.strength_spec, *bind.channels("lens" in kind.roles))
     ]
     turned = [
-        ChannelSpec(dial.channel, dial.name, dial.unit, dial.default, dial.low, dial.high, (dial.high - dial.low) / 100)
+        ChannelSpec(dial.channel, dial.name, dial.unit, dial.default, *dial.limits, (dial.high - dial.low) / 100)
         for dial in dials
     ]
     return {spec.name: spec for spec in (*TRANSFORM, *kind.own_channels, *bound, *turned)}

@@ -13,10 +13,14 @@ from ..arrays import Array
 from .lens import world_to_pixel
 
 _FOCAL_LENGTHS = 24
-_TRIED = 6
+_TRIED = 12
+_APART = 0.15
+"""Starts differ by this much: in radians, in shares of the distance to the points, or in the logarithm of the focal
+length."""
 _TELLS = 5e-3
-_CLOSE = 2.0
-"""A fit within this many pixels of the one before needs no new start."""
+_CLOSE, _CLOSE_OF_FEW = 2.0, 0.02
+"""A fit within this many pixels of what is given needs no new start; few points leave room for false fits."""
+_FEW = 5
 
 
 class LensMatch(NamedTuple):
@@ -83,12 +87,15 @@ def solve(
     fixed = 2 * len(points) + len(lines) >= 7 and len(points) >= 4
     starts = [(start, focal_px)]
     best = problem.refined(start, focal_px, fixed)
-    if best.error > _CLOSE:
+    few = 4 <= len(points) <= _FEW
+    if best.error > (_CLOSE_OF_FEW if few else _CLOSE):
         if len(points) >= 4:
             starts = problem.closed_forms(focal_px)
         elif len(points) == 0 and len(lines) >= 4:
             starts = problem.from_lines(start)
         for pose, focal in starts:
+            if best.error < _CLOSE_OF_FEW:
+                break
             other = problem.refined(pose, focal, fixed)
             if other.error < best.error:
                 best = other
@@ -169,7 +176,23 @@ class _Problem:
                     error = float(np.linalg.norm(self.point_offsets(pose, float(f)), axis=1).mean())
                     found.append((error, pose, float(f)))
         found.sort(key=lambda each: each[0])
-        return [(pose, f) for _, pose, f in found[:_TRIED]]
+        chosen: list[tuple[Array, float]] = []
+        for _, pose, f in found:
+            if all(self._differ(pose, f, other, g) for other, g in chosen):
+                chosen.append((pose, f))
+            if len(chosen) == _TRIED:
+                break
+        return chosen
+
+    def _differ(self, pose: Array, focal: float, other: Array, other_focal: float) -> bool:
+        """Whether two starts are far enough apart that they may lead to different fits."""
+        away = max(float(np.linalg.norm(self.points.mean(axis=0) - pose[:3, 3])), 1e-6)
+        turned = 0.5 * (float(np.trace(pose[:3, :3].T @ other[:3, :3])) - 1.0)
+        return (
+            turned < np.cos(_APART)
+            or float(np.linalg.norm(pose[:3, 3] - other[:3, 3])) > _APART * away
+            or abs(np.log(focal / other_focal)) > 2.0 * _APART
+        )
 
     def _rays(self, triple: tuple[int, int, int], focal: float) -> Array:
         """Unit directions (3, 3), in the lens's own space, to three pixels."""

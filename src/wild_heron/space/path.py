@@ -1,8 +1,9 @@
 """Paths as numbers: where they go, how long they are, and a frame that turns along them without twisting."""
 
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays import Array
 from ..scene.paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, ThroughPath
@@ -70,19 +71,35 @@ def is_closed(curve: Curve) -> bool:
 
 
 class Track:
-    """A curve compiled for riding. Parameters run from 0 to 1 over all pieces alike, shares of length as well."""
+    """A curve compiled for riding. Parameters run from 0 to 1 over all pieces alike, shares of length as well.
 
-    def __init__(self, curve: Curve) -> None:
+    ``linear`` (3, 3) is what the curve is seen through where it is scaled unevenly: lengths are measured beyond it.
+    """
+
+    def __init__(self, curve: Curve, linear: Array | None = None) -> None:
         self.curve = curve
+        self._linear = linear
         self.closed = is_closed(curve)
         self._pieces = pieces(curve)
         self._round = curve if isinstance(curve, CirclePath | EllipsePath) else None
         count = len(self._pieces) * min(_SAMPLES, max(_FEWEST, _MANY_SAMPLES // len(self._pieces)))
         self._u = np.linspace(0.0, 1.0, count + 1)
         step = 1.0 / count
-        speeds = length(self.derivative(self._u[:-1, None] + step * 0.5 * (1.0 + _NODES)[None]))
+        speeds = self._speed(self._u[:-1, None] + step * 0.5 * (1.0 + _NODES)[None])
         self._lengths = np.concatenate([[0.0], np.cumsum(speeds @ _WEIGHTS * (0.5 * step))])
-        self._ups = self._rotation_minimising()
+
+    @cached_property
+    def _ups(self) -> Array:
+        return self._rotation_minimising()
+
+    def _speed(self, u: Array) -> Array:
+        """Length per parameter (…) at parameters (…)."""
+        way = self.derivative(u)
+        if self._linear is None:
+            return length(way)
+        # Not a matrix product, whose rounding depends on how many there are.
+        a, b, c = self._linear.T
+        return length(way[..., 0:1] * a + way[..., 1:2] * b + way[..., 2:3] * c)
 
     @property
     def length(self) -> float:
@@ -131,20 +148,26 @@ class Track:
         inside = np.where(piece > 0.0, (wanted - self._lengths[k]) / np.where(piece > 0.0, piece, 1.0), 0.0)
         for _ in range(3):
             # The length from the sample to here, by quadrature, against the one that is wanted.
-            nodes = self._u[k, None] + step * inside[:, None] * 0.5 * (1.0 + _NODES)[None]
-            speeds = length(self.derivative(nodes))
-            run = np.zeros_like(inside)
-            for j, weight in enumerate(_WEIGHTS.tolist()):
-                run = run + speeds[:, j] * weight
-            run = run * (0.5 * step * inside)
-            speed = length(self.derivative(self._u[k] + step * inside)) * step
+            run = self._run(self._u[k], step * inside)
+            speed = self._speed(self._u[k] + step * inside) * step
             moved = (run - (wanted - self._lengths[k])) / np.where(speed > 1e-12, speed, 1.0)
             inside = np.clip(np.where(speed > 1e-12, inside - moved, inside), 0.0, 1.0)
         return self._u[k] + step * inside
 
+    def _run(self, start: Array, step: Array) -> Array:
+        """The length (N,) from parameters (N,) on over small steps (N,), by quadrature."""
+        speeds = self._speed(start[:, None] + step[:, None] * 0.5 * (1.0 + _NODES)[None])
+        run = np.zeros_like(step)
+        for j, weight in enumerate(_WEIGHTS.tolist()):
+            run = run + speeds[:, j] * weight
+        return run * (0.5 * step)
+
     def share(self, u: Array) -> Array:
         """The share of the length (N,) that lies before parameters (N,)."""
-        return np.interp(u, self._u, self._lengths) / max(self.length, 1e-12)
+        u = np.clip(u, 0.0, 1.0)
+        k = np.clip(np.searchsorted(self._u, u, side="right") - 1, 0, len(self._u) - 2)
+        run = self._lengths[k] + self._run(self._u[k], u - self._u[k])
+        return np.clip(run / max(self.length, 1e-12), 0.0, 1.0)
 
     def tangent(self, u: Array) -> Array:
         """Unit directions (N, 3) along the path; where it stands still, those of its neighbourhood."""
@@ -208,6 +231,54 @@ def _dot(a: Array, b: Array) -> Array:
 def track(curve: Curve) -> Track:
     """The compiled curve; one for each shape."""
     return Track(curve)
+
+
+@lru_cache(maxsize=1024)
+def _stretched(curve: Curve, linear: bytes) -> Track:
+    return Track(curve, np.frombuffer(linear).reshape(3, 3))
+
+
+def _tracks(curve: Curve, linear: Array) -> list[tuple[Track, NDArray[np.intp] | slice]]:
+    """The curve as it is seen through matrices (M, 3, 3), and which of M rows each is for; M may be 1."""
+    sizes = np.linalg.svd(linear, compute_uv=False)
+    # Scaled evenly a share of the length is the same share. Rounded, so that a mere turn is the same matrix.
+    even = sizes[:, 0] <= sizes[:, 2] * (1.0 + 1e-9)
+    if even.all():
+        return [(track(curve), slice(None))]
+    gram = np.round(np.swapaxes(linear, 1, 2) @ linear / np.maximum(sizes[:, :1, None] ** 2, 1e-300), 12)
+    kinds, which = np.unique(gram.reshape(-1, 9), axis=0, return_inverse=True)
+    if len(kinds) == 1:
+        return [(_stretched(curve, _root(kinds[0]).tobytes()), slice(None))]
+    return [(_stretched(curve, _root(kind).tobytes()), np.flatnonzero(which == k)) for k, kind in enumerate(kinds)]
+
+
+def _root(gram: Array) -> Array:
+    """A matrix (3, 3) that stretches as one whose transpose times itself, (9,), is given."""
+    values, vectors = np.linalg.eigh(gram.reshape(3, 3))
+    return np.ascontiguousarray(np.sqrt(np.maximum(values, 0.0))[:, None] * vectors.T)
+
+
+def parameters(curve: Curve, share: Array, linear: Array) -> Array:
+    """The parameters (N,) at shares (N,) of the length that a curve has as it is seen through matrices (M, 3, 3).
+
+    N and M are equal, or one of them is 1.
+    """
+    tracks = _tracks(curve, linear)
+    if len(tracks) == 1:
+        return tracks[0][0].parameter(share)
+    share = np.broadcast_to(share, (len(linear),))
+    out = np.empty(len(linear))
+    for way, rows in tracks:
+        out[rows] = way.parameter(share[rows])
+    return out
+
+
+def shares(curve: Curve, u: Array, linear: Array) -> Array:
+    """The shares (N,) of the length that a curve has, seen through matrices (N, 3, 3), before parameters (N,)."""
+    out = np.empty(len(u))
+    for way, rows in _tracks(curve, linear):
+        out[rows] = way.share(u[rows])
+    return out
 
 
 def fitted(points: Array, tolerance: float) -> BezierPath:

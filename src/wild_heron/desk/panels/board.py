@@ -55,7 +55,7 @@ class DialSlider(QWidget):
         return QSize(110, 23)
 
     def _place(self, value: float) -> float:
-        share = (value - self._dial.low) / (self._dial.high - self._dial.low)
+        share = min(max((value - self._dial.low) / (self._dial.high - self._dial.low), 0.0), 1.0)
         return 7.0 + share * (self.width() - 14.0)
 
     @painted
@@ -118,7 +118,8 @@ class DialSlider(QWidget):
                 bool(keys & Qt.KeyboardModifier.ControlModifier),
             )
             step = step_for(self._field.spec, fine, coarse) * steps[Qt.Key(event.key())]
-            value = min(max(self._field.value + step, self._dial.low), self._dial.high)
+            low, high = self._dial.limits
+            value = min(max(self._field.value + step, low), high)
             self._field.edited.emit(float(f"{value:.9g}"), True)
         else:
             super().keyPressEvent(event)

@@ -68,8 +68,8 @@ def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int, grid:
 
 def _behind(target: Array) -> Array:
     """The heading (N,) of what lies behind a moving point (N, 3), 0 along +Z; while it stands still, as before."""
-    step = np.zeros_like(target)
-    step[1:] = np.diff(target, axis=0)
+    # The velocity at each frame itself, from the frames on either side.
+    step = np.gradient(target, axis=0)
     moving = np.hypot(step[:, 0], step[:, 2]) > _STANDING
     if not moving.any():
         return np.zeros(len(target))
