@@ -94,6 +94,50 @@ def test_an_aim_passes_over_the_pole_without_a_jump(off):
     assert np.degrees(step.max()) < 40 * np.degrees(np.median(step))
 
 
+def turned_by(poses):
+    """Degrees (N − 1,) from one pose to the next."""
+    trace = np.einsum("nij,nij->n", poses[1:, :3, :3], poses[:-1, :3, :3])
+    return np.degrees(np.arccos(np.clip((trace - 1) / 2, -1, 1)))
+
+
+RIM = 8 * np.tan(np.radians(8.0))
+
+
+@pytest.mark.parametrize("speed", [0.03, 0.3, 2.0, 10.0, 20.0])
+@pytest.mark.parametrize("beside", [0.0, 1e-9, 0.3, RIM - 0.1, RIM - 1e-3, RIM - 1e-8, RIM + 1e-9, RIM + 0.01])
+@pytest.mark.parametrize("off", [0.0, 0.3])
+def test_an_aim_that_grazes_the_pole_cone_never_steps(speed, beside, off):
+    scene = wh.Scene(nodes=(null("cart", position_x=beside),), settings=wh.Settings(last=48))
+    scene = keyed(scene, "cart", "position.z", (-9.7, -30 * speed), (50.3, 30 * speed))
+    scene = bound(scene, camera(position_y=8.0), wh.AimAt(("cart",)), off_x=off)
+    frames = np.arange(15.0, 26.0, 0.01)
+    poses = evaluate(scene, frames).world("cam")
+    assert turned_by(poses).max() < 15.0
+    assert np.array_equal(evaluate(scene, frames[531:532]).world("cam"), poses[531:532])
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_no_smooth_move_makes_an_aim_step_within_the_scene_and_beyond(seed):
+    rng = np.random.default_rng(seed)
+    scene = wh.Scene(nodes=(null("cart"),), settings=wh.Settings(last=96))
+    for axis in "xz":
+        times = np.cumsum(rng.uniform(5.0, 30.0, int(rng.integers(3, 8)))) - 20.0
+        values = rng.uniform(-4.0, 4.0, len(times))
+        pairs = zip(times.tolist(), values.tolist(), strict=True)
+        scene = keyed(scene, "cart", f"position.{axis}", *pairs, span=wh.Flow("smooth"))
+    channels = [("cart", "position.x"), ("cart", "position.z")]
+    scene = wh.edits.set_beyond(scene, channels, ("go", "hold", "swing")[seed % 3])
+    scene = bound(scene, camera(position_y=rng.uniform(5, 9)), wh.AimAt(("cart",)), off_x=0.3 * (seed % 4 == 0))
+    start = (-60.0, 0.0, 40.0, 100.0, 900.0)[seed % 5]
+    assert turned_by(evaluate(scene, np.arange(start, start + 150.0, 0.01)).world("cam")).max() < 15.0
+
+
+def test_a_lens_that_always_looks_nearly_down_keeps_its_horizon():
+    scene = bound(wh.Scene(nodes=(null("cart", position_x=0.4),)), camera(position_y=8.0), wh.AimAt(("cart",)))
+    right = evaluate(scene, 0.0).world("cam")[0, :3, 0]
+    assert right == pytest.approx([0.0, 0.0, 1.0], abs=1e-12)
+
+
 # Match, opposite, limits
 
 

@@ -4,11 +4,11 @@ A level camera's rotation is a heading (about world Y), an elevation, and a roll
 heading, and a pass close to the pole spins it by up to half a turn at once. So within a narrow cone about the pole
 the heading is not read off the direction: it eases, over the time spent in the cone, from the heading at which the
 direction entered to the one at which it leaves. That makes aiming a function of the whole motion, yet the same
-for every frame however frames are asked for, because the motion is looked up on a fixed grid of frames.
+for every frame however frames are asked for: the moments at which the cone is crossed are found once, in the motion
+itself, from a grid that is made finer wherever a crossing may hide between two of its frames.
 """
 
 from collections.abc import Callable
-from functools import cached_property
 
 import numpy as np
 
@@ -17,8 +17,15 @@ from .transform import cross, frame, length
 
 POLE_CONE = np.radians(8.0)
 _SIN_CONE = float(np.sin(POLE_CONE))
+_WIDE_SINE = float(np.sin(np.radians(30.0)))
+_SHORTEST = 1.0
+"""A pass through the cone is eased over so many frames at the least, as long as it stays within 30° of the pole."""
 _GRID_PER_FRAME = 4
 _LONG_SCENE = 20_000
+_BEYOND = 20_000
+"""How many frames before and after everything that is keyed crossings are looked for, where it moves on."""
+_PROBES = np.array([0.0, 0.37, 1.9, 7.3, 29.0, 113.0, 457.0, 1801.0, 7013.0])
+_FINER, _ROUNDS, _MOST = 8, 5, 40_000
 
 
 def unit_directions(offset: Array) -> Array:
@@ -54,44 +61,114 @@ def level_frame(direction: Array, heading_angle: Array, roll: Array, origin: Arr
     return frame(side * c + up * s, up * c - side * s, -direction, origin)
 
 
-def course_grid(first: float, last: float) -> Array:
-    """The frames (M,) on which an aim's motion is looked up, whatever is asked for: quarter frames (whole ones in a
-    very long scene) over the scene and one frame more on either side."""
-    per_frame = _GRID_PER_FRAME if last - first <= _LONG_SCENE else 1
-    count = max(2, round((last - first + 2.0) * per_frame) + 1)
-    return np.asarray(first - 1.0 + np.arange(count) / per_frame)
+Directions = Callable[[Array], Array]
+"""Frames (N,) to unit directions (N, 3)."""
 
 
 class Course:
-    """Directions (M, 3) at the frames (M,) of a grid, and where they go into the cone about a pole and out of it."""
+    """When a direction is in the cone about a pole, and the headings with which it comes and goes.
 
-    def __init__(self, grid: Array, path: Array) -> None:
-        self.grid, self.path = grid, path
+    ``first`` and ``last`` are the frames between which anything is keyed; the motion is looked at from a frame before
+    to a frame after, and on either side as far as it goes on (up to 20,000 frames).
+    """
 
-    @cached_property
-    def _crossings(self) -> tuple[Array, Array, Array, Array]:
-        """Times and headings of the ways in, and of the ways out, each in order of time."""
-        near = _flatness(self.path) < _SIN_CONE
-        edges = np.flatnonzero(np.diff(near.astype(np.int8)))
-        found = np.array([_crossing(int(edge), self.grid, self.path) for edge in edges]).reshape(-1, 2)
-        out = near[edges]
-        return found[~out, 0], found[~out, 1], found[out, 0], found[out, 1]
+    def __init__(self, directions: Directions, first: float, last: float) -> None:
+        grid = _grid(directions, first, last)
+        path = directions(grid)
+        for _ in range(_ROUNDS):
+            grid, path, found = _refined(directions, grid, path)
+            if not found:
+                break
+        near = _flatness(path) < _SIN_CONE
+        edges = np.flatnonzero(near[1:] != near[:-1])
+        share = (_SIN_CONE - _flatness(path[edges])) / (_flatness(path[edges + 1]) - _flatness(path[edges]))
+        times = grid[edges] + share * (grid[edges + 1] - grid[edges])
+        headings = heading(path[edges] + share[:, None] * (path[edges + 1] - path[edges]))
+        enters = near[edges + 1]
+        crossings = np.stack([times, headings], axis=1)
+        starts, ends = crossings[enters].tolist(), crossings[~enters].tolist()
+        # In the cone at either end of all that is looked at, it keeps the heading of the only way in or out.
+        if near[0]:
+            only = ends[0][1] if ends else float(heading(path[:1])[0])
+            starts.insert(0, [-np.inf, only])
+            if not ends:
+                ends.append([np.inf, only])
+        if len(ends) < len(starts):
+            ends.append([np.inf, starts[-1][1]])
+        self._starts, self._ends = np.array(starts).reshape(-1, 2), np.array(ends).reshape(-1, 2)
+        self._widen(directions)
 
-    def heading(self, time: float) -> float:
-        """The heading at a moment inside a cone, eased over the time spent there."""
-        time = float(min(max(time, self.grid[0]), self.grid[-1]))
-        in_times, in_headings, out_times, out_headings = self._crossings
-        before = int(np.searchsorted(in_times, time + 0.5, side="right")) - 1
-        after = int(np.searchsorted(out_times, time - 0.5, side="left"))
-        entry = (float(in_times[before]), float(in_headings[before])) if before >= 0 else None
-        exit_ = (float(out_times[after]), float(out_headings[after])) if after < len(out_times) else None
-        if entry is None or exit_ is None or exit_[0] <= entry[0]:
-            # It is here from the start, or stays to the end: keep the heading of the only way in or out, if any.
-            only = entry or exit_
-            return only[1] if only else 0.0
-        share = min(max((time - entry[0]) / (exit_[0] - entry[0]), 0.0), 1.0)
-        turn = (exit_[1] - entry[1] + np.pi) % (2.0 * np.pi) - np.pi
-        return float(entry[1] + turn * share * share * (3.0 - 2.0 * share))
+    def _widen(self, directions: Directions) -> None:
+        """Give quick passes more time, and make one of those that then overlap."""
+        starts, ends = self._starts, self._ends
+        quick = np.flatnonzero(ends[:, 0] - starts[:, 0] < _SHORTEST)
+        if not len(quick):
+            return
+        more = 0.5 * (_SHORTEST - (ends[quick, 0] - starts[quick, 0]))
+        steps = np.linspace(0.0, 1.0, 9)
+        for side, sign in ((starts, -1.0), (ends, 1.0)):
+            times = side[quick, 0, None] + sign * more[:, None] * steps
+            path = directions(times.ravel())
+            inside = (_flatness(path) < _WIDE_SINE).reshape(times.shape)
+            far = np.where(inside.all(axis=1), len(steps), np.argmin(inside, axis=1)) - 1
+            rows = np.arange(len(quick))
+            side[quick, 0] = times[rows, far]
+            side[quick, 1] = heading(path).reshape(times.shape)[rows, far]
+        kept = np.concatenate([[True], starts[1:, 0] > ends[:-1, 0]])
+        last = np.concatenate([kept[1:], [True]])
+        self._starts, self._ends = starts[kept], ends[last]
+
+    def headings(self, times: Array, angles: Array) -> Array:
+        """The headings (N,) at moments (N,): eased over each stay in a cone, else the given ones of the direction."""
+        if not len(self._starts):
+            return angles
+        at = np.maximum(np.searchsorted(self._starts[:, 0], times, side="right") - 1, 0)
+        (start, onto), (end, into) = self._starts[at].T, self._ends[at].T
+        inside = (times >= start) & (times <= end)
+        open_ended = ~(np.isfinite(start) & np.isfinite(end))
+        safe_start, safe_end = np.where(open_ended, 0.0, start), np.where(open_ended, 1.0, end)
+        share = np.clip((times - safe_start) / np.maximum(safe_end - safe_start, 1e-12), 0.0, 1.0)
+        turn = (into - onto + np.pi) % (2.0 * np.pi) - np.pi
+        eased = onto + turn * share * share * (3.0 - 2.0 * share)
+        return np.where(inside, np.where(open_ended, onto, eased), angles)
+
+
+def _grid(directions: Directions, first: float, last: float) -> Array:
+    """Quarter frames (whole ones in a very long scene), and whole ones beyond, on the sides on which it moves on."""
+    per_frame = _GRID_PER_FRAME if last - first <= _LONG_SCENE else 1
+    low, high = np.floor(first) - 1.0, np.ceil(last) + 1.0
+    count = round((high - low) * per_frame) + 1
+    parts = [low + np.arange(count) / per_frame]
+    before, after = directions(low - _PROBES), directions(high + _PROBES)
+    if np.abs(before - before[0]).max() > 1e-12:
+        parts.insert(0, low - _BEYOND + np.arange(float(_BEYOND)))
+    if np.abs(after - after[0]).max() > 1e-12:
+        parts.append(high + 1.0 + np.arange(float(_BEYOND)))
+    return np.concatenate(parts)
+
+
+def _refined(directions: Directions, grid: Array, path: Array) -> tuple[Array, Array, bool]:
+    """The grid and its directions with more frames wherever the rim may be crossed in between; and whether it was."""
+    flat = _flatness(path)
+    a, b = path[:-1], path[1:]
+    arc = length(b - a)
+    # How near the pole the great circle between two directions comes, and how far the motion may stray from it.
+    ways = b - a
+    flat_ways = ways[:, 0] ** 2 + ways[:, 2] ** 2
+    at = -(a[:, 0] * ways[:, 0] + a[:, 2] * ways[:, 2]) / np.where(flat_ways > 0.0, flat_ways, 1.0)
+    nearest = a + np.clip(at, 0.0, 1.0)[:, None] * ways
+    low = np.minimum(_flatness(nearest), np.minimum(flat[:-1], flat[1:])) - arc * arc
+    high = np.maximum(flat[:-1], flat[1:]) + arc * arc
+    # Once it moves in steps far below a degree, the line between two directions tells the crossing.
+    open_ = (low < _SIN_CONE) & (high > _SIN_CONE) & (arc > 1e-5) & (np.diff(grid) > 1e-4)
+    chosen = np.flatnonzero(open_)
+    if not len(chosen) or len(chosen) * _FINER > _MOST:
+        return grid, path, False
+    share = np.arange(1, _FINER) / _FINER
+    times = (grid[chosen, None] + np.diff(grid)[chosen, None] * share).ravel()
+    every, paths = np.concatenate([grid, times]), np.concatenate([path, directions(times)])
+    order = np.argsort(every, kind="stable")
+    return every[order], paths[order], True
 
 
 def steady_headings(direction: Array, frames: Array, course: Callable[[], Course]) -> Array:
@@ -100,20 +177,7 @@ def steady_headings(direction: Array, frames: Array, course: Callable[[], Course
     ``course`` gives the whole motion; it is asked for only where a direction is close to a pole.
     """
     angles = heading(direction)
-    close = _flatness(direction) < _SIN_CONE
-    if not close.any():
-        return angles
-    whole = course()
-    for i in np.flatnonzero(close).tolist():
-        angles[i] = whole.heading(float(frames[min(int(i), len(frames) - 1)]))
+    close = np.flatnonzero(_flatness(direction) < _WIDE_SINE)
+    if len(close):
+        angles[close] = course().headings(frames[np.minimum(close, len(frames) - 1)], angles[close])
     return angles
-
-
-def _crossing(edge: int, grid: Array, path: Array) -> tuple[float, float]:
-    """Frame and heading at which the direction crosses the cone's rim between two frames of the grid."""
-    pair = path[edge : edge + 2]
-    low, high = _flatness(pair)
-    share = (_SIN_CONE - low) / (high - low)
-    at = pair[0] + share * (pair[1] - pair[0])
-    frame_at = grid[edge] + share * (grid[edge + 1] - grid[edge])
-    return float(frame_at), float(heading(at[None])[0])

@@ -9,7 +9,7 @@ from ...scene import AimAt, AnyNode, Camera, FaceCamera, Projection, Scene
 from ...scene.channels import FOCAL, ROTATION
 from ...scene.dependencies import PoseStage, final_stage, position_stage, subscene
 from ...scene.lookup import nodes_by_id
-from ...space.aim import POLE_CONE, Course, course_grid, heading, level_frame, steady_headings, unit_directions
+from ...space.aim import POLE_CONE, Course, heading, level_frame, steady_headings, unit_directions
 from ...space.lens import focal_pixels
 from ...space.rotation import matrix_to_quaternion, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, length, rigid
@@ -77,13 +77,17 @@ def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, bind: AimAt, numbe
     """The directions of an aim over the whole scene."""
     nodes = nodes_by_id(scene)
     node = nodes[node_id]
-    grid = course_grid(scene.settings.first, scene.settings.last)
+    stages = _needed(nodes, node, bind, number)
 
     def read(there: Surroundings) -> tuple[Array, ...]:
         return (_directions(there, node, bind, there.at_stage((node_id, number - 1))[:, :3, 3]),)
 
-    (path,) = in_blocks(elsewhere, scene, grid, _needed(nodes, node, bind, number), read)
-    return Course(grid, path)
+    def directions(frames: Array) -> Array:
+        return in_blocks(elsewhere, scene, frames, stages, read)[0]
+
+    keyed = [key.frame for each in scene.nodes for channel in each.channels for key in channel.keys]
+    first, last = float(scene.settings.first), float(scene.settings.last)
+    return Course(directions, min([first, *keyed]), max([last, *keyed]))
 
 
 def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, number: int) -> list[PoseStage]:
