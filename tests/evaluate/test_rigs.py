@@ -222,6 +222,81 @@ def test_a_move_lifted_to_a_path_stays_where_it_was_and_comes_back(stage):
     assert back.node("cam").binds == ()
 
 
+SPANS = (
+    wh.Hold(), wh.Linear(), wh.Flow("monotone"), wh.Flow("smooth"), wh.Family("cubic", "in-out"), wh.Spring(3, 0.5),
+    wh.Family("bounce", "out"), wh.Family("elastic", "out"), wh.Steps(3), wh.Steps(5, "both"), wh.Family("expo", "in"),
+    wh.Bezier(0.9, 0.0, 0.1, 1.0), wh.Family("circ", "in-out"),
+)  # fmt: skip
+TENTHS = np.arange(0, 481) / 10
+
+
+def restless(seed: int) -> wh.Scene:
+    """A camera on two carriers, keyed at random on frames and between, with holds, steps, springs and kinks."""
+    rng = np.random.default_rng(seed)
+    scene = wh.Scene(
+        settings=wh.Settings(last=48),
+        nodes=(
+            wh.Null(id="a", name="A", channels=(wh.Channel("scale.x", 3.0), wh.Channel("scale.y", 3.0))),
+            wh.Null(id="b", name="B", carrier="a"),
+            wh.Camera(id="cam", name="Cam", carrier="b"),
+            wh.Null(id="subject", name="Subject", channels=(wh.Channel("position.z", -60.0),)),
+        ),
+    )
+    for node, name, low, high in (
+        ("a", "position.x", -4, 4), ("a", "position.y", -4, 4), ("a", "rotation.y", -90, 90),
+        ("b", "rotation.x", -9, 9), ("cam", "position.x", -2, 2), ("cam", "position.z", 4, 9),
+        ("cam", "rotation.z", -40, 40),
+    ):  # fmt: skip
+        times = np.sort(rng.uniform(0.0, 48.0, int(rng.integers(2, 6))))
+        for frame in np.unique(np.where(rng.random(len(times)) < 0.5, np.round(times), times)).tolist():
+            span = SPANS[int(rng.integers(len(SPANS)))]
+            scene = wh.edits.set_key(scene, node, name, frame, rng.uniform(low, high), span)
+    return scene
+
+
+def apart(first, second):
+    """How far the camera of two scenes is apart at every tenth of a frame, in units and degrees."""
+    a, b = evaluate(first, TENTHS), evaluate(second, TENTHS)
+    trace = np.einsum("nij,nij->n", a.world("cam")[:, :3, :3], b.world("cam")[:, :3, :3])
+    turned = np.degrees(np.arccos(np.clip((trace - 1) / 2, -1, 1)))
+    return np.linalg.norm(a.position("cam") - b.position("cam"), axis=1).max(), turned.max()
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_what_is_baked_keeps_to_the_motion_at_every_tenth_of_a_frame(seed):
+    scene = restless(seed)
+    for node, name in (("a", "scale.x"), ("a", "scale.y")):
+        scene = wh.edits.set_value(scene, node, name, 1.0)  # Uneven scale under a turn has no keys that do the same.
+    units, degrees = apart(scene, baking.dissolve(scene, ["cam"])[0])
+    assert units <= 0.002
+    assert degrees <= 0.02
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_lifting_and_lowering_keep_to_the_motion_at_every_tenth_of_a_frame(seed):
+    scene = restless(seed)
+    lifted, _ = baking.lift_to_path(scene, "cam")
+    assert apart(scene, lifted)[0] <= 0.01
+    assert apart(lifted, baking.lower_to_keys(lifted, "cam"))[0] <= 0.002
+
+
+@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("driver", ["focal", "distance"])
+def test_a_size_is_held_between_frames_too(seed, driver):
+    scene = restless(seed)
+    for name in ("rotation.y", "position.x", "position.y"):
+        scene = wh.edits.set_channel(scene, "a", wh.Channel(name, 0.0))
+    if driver == "focal":
+        scene = wh.edits.set_key(scene, "cam", "lens.focal", 7.3, 35.0, wh.Steps(3))
+        scene = wh.edits.set_key(scene, "cam", "lens.focal", 30.6, 70.0)
+    held, _ = baking.hold_size(scene, "cam", "subject")
+    here = evaluate(held, TENTHS)
+    view = here.camera("cam")
+    _, depth = view.pixels(here.position("subject"))
+    size = view.focal_px / depth * 10.0  # Of ten units at the subject's depth, in pixels.
+    assert np.ptp(size) < 0.1
+
+
 @pytest.mark.parametrize(
     ("work", "says"),
     [

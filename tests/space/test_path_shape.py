@@ -72,7 +72,7 @@ def test_a_path_keeps_two_points_and_a_round_one_has_none():
 def test_a_fit_keeps_to_its_points_with_few_of_its_own():
     t = np.linspace(0, 1, 400)
     points = np.stack([8 * np.cos(3 * t), 2 * t, 8 * np.sin(3 * t)], axis=1)
-    curve = fitted(points, 0.01)
+    curve, _ = fitted(points, 0.01)
     assert len(curve.points) <= 6
     along = track(curve).point(np.linspace(0, 1, 4000))
     assert max(np.linalg.norm(along - point, axis=1).min() for point in points) < 0.02

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..motion.thinning import thinned
-from ..scene import AnyNode, Camera, Channel, Curve, Key, Path, RidePath, Scene, SceneError, specs
+from ..scene import AnyNode, Camera, Channel, Key, Path, RidePath, Scene, SceneError, specs
 from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE
 from ..scene.edits import (
     add_bind,
@@ -23,25 +23,34 @@ from ..scene.edits import (
     set_channel,
 )
 from ..scene.specs import channel_or_default
-from ..space.path import fitted, track
+from ..space.path import fitted, shares
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length
 from .evaluation import Evaluation, evaluate
+from .moments import moments, with_jumps
 from .rigs import FrameRange, whole
 
 
 class Tolerance(NamedTuple):
-    """How far baked keys may be from the motion: units, degrees, and a share of any other channel's value."""
+    """How far baked keys may be from the motion at any tenth of a frame: units, degrees in total, and a share of any
+    other channel's value."""
 
     units: float = 0.002
     degrees: float = 0.02
     share: float = 1e-4
 
 
-def _frames(span: FrameRange) -> Array:
-    """Whole frames of a span, and its ends."""
-    inside = np.arange(np.ceil(span.first), np.floor(span.last) + 1.0)
-    return np.unique(np.concatenate([[span.first], inside, [span.last]]))
+def _read(scene: Scene, span: FrameRange, ids: Sequence[str], *more: str) -> Evaluation:
+    """The scene at all moments of a span that matter for what nodes do; with ``more`` nodes that are asked about."""
+    asked = (*ids, *more)
+
+    def everything(frames: Array) -> Array:
+        here = evaluate(scene, frames, asked)
+        columns = [here.world(each).reshape(len(frames), 16) for each in ids]
+        columns += [here.value(each, channel.name)[:, None] for each in ids for channel in scene.node(each).channels]
+        return np.concatenate(columns, axis=1)
+
+    return evaluate(scene, with_jumps(moments(scene, span.first, span.last, asked), everything), asked)
 
 
 def unrolled_angles(rotations: Array, order: str, near: Array) -> Array:
@@ -64,10 +73,11 @@ def _curves(node: AnyNode, frames: Array, worlds: Array, near: Array) -> dict[st
 
 
 def _tolerance(name: str, values: Array, allowed: Tolerance) -> float:
+    # Three axes together are off by no more than what is allowed: distances add up squared, turns at worst plainly.
     if name in POSITION:
-        return allowed.units
+        return allowed.units / 3.0**0.5
     if name in ROTATION:
-        return allowed.degrees
+        return allowed.degrees / 3.0
     return allowed.share * max(float(np.abs(values).max()), 1e-6)
 
 
@@ -87,14 +97,14 @@ def dissolve(
     scene: Scene, node_ids: Iterable[str], span: FrameRange | None = None, allowed: Tolerance | None = None,
     keep: bool = False,
 ) -> tuple[Scene, tuple[str, ...]]:  # fmt: skip
-    """Nodes taken off their rigs, with as few keys of their own as keep to the same motion at every frame.
+    """Nodes taken off their rigs, with as few keys of their own as keep to the same motion, between frames too.
 
     ``keep`` leaves them as they are and gives copies. Carriers and binds stay in the scene for others.
     """
     span, allowed = span or whole(scene), allowed or Tolerance()
-    frames = _frames(span)
     ids = tuple(node_ids)
-    here = evaluate(scene, frames, ids)
+    here = _read(scene, span, ids)
+    frames = here.frames
     if keep:
         taken = dict(zip(ids, _copies(scene, ids)[1], strict=True))
         scene = _copies(scene, ids)[0]
@@ -140,39 +150,33 @@ def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.01) -> tuple[S
     key_frames = sorted({key.frame for channel in channels for key in channel.keys})
     if len(key_frames) < 2:
         raise SceneError(f"{node.name} has no position keys to make a path of. Key it at two frames first.")
-    frames = np.linspace(key_frames[0], key_frames[-1], 4 * max(round(key_frames[-1] - key_frames[0]), 1) + 1)
-    here = evaluate(scene, frames, [node_id])
+    carriers = [node.carrier] if node.carrier else []
+    here = _read(scene, FrameRange(key_frames[0], key_frames[-1]), [node_id], *carriers)
+    frames = here.frames
+    linear = here.world(node.carrier)[:, :3, :3] if node.carrier else np.broadcast_to(np.eye(3), (len(frames), 3, 3))
+    tolerance = tolerance / _largest_scale(linear)
     points = np.stack([here.value(node_id, name) for name in POSITION], axis=1)
     run = np.concatenate([[0.0], np.cumsum(length(np.diff(points, axis=0)))])
     if run[-1] < 1e-9:
         raise SceneError(f"{node.name}'s position keys are all in one place.")
     name = fresh_name(scene, f"{node.name} path")
-    curve = fitted(points, tolerance)
+    curve, parameters = fitted(points, 0.7 * tolerance)
     path = Path(id=fresh_id(scene, name), name=name, carrier=node.carrier, colour="#7fb2c9", curve=curve)
     scene = add_node(scene, path)
-    whole_frames = frames[::4]
-    progress = _progress(curve, points[::4], run[::4] / run[-1])
-    keys = thinned(whole_frames, progress, 0.2 * tolerance / float(run[-1]))
+    progress = shares(curve, parameters, linear)
+    keys = thinned(frames, progress, 0.2 * tolerance / float(run[-1]))
     for channel, value in zip(channels, points[0].tolist(), strict=True):
         scene = set_channel(scene, node_id, Channel(channel.name, value))
     scene, bind = add_bind(scene, node_id, RidePath(path.id, along=False))
     if len(keys) == 1:
-        keys = (Key(keys[0].frame, 0.0), Key(float(whole_frames[-1]), 1.0))
+        keys = (Key(keys[0].frame, 0.0), Key(float(frames[-1]), 1.0))
     scene = set_channel(scene, node_id, Channel(f"{bind}.progress", keys[0].value, keys))
     return scene, path.id
 
 
-def _progress(curve: Curve, points: Array, guess: Array) -> Array:
-    """The share of a path's length at which each of some points (N, 3) lies, near a guess, never going back."""
-    way = track(curve)
-    share = guess.copy()
-    for _ in range(6):
-        u = way.parameter(share)
-        off = points - way.point(u)
-        along = way.tangent(u)
-        share = np.clip(share + (off * along).sum(axis=1) / way.length, 0.0, 1.0)
-    share[0], share[-1] = 0.0, 1.0
-    return np.maximum.accumulate(share)
+def _largest_scale(linear: Array) -> float:
+    """How much longer at most matrices (N, 3, 3) make anything."""
+    return max(float(np.linalg.svd(linear, compute_uv=False)[:, 0].max()), 1e-9)
 
 
 def lower_to_keys(scene: Scene, node_id: str, span: FrameRange | None = None, tolerance: float = 0.002) -> Scene:
@@ -184,8 +188,10 @@ def lower_to_keys(scene: Scene, node_id: str, span: FrameRange | None = None, to
     progress = channel_or_default(node, f"{bind.id}.progress")
     ends = [key.frame for key in progress.keys]
     span = span or (FrameRange(ends[0], ends[-1]) if len(ends) > 1 else whole(scene))
-    frames = _frames(span)
-    here = evaluate(scene, frames, [node_id, *([node.carrier] if node.carrier else [])])
+    here = _read(scene, span, [node_id], *([node.carrier] if node.carrier else []))
+    frames = here.frames
+    if node.carrier is not None:
+        tolerance = tolerance / _largest_scale(here.world(node.carrier)[:, :3, :3])
     points = apply(_to_carrier(here, node), here.position(node_id))
     near = np.radians([float(here.value(node_id, name)[0]) for name in ROTATION])
     curves = {name: points[:, k] for k, name in enumerate(POSITION)}
@@ -218,8 +224,8 @@ def hold_size(scene: Scene, camera_id: str, subject_id: str, span: FrameRange | 
     span = span or whole(scene)
     camera, subject = scene.node(camera_id), scene.node(subject_id)
     assert isinstance(camera, Camera)
-    frames = _frames(span)
-    here = evaluate(scene, frames, [camera_id, subject_id, *([camera.carrier] if camera.carrier else [])])
+    here = _read(scene, span, [camera_id, subject_id], *([camera.carrier] if camera.carrier else []))
+    frames = here.frames
     view = here.camera(camera_id)
     _, depth = view.pixels(here.position(subject_id))
     if depth.min() <= 0.0:
@@ -232,9 +238,9 @@ def hold_size(scene: Scene, camera_id: str, subject_id: str, span: FrameRange | 
         wanted = depth[0] * focal / focal[0]
         at, to = here.position(camera_id), here.position(subject_id)
         points = apply(_to_carrier(here, camera), to + (at - to) * (wanted / depth)[:, None])
-        scale = length(here.world(camera.carrier)[:, :3, 0]).max() if camera.carrier else 1.0
+        scale = _largest_scale(here.world(camera.carrier)[:, :3, :3]) if camera.carrier else 1.0
         curves = {name: points[:, k] for k, name in enumerate(POSITION)}
-        scene = _spliced(scene, camera_id, frames, curves, fine * float(wanted.min()) / float(scale))
+        scene = _spliced(scene, camera_id, frames, curves, fine * float(wanted.min()) / (3.0**0.5 * scale))
         return scene, f"The distance of {camera.name} follows its focal length: {subject.name} keeps its size."
     if float(np.ptp(depth)) < 1e-9:
         raise SceneError(f"Neither the distance to {subject.name} nor the focal length changes in the span: key one.")

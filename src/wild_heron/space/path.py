@@ -1,6 +1,8 @@
 """Paths as numbers: where they go, how long they are, and a frame that turns along them without twisting."""
 
 from functools import cached_property, lru_cache
+from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -281,51 +283,79 @@ def shares(curve: Curve, u: Array, linear: Array) -> Array:
     return out
 
 
-def fitted(points: Array, tolerance: float) -> BezierPath:
-    """A Bézier path along points (N, 3) that keeps within a tolerance in units of all of them, with few points.
+def fitted(points: Array, tolerance: float) -> tuple[BezierPath, Array]:
+    """A Bézier path along points (N, 3) that keeps within a tolerance in units of all of them, with few points; and the
+    parameters (N,) at which it passes them.
 
     Pieces have the polyline's own directions at their ends, and handles fitted by least squares over chord length
-    (Schneider 1990); one that strays is split where it strays most.
+    (Schneider 1990); one that strays is split where it strays most. It has a corner where the polyline has one.
     """
     from ..scene.paths import PathPoint
 
     keep = np.concatenate([[True], length(np.diff(points, axis=0)) > 1e-9])
+    which = np.cumsum(keep) - 1
     points = points[keep]
     if len(points) < 2:
         raise ValueError("a path needs two points apart")
     run = np.concatenate([[0.0], np.cumsum(length(np.diff(points, axis=0)))])
-    ways = np.gradient(points, run, axis=0, edge_order=2 if len(points) > 2 else 1)
-    ways = ways / np.maximum(length(ways), 1e-12)[:, None]
-    ends, handles = [0], []
-    waiting = [(0, len(points) - 1)]
+    arriving, onward, corners = _ways(points, run)
+    ends, parameters = [0], np.zeros(len(points))
+    handles: list[tuple[float, float]] = []
+    waiting = list(pairwise([0, *corners, len(points) - 1]))[::-1]
     while waiting:
         a, b = waiting.pop()
-        first, second, worst, error = _fit_piece(points[a : b + 1], run[a : b + 1], ways[a], ways[b])
-        if error > tolerance and b - a > 1:
-            waiting += [(a + worst, b), (a, a + worst)]
+        piece = _fit_piece(points[a : b + 1], run[a : b + 1], onward[a], arriving[b])
+        if piece.error > tolerance and b - a > 1:
+            waiting += [(a + piece.worst, b), (a, a + piece.worst)]
             continue
-        handles.append((first, second))
+        parameters[a : b + 1] = len(handles) + piece.t
+        handles.append((piece.first, piece.second))
         ends.append(b)
     out = []
     for k, index in enumerate(ends):
-        before = -ways[index] * handles[k - 1][1] if k else np.zeros(3)
-        after = ways[index] * handles[k][0] if k < len(handles) else np.zeros(3)
+        before = -arriving[index] * handles[k - 1][1] if k else np.zeros(3)
+        after = onward[index] * handles[k][0] if k < len(handles) else np.zeros(3)
         at, into, onto = (tuple(np.round(each, 9).tolist()) for each in (points[index], before, after))
         out.append(PathPoint(at, into, onto))
-    return BezierPath(tuple(out))
+    return BezierPath(tuple(out)), parameters[which] / len(handles)
 
 
 _REFITS = 4
+_CORNER = float(np.cos(np.radians(25.0)))
 
 
-def _fit_piece(points: Array, run: Array, start: Array, end: Array) -> tuple[float, float, int, float]:
-    """Lengths of both handles, the index of the worst point, and how far the piece is from it.
+def _ways(points: Array, run: Array) -> tuple[Array, Array, list[int]]:
+    """The polyline's unit directions (N, 3) arriving at each point and going on from it, and which points are corners:
+    elsewhere both are one."""
+    smooth = np.gradient(points, run, axis=0, edge_order=2 if len(points) > 2 else 1)
+    smooth = smooth / np.maximum(length(smooth), 1e-12)[:, None]
+    steps = np.diff(points, axis=0)
+    steps = steps / np.maximum(length(steps), 1e-12)[:, None]
+    corners = np.flatnonzero((steps[1:] * steps[:-1]).sum(axis=1) < _CORNER) + 1
+    arriving, onward = smooth.copy(), smooth
+    arriving[corners], onward[corners] = steps[corners - 1], steps[corners]
+    return arriving, onward, corners.tolist()
+
+
+class _Piece(NamedTuple):
+    """Lengths of both handles, where on the piece each point belongs (N,), the index of the worst one, and how far the
+    piece is from it."""
+
+    first: float
+    second: float
+    t: Array
+    worst: int
+    error: float
+
+
+def _fit_piece(points: Array, run: Array, start: Array, end: Array) -> _Piece:
+    """One cubic along points with directions at its ends.
 
     Where on the piece each point belongs starts from its share of the way, and is bettered by Newton's method.
     """
     t = (run - run[0]) / (run[-1] - run[0])
     chord = float(run[-1] - run[0])
-    best = (chord / 3, chord / 3, max(len(points) // 2, 1), np.inf)
+    best = _Piece(chord / 3, chord / 3, t, max(len(points) // 2, 1), np.inf)
     for _ in range(_REFITS):
         first, second = _handles(points, t, start, end, chord)
         p = np.stack([points[0], points[0] + start * first, points[-1] - end * second, points[-1]])
@@ -333,8 +363,8 @@ def _fit_piece(points: Array, run: Array, start: Array, end: Array) -> tuple[flo
         curve = _bernstein(t, rest) @ p
         off = length(curve - points)
         worst = int(np.argmax(off))
-        if off[worst] < best[3]:
-            best = (first, second, min(max(worst, 1), max(len(points) - 2, 1)), float(off[worst]))
+        if off[worst] < best.error:
+            best = _Piece(first, second, t, min(max(worst, 1), max(len(points) - 2, 1)), float(off[worst]))
         way = 3.0 * np.stack([rest * rest, 2.0 * rest * t, t * t], axis=1) @ np.diff(p, axis=0)
         speed = np.maximum((way * way).sum(axis=1), 1e-12)
         t = np.maximum.accumulate(np.clip(t + ((points - curve) * way).sum(axis=1) / speed, 0.0, 1.0))
