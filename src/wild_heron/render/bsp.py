@@ -7,6 +7,7 @@ from any viewpoint.
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -17,12 +18,32 @@ _RELATIVE_TOLERANCE = 1e-7
 
 @dataclass(frozen=True)
 class Piece:
-    """A convex part of a picture: its number, corners in the world (K, 3) and in the picture (K, 2)."""
+    """A convex part of a picture: its number, corners in the world (K, 3) and in the picture (K, 2).
+
+    ``cuts`` (C, 4) say where it ends within the picture: by (a, b, c, side), what has a·u + b·v + c ≥ 0 belongs to it
+    on side 1, what has less on side −1. The two parts along a cut have the same numbers, so that every point of the
+    picture, worked out alike, belongs to just one of them. ``cut_from`` is the whole.
+    """
 
     picture: int
     corners: Array
     uv: Array
-    whole: bool = True
+    cuts: Array = field(default_factory=lambda: np.zeros((0, 4)))
+    cut_from: "Piece | None" = None
+
+    @property
+    def whole(self) -> "Piece":
+        return self.cut_from or self
+
+    @cached_property
+    def spread(self) -> Array:
+        """What a place (u, v, 1) in a whole picture is multiplied with for its place in the world: (3, 3), in rows.
+
+        The corners are those of an upright rectangle in the picture.
+        """
+        (u, v), width, height = self.uv[0], self.uv[1, 0] - self.uv[0, 0], self.uv[3, 1] - self.uv[0, 1]
+        across, down = (self.corners[1] - self.corners[0]) / width, (self.corners[3] - self.corners[0]) / height
+        return np.stack([across, down, self.corners[0] - u * across - v * down])
 
 
 @dataclass
@@ -83,7 +104,10 @@ class DrawOrder:
                 back.append(piece)
             else:
                 here = sides[starts[i] : starts[i] + counts[i]]
-                for part, side in ((_cut(piece, here), front), (_cut(piece, -here), back)):
+                line = piece.whole.spread @ normal - np.array([0.0, 0.0, partition.offset])
+                line = line / max(float(np.abs(line).max()), 1e-300)
+                for sign, side in ((1.0, front), (-1.0, back)):
+                    part = _cut(piece, here * sign, np.array([*line, sign]))
                     if part is not None:
                         side.append(part)
         partition.level.sort(key=lambda piece: piece.picture)
@@ -123,8 +147,8 @@ def _normal(corners: Array) -> Array | None:
     return None if not size > 1e-18 else normal / size
 
 
-def _cut(piece: Piece, sides: Array) -> Piece | None:
-    """The part of a piece where ``sides`` (one per corner) is not negative."""
+def _cut(piece: Piece, sides: Array, line: Array) -> Piece | None:
+    """The part of a piece where ``sides`` (one per corner) is not negative: on the line's side of it."""
     corners: list[Array] = []
     uv: list[Array] = []
     count = len(sides)
@@ -144,4 +168,8 @@ def _cut(piece: Piece, sides: Array) -> Piece | None:
             uv.append(piece.uv[near] + share * (piece.uv[far] - piece.uv[near]))
     if len(corners) < 3:
         return None
-    return Piece(piece.picture, np.array(corners), np.array(uv), whole=False)
+    cuts = np.concatenate([piece.cuts, line[None]])
+    # Cuts that none of its sides lies along any more say nothing.
+    away = (np.array(uv) @ cuts[:, :2].T + cuts[:, 2]) * cuts[:, 3]
+    near = away.min(axis=0) < 1e-3 * np.maximum(away.max(axis=0), 1e-12)
+    return Piece(piece.picture, np.array(corners), np.array(uv), cuts[near], piece.whole)

@@ -20,10 +20,11 @@ from .bsp import DrawOrder, Piece
 from .eye import NEAR, WHOLE_DEPTH, Eye
 from .lighting import Lighting, ShadowMap, set_haze, set_light
 
-_MAX_CORNERS = 64
 FARTHEST = 1e12
 """Beyond this a graphics card's numbers do not hold what becomes of a place."""
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
+_RIM = 3
+"""Pixels beyond a picture's true edge in which something of it may be seen."""
 
 
 class PlacedPicture(NamedTuple):
@@ -162,16 +163,16 @@ class PicturePainter:
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
-        self._corners = context.buffer(reserve=_MAX_CORNERS * 8)
-        self._programs: dict[tuple[bool, bool, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._corners = context.buffer(reserve=4 * 8)
+        self._programs: dict[tuple[bool, bool, bool, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
         shadow = context.program(
             vertex_shader=shaders.picture_vertex(), fragment_shader=shaders.SHADOW_PICTURE_FRAGMENT
         )
         self._shadow = (shadow, context.vertex_array(shadow, [(self._corners, "2f", "place")]))
         self._order: tuple[bytes, DrawOrder] | None = None
 
-    def _program(self, edged: bool, hazed: bool, lit: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
-        key = (edged, hazed, lit)
+    def _program(self, edged: bool, hazed: bool, lit: bool, cut: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
+        key = (edged, hazed, lit, cut)
         if key not in self._programs:
             program = self._context.program(
                 vertex_shader=shaders.picture_vertex(), fragment_shader=shaders.picture_fragment(*key)
@@ -222,7 +223,7 @@ class PicturePainter:
                 continue
             # Less the rim, over which its edge fades.
             margin, _ = _edges(each.piece, each.corners, each.clip, size)
-            self._draw(each, eye, paint, (-margin[0], -margin[1]), False, depth_at(number, count))
+            self._draw(each, eye, paint, size, (-margin[0], -margin[1]), False, depth_at(number, count))
             drawn = True
         return drawn
 
@@ -232,14 +233,16 @@ class PicturePainter:
         blurred = each.picture.blur >= LEAST
         soft = blurred or each.artwork.clear_rim
         margin, edge_in_view = ((0.0, 0.0), False) if soft else _edges(each.piece, each.corners, each.clip, size)
-        self._draw(each, eye, paint, margin, edge_in_view, depth)
+        self._draw(each, eye, paint, size, margin, edge_in_view, depth)
 
     def _draw(
-        self, each: Shown, eye: Eye, paint: "Paint", margin: tuple[float, float], edged: bool, depth: float
-    ) -> None:
+        self, each: Shown, eye: Eye, paint: "Paint", size: tuple[int, int], margin: tuple[float, float], edged: bool,
+        depth: float,
+    ) -> None:  # fmt: skip
         node = each.picture.node
         hazed = paint.distance is not None and node.takes_haze
-        program, array = self._program(edged, hazed, node.takes_light)
+        cuts = each.piece.cuts[-shaders.MAX_CUTS :]
+        program, array = self._program(edged, hazed, node.takes_light, len(cuts) > 0)
         program["clip_from_picture"].write(np.ascontiguousarray(each.clip.T, dtype="f4"))
         program["margin"] = margin
         program["order"] = depth
@@ -256,9 +259,20 @@ class PicturePainter:
             set_light(program, paint.lights, eye.position, 0.0)
             if paint.shadow is not None:
                 paint.shadow.bind(program)
-        self._corners.write(np.ascontiguousarray(each.piece.uv, dtype="f4"))
+        self._corners.write(np.ascontiguousarray(each.piece.whole.uv, dtype="f4"))
         each.artwork.texture.use(0)
-        array.render(moderngl.TRIANGLE_FAN, len(each.piece.uv))
+        if not len(cuts):
+            array.render(moderngl.TRIANGLE_FAN, 4)
+            return
+        # All parts of a picture are drawn as the whole of it, so that what is worked out at a pixel is the same in all.
+        padded = np.zeros((shaders.MAX_CUTS, 4), "f4")
+        padded[: len(cuts)] = cuts
+        program["cuts"].write(padded)
+        program["cut_count"] = len(cuts)
+        frame = self._context.fbo
+        frame.scissor = _box(each.corners, size)
+        array.render(moderngl.TRIANGLE_FAN, 4)
+        frame.scissor = None
 
     def depths(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], clip: Array) -> None:
         """Draw what is not empty of pictures into a depth map."""
@@ -295,6 +309,17 @@ def centres(shown: list[Shown], eye: Eye) -> Iterator[float]:
     """How far away the middle of each piece is, along the axis."""
     for each in shown:
         yield float(eye.depth(each.piece.corners.mean(axis=0)))
+
+
+def _box(corners: Array, size: tuple[int, int]) -> tuple[int, int, int, int] | None:
+    """The pixels that a piece with these clip corners (K, 4) may touch: first and size; None for all."""
+    w = corners[:, 3]
+    if (w <= NEAR).any():
+        return None
+    places = (corners[:, :2] / w[:, None] + 1.0) * 0.5 * np.array(size)
+    low = np.clip(np.floor(places.min(axis=0)) - _RIM, 0, size).astype(int)
+    high = np.clip(np.ceil(places.max(axis=0)) + _RIM, 0, size).astype(int)
+    return int(low[0]), int(low[1]), int(high[0] - low[0]), int(high[1] - low[1])
 
 
 def _fills(corners: Array, eye: Eye) -> bool:

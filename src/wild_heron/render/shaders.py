@@ -5,6 +5,7 @@ Programs are put together from parts by what they need, so that a plain picture 
 
 MAX_LIGHTS = 8
 MAX_PROJECTIONS = 4
+MAX_CUTS = 16
 
 _HAZE = """
 uniform vec3 seen_from;
@@ -127,9 +128,14 @@ void main() {
 """
 
 
-def picture_fragment(edged: bool, hazed: bool, lit: bool) -> str:
+def picture_fragment(edged: bool, hazed: bool, lit: bool, cut: bool) -> str:
     """``edged``: the picture's own edges cover pixels by their share; it costs a little, so it is used only where such
-    an edge is in view."""
+    an edge is in view. ``cut``: it is a part, up to the lines along which it is cut from the rest."""
+    parted = """
+    for (int k = 0; k < cut_count; ++k) {
+        bool ahead = dot(cuts[k].xyz, vec3(uv, 1.0)) >= 0.0;
+        if (ahead != (cuts[k].w > 0.0)) discard;
+    }"""
     cover = """
     vec2 pixel = max(fwidth(uv), vec2(1e-9));
     vec2 share = clamp(0.5 + min(uv, 1.0 - uv) / pixel, 0.0, 1.0);
@@ -145,9 +151,11 @@ uniform sampler2D artwork;
 uniform float opacity;
 uniform vec3 normal;
 out vec4 result;
+{f"uniform vec4 cuts[{MAX_CUTS}]; uniform int cut_count;" if cut else ""}
 {_HAZE if hazed else ""}{_LIGHT if lit else ""}
 void main() {{
     vec4 colour = texture(artwork, spot) * opacity;{light if lit else ""}{cover if edged else ""}
+{parted if cut else ""}
     result = {"hazed(colour, at)" if hazed else "colour"};
 }}
 """
