@@ -27,7 +27,7 @@ def crossing(cards, opacity: float) -> wh.Scene:
         values += [*zip(("rotation.x", "rotation.y", "rotation.z"), turn, strict=True), ("opacity", opacity)]
         channels = tuple(wh.Channel(name, value) for name, value in values)
         nodes.append(
-            wh.Picture(id=tone, name=tone, artwork=wh.Solid(tone), width=width, height=height, channels=channels)
+            wh.Picture(id=tone[1:], name=tone, artwork=wh.Solid(tone), width=width, height=height, channels=channels)
         )
     settings = wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000")
     return wh.Scene(settings=settings, nodes=(eye, *nodes), camera="cam")
