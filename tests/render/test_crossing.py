@@ -71,4 +71,5 @@ def test_crossing_cards_are_what_rays_see(client, cards, opacity):
     # A middle of a pixel may lie on the seam itself: it is either side's then.
     views = [cast(scene, opacity, beside) for beside in NEARBY]
     off = np.min([np.abs(drawn - picture).max(axis=-1) for picture, _ in views], axis=0)
-    assert not ((off > 3.0) & ~views[0][1]).any()
+    # An edge just outside of the frame is within two pixels too.
+    assert not ((off > 3.0) & ~views[0][1])[2:-2, 2:-2].any()
