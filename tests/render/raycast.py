@@ -41,15 +41,32 @@ def triangles(scene, frame: float = 0.0) -> dict[str, np.ndarray]:
     for node in scene.nodes:
         if isinstance(node, wh.Model):
             world = here.content(node.id)[0]
-            parts = [mesh.positions[mesh.faces] for mesh, *_ in simple(node.shape, node.surface).parts]
+            parts = [mesh.positions[mesh.faces] for mesh, *_ in simple(node).parts]
             out[node.id] = np.concatenate(parts) @ world[:3, :3].T + world[:3, 3]
     return out
 
 
-def met(origin: np.ndarray, ways: np.ndarray, corners: np.ndarray) -> np.ndarray:
-    """How far along rays (N, 3) from one point (3,) or several (N, 3) any triangle (T, 3, 3) is met first (N,)."""
-    first = np.full(len(ways), np.inf)
-    for a, b, c in corners:
+def met(origin: np.ndarray, ways: np.ndarray, corners: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How far along rays (N, 3) from one point (3,) or several (N, 3) any triangle (T, 3, 3) is met first (N,), and
+    which it is."""
+    first, which = np.full(len(ways), np.inf), np.zeros(len(ways), int)
+    origins = np.broadcast_to(origin, ways.shape)
+    for start in range(0, len(corners), 64):
+        group = corners[start : start + 64]
+        # Only rays that come near the group at all.
+        middle = group.reshape(-1, 3).mean(axis=0)
+        radius = np.linalg.norm(group.reshape(-1, 3) - middle, axis=1).max()
+        away = np.linalg.norm(np.cross(middle - origins, ways), axis=1) / np.linalg.norm(ways, axis=1)
+        near = np.flatnonzero(away <= radius * 1.001)
+        found, number = _met(origins[near], ways[near], group)
+        nearer = found < first[near]
+        first[near[nearer]], which[near[nearer]] = found[nearer], start + number[nearer]
+    return first, which
+
+
+def _met(origin: np.ndarray, ways: np.ndarray, corners: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    first, which = np.full(len(ways), np.inf), np.zeros(len(ways), int)
+    for number, (a, b, c) in enumerate(corners):
         # Möller and Trumbore 1997.
         one, two = b - a, c - a
         p = np.cross(ways, two)
@@ -57,10 +74,11 @@ def met(origin: np.ndarray, ways: np.ndarray, corners: np.ndarray) -> np.ndarray
         safe = np.where(np.abs(det) < 1e-14, np.nan, det)
         s = origin - a
         u = (p * s).sum(axis=1) / safe
-        q = np.cross(np.broadcast_to(s, ways.shape), one)
+        q = np.cross(s, one)
         v = (ways * q).sum(axis=1) / safe
         t = q @ two / safe
         with np.errstate(invalid="ignore"):
             good = (u >= 0.0) & (v >= 0.0) & (u + v <= 1.0) & (t > 1e-9)
-        first = np.where(good & (t < first), t, first)
-    return first
+        nearer = good & (t < first)
+        first, which = np.where(nearer, t, first), np.where(nearer, number, which)
+    return first, which

@@ -55,38 +55,33 @@ def projector_eye(evaluation: Evaluation, i: int, node: Projection) -> Eye:
 
 
 class ReachMaps:
-    """Depth maps by projection, drawn anew when something moved."""
+    """What each projection meets first, drawn anew when something moved: one over its distance along the axis, so that
+    what is told apart does not depend on how near or far anything else is."""
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
         self._maps: dict[str, tuple[moderngl.Framebuffer, moderngl.Texture, bytes]] = {}
 
-    def update(
-        self, node: Projection, eye: Eye, spheres: Array, state: bytes, draw: Callable[[Array], None]
-    ) -> tuple[moderngl.Texture, Array]:
-        """The map and the clip matrix it was drawn with; ``spheres`` (n, 4) bound all that stands in the way."""
-        depths = eye.depth(spheres[:, :3]) if len(spheres) else np.ones(1)
-        radii = spheres[:, 3] if len(spheres) else np.zeros(1)
-        clip = eye.ranged(float((depths - radii).min()), float((depths + radii).max())).clip
+    def update(self, node: Projection, eye: Eye, state: bytes, draw: Callable[[Array], None]) -> moderngl.Texture:
+        """The map; ``draw`` draws what stands in the way with a clip matrix."""
         scale = _MAP_PIXELS / max(node.width, node.height)
         size = (max(16, round(node.width * scale)), max(16, round(node.height * scale)))
         known = self._maps.get(node.id)
         if known is not None and known[1].size != size:
             self._release(node.id)
             known = None
-        full = state + clip.tobytes()
+        full = state + eye.clip.tobytes()
         if known is None:
-            texture = self._context.depth_texture(size)
-            texture.compare_func = ""
+            texture = self._context.texture(size, 1, dtype="f4")
             texture.filter = (moderngl.NEAREST, moderngl.NEAREST)
             texture.repeat_x = texture.repeat_y = False
-            known = (self._context.framebuffer(depth_attachment=texture), texture, b"")
+            known = (self._context.framebuffer([texture]), texture, b"")
         if known[2] != full:
             known[0].use()
-            known[0].clear(depth=1.0)
-            draw(clip)
+            known[0].clear(0.0)
+            draw(eye.clip)
             self._maps[node.id] = (known[0], known[1], full)
-        return known[1], clip
+        return known[1]
 
     def drop_unused(self, ids: set[str]) -> None:
         for node_id in [node_id for node_id in self._maps if node_id not in ids]:

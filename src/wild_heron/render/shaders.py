@@ -222,20 +222,32 @@ uniform float cutoff;
 uniform sampler2D artwork;
 out vec4 result;
 {_HAZE if hazed else ""}{_LIGHT if lit else ""}{uniforms}
+// A point's place in the photograph, and one over its distance along the axis: even over any flat surface.
+vec3 nearness(mat4 projected, vec3 point) {{
+    vec4 q = projected * vec4(point, 1.0);
+    return vec3(q.xy / q.w * 0.5 + 0.5, 1.0 / q.w);
+}}
 // Where a photograph falls: its place in it, and how far it is received there.
 float received(mat4 projected, sampler2D reach, vec3 projector, vec4 size, vec3 facing, out vec3 p) {{
     vec4 q = projected * vec4(at, 1.0);
     p = q.xyz / max(q.w, 1e-6) * 0.5 + 0.5;
     vec2 rim = clamp(0.5 + min(p.xy, 1.0 - p.xy) * size.xy, 0.0, 1.0);
     float ahead = step(1e-6, q.w) * smoothstep(0.0, 0.05, dot(facing, normalize(projector - at)));
-    // What it meets first receives it: four depths, weighed by how near each is, for an edge without steps.
+    // What it meets first receives it: four texels, weighed by how near each is, for an edge without steps. Each tells
+    // how near the first surface is there; this one's own nearness at its middle follows from how it slopes.
+    vec3 place = vec3(p.xy, 1.0 / q.w);
+    vec3 dx = nearness(projected, at + dFdx(at)) - place, dy = nearness(projected, at + dFdy(at)) - place;
+    float det = dx.x * dy.y - dx.y * dy.x;
+    vec2 slope = vec2(dy.y * dx.z - dx.y * dy.z, dx.x * dy.z - dy.x * dx.z) / (abs(det) < 1e-20 ? 1e20 : det);
+    float slack = 2e-4 * place.z + 0.5 * dot(abs(slope), 1.0 / size.zw);
     vec2 cell = p.xy * size.zw - 0.5;
     vec2 part = fract(cell);
     vec2 first = (floor(cell) + 0.5) / size.zw;
-    vec4 depths = vec4(texture(reach, first).r, texture(reach, first + vec2(1.0, 0.0) / size.zw).r,
-                       texture(reach, first + vec2(0.0, 1.0) / size.zw).r, texture(reach, first + 1.0 / size.zw).r);
-    float bias = 0.0006 + 0.002 * (1.0 - abs(dot(facing, normalize(projector - at))));
-    vec4 met = step(vec4(p.z - bias), depths);
+    vec4 met;
+    for (int k = 0; k < 4; ++k) {{
+        vec2 texel = first + vec2(float(k & 1), float(k >> 1)) / size.zw;
+        met[k] = step(texture(reach, texel).r, place.z + dot(slope, texel - p.xy) + slack);
+    }}
     return ahead * rim.x * rim.y * mix(mix(met.x, met.y, part.x), mix(met.z, met.w, part.x), part.y);
 }}
 void main() {{
@@ -258,6 +270,15 @@ uniform sampler2D artwork;
 uniform float opacity;
 void main() {
     if (texture(artwork, spot).a * opacity < 0.5) discard;
+}
+"""
+
+# One over the distance along the axis.
+NEARNESS_FRAGMENT = """
+#version 330
+out float result;
+void main() {
+    result = gl_FragCoord.w;
 }
 """
 

@@ -83,8 +83,9 @@ class SolidPainter:
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
         self._programs: dict[tuple[bool, bool, bool, int, bool], moderngl.Program] = {}
-        self._depths = context.program(
-            vertex_shader=shaders.SOLID_VERTEX, fragment_shader=shaders.SHADOW_SOLID_FRAGMENT
+        self._depths, self._nearness = (
+            context.program(vertex_shader=shaders.SOLID_VERTEX, fragment_shader=fragment)
+            for fragment in (shaders.SHADOW_SOLID_FRAGMENT, shaders.NEARNESS_FRAGMENT)
         )
 
     def _program(self, textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool) -> moderngl.Program:
@@ -97,7 +98,20 @@ class SolidPainter:
 
     def depths(self, solids: list[PlacedSolid], clip: Array, seen_depth: tuple[float, float] = WHOLE_DEPTH) -> None:
         """Draw solids into a depth map."""
-        program = self._depths
+        self._all_parts(self._depths, solids, clip, seen_depth)
+
+    def nearness(self, solids: list[PlacedSolid], clip: Array) -> None:
+        """Draw one over the distance of the first surface of solids into a map of that."""
+        gl = self._context
+        gl.disable(moderngl.DEPTH_TEST)
+        gl.enable(moderngl.BLEND)
+        gl.blend_equation = moderngl.MAX
+        self._all_parts(self._nearness, solids, clip, WHOLE_DEPTH)
+        gl.blend_equation = moderngl.FUNC_ADD
+
+    def _all_parts(
+        self, program: moderngl.Program, solids: list[PlacedSolid], clip: Array, seen_depth: tuple[float, float]
+    ) -> None:
         program["seen_depth"] = seen_depth
         for placed in solids:
             for part in placed.solid.parts:

@@ -157,7 +157,7 @@ class Stage:
             radii = spheres[: len(solids), 3]
             eye = eye.ranged(float((depths - radii).min()), float((depths + radii).max()))
         paint = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, drawing)
-        projected = self._projected(evaluation, i, hidden, solids, spheres[: len(solids)], drawing)
+        projected = self._projected(evaluation, i, hidden, solids, drawing)
         seen = [solid for solid in solids if in_view(solid, eye)]
         artworks = self._blurred(pictures, artworks)
         frame = (
@@ -295,7 +295,6 @@ class Stage:
         i: int,
         hidden: set[str],
         solids: list[PlacedSolid],
-        spheres: Array,
         drawing: Drawing,
     ) -> list[ProjectedPhoto]:
         nodes = [
@@ -319,15 +318,11 @@ class Stage:
             if not is_drawable(eye.clip):
                 continue
 
-            def depths(clip: Array) -> None:
-                self._depth_only()
-                self._solids.depths(blockers, clip)
-
-            reach, clip = self._reach.update(node, eye, spheres, _state(blockers), depths)
+            reach = self._reach.update(node, eye, _state(blockers), lambda clip: self._solids.nearness(blockers, clip))
             strength = 1.0 if drawing.stretch else strength_of(evaluation, i, node)
             receivers = frozenset(node.receivers)
             size = (node.width, node.height)
-            out.append(ProjectedPhoto(receivers, clip, eye.position, strength, photo.texture, reach, size))
+            out.append(ProjectedPhoto(receivers, eye.clip, eye.position, strength, photo.texture, reach, size))
         return out
 
     def _depth_only(self) -> None:
