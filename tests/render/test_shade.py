@@ -116,3 +116,60 @@ def test_a_photograph_falls_on_what_it_meets_first_whatever_else_there_is(client
     wanted = inside & (free == 1.0)
     assert (judged & wanted).sum() > 500
     assert (judged & (received != wanted)).sum() == 0
+
+
+def shaded(seed: int) -> wh.Scene:
+    """Four solids over a floor, and a light from afar, from beside them or from amid them."""
+    rng = np.random.default_rng(seed)
+    nodes = [model("floor", wh.Plane(30, 30), (0, -1, 0), (-90, 0, 0), True)]
+    for k in range(4):
+        shapes = [
+            wh.Box(*rng.uniform(0.6, 2.0, 3).tolist()), wh.Sphere(rng.uniform(0.4, 1.0)), wh.Cylinder(0.6, 1.6),
+            wh.Box(3.0, 0.3, 0.3),
+        ]  # fmt: skip
+        place = rng.uniform([-3, -0.8, -4], [3, 2, 1])
+        nodes.append(model(f"m{k}", shapes[int(rng.integers(4))], place, rng.uniform(-40, 40, 3), True))
+    if seed % 3 == 0:
+        turn = {"rotation.x": rng.uniform(-80, -15), "rotation.y": rng.uniform(-180, 180)}
+        lamp = wh.Light(id="lamp", name="Lamp", light="directional", shadow=True, softness=0.0)
+    else:
+        place = rng.uniform([-4, 1.5, -4], [4, 5, 4]) if seed % 3 == 1 else rng.uniform([-12, 3, -12], [12, 9, 12])
+        turn = dict(zip(("position.x", "position.y", "position.z"), place.tolist(), strict=True))
+        lamp = wh.Light(id="lamp", name="Lamp", light="point", falloff="none", shadow=True, softness=0.0)
+    scene = seen_from((0.0, 3.0, 9.0), (-18.0, 0.0, 0.0), *nodes, lamp)
+    for name, value in turn.items():
+        scene = wh.edits.set_value(scene, "lamp", name, value)
+    return scene
+
+
+@pytest.mark.parametrize("beyond", [False, True])
+@pytest.mark.parametrize("seed", range(15))
+def test_a_hard_shadow_is_where_rays_to_the_light_are_cut_off(client, seed, beyond):
+    scene = shaded(seed)
+    world = evaluate(scene, 0.0).world("lamp")[0]
+    point = scene.node("lamp").light == "point"
+    free, square = reached(scene, world[:3, 3] if point else np.array([*world[:3, 2], 0.0]))
+    if beyond:
+        # What stands far off changes nothing; it stays out of the light's way.
+        scene = wh.edits.add_node(scene, model("far", wh.Box(4, 4, 4), (40.0, -30.0, -60.0), lit=True))
+    frame = drawn(client, scene)[..., 0]
+    judged = away_from_borders(free, 3.0 * square) & np.isfinite(free) & (square > 0.08)
+    assert judged.sum() > 5000
+    # A map that has to show more shows it coarser.
+    assert (judged & ((frame > 8) != (free == 1.0))).sum() <= (6 if beyond and not point else 0)
+
+
+@pytest.mark.parametrize("far", [1e4, 1e6])
+def test_models_far_from_the_origin_do_not_wobble(client, far):
+    ball = model("ball", wh.Torus(0.8, 0.3), (0.2, 0.1, 0.0), (30.0, 20.0, 0.0), lit=True)
+    floor = model("floor", wh.Plane(8, 8), (0, -1, 0), (-90, 0, 0), True)
+    lamp = wh.Light(id="lamp", name="Lamp", light="point", falloff="none", shadow=True)
+    near = wh.edits.set_value(
+        seen_from((0.0, 1.0, 5.0), (-8.0, 0.0, 0.0), ball, floor, lamp), "lamp", "position.y", 4.0
+    )
+    away = near
+    for node in near.nodes:
+        for axis in ("position.x", "position.z"):
+            value = float(evaluate(near, 0.0).value(node.id, axis)[0])
+            away = wh.edits.set_value(away, node.id, axis, value + far)
+    assert np.abs(drawn(client, near) - drawn(client, away)).max() <= 2.0

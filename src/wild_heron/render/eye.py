@@ -25,12 +25,14 @@ class Offset(NamedTuple):
 
 
 class Eye(NamedTuple):
-    """How one sample is drawn: clip matrix (4, 4) from the world, the point it is seen from, the row that gives
-    depth, the pixels that a unit takes up at a depth of one unit, whether it is a parallel view, and the nearest and
-    the farthest depth that is seen."""
+    """How one sample is drawn: clip matrix (4, 4) from the world, the point it is seen from, a point near what is seen
+    from which a graphics card is told places (its numbers are fine near 0 alone), the row that gives depth, the pixels
+    that a unit takes up at a depth of one unit, whether it is a parallel view, and the nearest and the farthest depth
+    that is seen."""
 
     clip: Array
     position: Array
+    origin: Array
     depth_row: Array
     pixels_at_unit: float
     parallel: bool
@@ -41,6 +43,12 @@ class Eye(NamedTuple):
     def seen_depth(self) -> tuple[float, float]:
         """The nearest and the farthest depth, as a graphics card's numbers hold them."""
         return max(self.near, WHOLE_DEPTH[0]), min(self.far, WHOLE_DEPTH[1])
+
+    def near_origin(self, world: Array) -> Array:
+        """A world matrix (4, 4) that gives places as they are told from the origin."""
+        out = world.copy()
+        out[:3, 3] -= self.origin
+        return out
 
     @property
     def clips(self) -> bool:
@@ -93,10 +101,11 @@ def make_eye(seen: CameraView | FreeView, i: int, size: tuple[int, int], offset:
         lens[2] = (0.0, 0.0, -1.0, -2.0 * NEAR)
         lens[3] = (0.0, 0.0, -1.0, 0.0)
         seen_from = pose[:3, 3] + pose[:3, :2] @ np.array(offset.lens)
-        return Eye(lens @ world_to_eye, seen_from, -world_to_eye[2], focal, False, near, far)
+        return Eye(lens @ world_to_eye, seen_from, seen_from, -world_to_eye[2], focal, False, near, far)
     assert isinstance(seen, FreeView)
     scale = seen.pixels_per_unit
     lens[0] = (2.0 * scale / width, 0.0, 0.0, dx)
     lens[1] = (0.0, -2.0 * scale / height, 0.0, dy)
     lens[3, 3] = 1.0
-    return Eye(lens @ world_to_eye, pose[:3, 3] + pose[:3, 2] * 1e7, -world_to_eye[2], scale, True)
+    place = pose[:3, 3]
+    return Eye(lens @ world_to_eye, place + pose[:3, 2] * 1e7, place, -world_to_eye[2], scale, True)

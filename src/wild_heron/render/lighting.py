@@ -1,6 +1,5 @@
-"""Lights as the shaders take them, and the shadow map of the key light."""
+"""Lights as the shaders take them."""
 
-from collections.abc import Callable
 from typing import NamedTuple
 
 import moderngl
@@ -12,12 +11,9 @@ from ..evaluate import Evaluation
 from ..scene import Distance, Light
 from ..scene.channels import REACH, STRENGTH
 from .shaders import MAX_LIGHTS
+from .shadows import SHADOW_UNIT
 
-_MAP_SIDE = 2048
 _KINDS = {"none": 0.0, "even": 1.0, "square": 2.0}
-_WIDEST = np.radians(150.0)
-SHADOW_UNIT = 1
-_TAPS, _FEW_TAPS = 16, 6
 
 
 class Lighting(NamedTuple):
@@ -79,111 +75,24 @@ def lighting(evaluation: Evaluation, i: int, hidden: set[str]) -> Lighting:
     return Lighting(ambient, place, tint, kind, key)
 
 
-def set_light(program: moderngl.Program, lights: Lighting, seen_from: Array, gloss: float) -> None:
-    """Hand the lights to a program."""
+def set_light(program: moderngl.Program, lights: Lighting, seen_from: Array, origin: Array, gloss: float) -> None:
+    """Hand the lights, and the point (3,) it is seen from, to a program whose places are told from ``origin`` (3,)."""
     count = len(lights.place)
+    place = lights.place.copy()
+    place[:, :3] -= place[:, 3:] * origin
     program["ambient"] = tuple(lights.ambient)
     program["light_count"] = count
-    for name, rows in (("light_place", lights.place), ("light_colour", lights.colour), ("light_kind", lights.kind)):
+    for name, rows in (("light_place", place), ("light_colour", lights.colour), ("light_kind", lights.kind)):
         padded = np.zeros((MAX_LIGHTS, 4), "f4")
         padded[:count] = rows
         program[name].write(padded)
-    program["lit_from"] = tuple(seen_from)
+    program["lit_from"] = tuple(seen_from - origin)
     program["gloss"] = gloss
     program["shadow_map"] = SHADOW_UNIT
 
 
-def set_haze(program: moderngl.Program, distance: Distance, seen_from: Array) -> None:
-    """Hand the look of distance to a program."""
-    program["seen_from"] = tuple(seen_from)
+def set_haze(program: moderngl.Program, distance: Distance, seen_from: Array, origin: Array) -> None:
+    """Hand the look of distance to a program whose places are told from ``origin`` (3,)."""
+    program["seen_from"] = tuple(seen_from - origin)
     program["haze_colour"] = tuple(int(distance.colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
     program["haze"] = (distance.start, distance.end, distance.strength)
-
-
-class ShadowMap:
-    """What a light sees first, as depths."""
-
-    def __init__(self, context: moderngl.Context) -> None:
-        self._texture = context.depth_texture((_MAP_SIDE, _MAP_SIDE))
-        self._texture.compare_func = "<="
-        self._texture.filter = (moderngl.LINEAR, moderngl.LINEAR)
-        self._texture.repeat_x = self._texture.repeat_y = False
-        self._frame = context.framebuffer(depth_attachment=self._texture)
-        self._drawn_for: bytes | None = None
-        self.clip = np.eye(4)
-        self.taps = _TAPS
-        self._soft = (0.0, 0.0, 0.0, 0.0)
-
-    def update(
-        self,
-        light: Light,
-        world: Array,
-        spheres: Array,
-        state: bytes,
-        final: bool,
-        draw: Callable[[Array], None],
-    ) -> None:
-        """Draw the map unless it shows ``state`` already.
-
-        ``spheres`` (n, 4) bound what casts and takes shadows; ``draw`` draws that with a clip matrix. Soft edges are
-        coarser unless the frame is ``final``.
-        """
-        self.taps = _TAPS if final else _FEW_TAPS
-        self.clip, extent, depth = _view(light, world, spheres)
-        texel = extent / _MAP_SIDE
-        touching = max(light.softness, 2.0 * texel) / depth
-        self._soft = (0.5 * light.softness / extent, 0.5 * texel / depth + 1e-4, 1.5 * texel, touching)
-        full = state + self.clip.tobytes()
-        if self._drawn_for == full:
-            return
-        self._drawn_for = full
-        self._frame.use()
-        self._frame.clear(depth=1.0)
-        draw(self.clip)
-
-    def bind(self, program: moderngl.Program) -> None:
-        self._texture.use(SHADOW_UNIT)
-        program["shadow_clip"].write(np.ascontiguousarray(self.clip.T, "f4"))
-        program["shadow_soft"] = self._soft
-        program["shadow_taps"] = self.taps
-
-
-def _view(light: Light, world: Array, spheres: Array) -> tuple[Array, float, float]:
-    """The light's clip matrix, how wide in units the map is in the middle of what it shows, and how deep."""
-    low, high = (spheres[:, :3] - spheres[:, 3:]).min(axis=0), (spheres[:, :3] + spheres[:, 3:]).max(axis=0)
-    middle = 0.5 * (low + high)
-    reach = np.linalg.norm(spheres[:, :3] - middle, axis=1) + spheres[:, 3]
-    radius = max(float(reach.max()), 1e-3)
-    if light.light == "directional":
-        back = world[:3, 2] / max(float(np.linalg.norm(world[:3, 2])), 1e-12)
-        eye = looking(middle + back * 2.0 * radius, -back)
-        flat = np.diag([1.0 / radius, 1.0 / radius, -1.0 / radius, 1.0])
-        flat[2, 3] = -2.0
-        return flat @ eye, 2.0 * radius, 2.0 * radius
-    place = world[:3, 3]
-    toward = middle - place
-    away = float(np.linalg.norm(toward))
-    half = np.arcsin(radius / away) if away > radius * 1.05 else _WIDEST / 2
-    eye = looking(place, toward / away if away > 1e-9 else np.array([0.0, -1.0, 0.0]))
-    near, far = max(away - radius, 0.02 * radius), away + radius
-    wide = 1.0 / np.tan(half)
-    lens = np.array(
-        [
-            [wide, 0, 0, 0],
-            [0, wide, 0, 0],
-            [0, 0, -(far + near) / (far - near), -2 * far * near / (far - near)],
-            [0, 0, -1, 0.0],
-        ]
-    )
-    return lens @ eye, 2.0 * max(away, radius) / wide, 2.0 * radius
-
-
-def looking(place: Array, direction: Array) -> Array:
-    """World to eye (4, 4) of something at a place that looks along a unit direction."""
-    up = np.array([0.0, 1.0, 0.0]) if abs(direction[1]) < 0.99 else np.array([0.0, 0.0, 1.0])
-    side = np.cross(direction, up)
-    side /= np.linalg.norm(side)
-    out = np.eye(4)
-    out[0, :3], out[1, :3], out[2, :3] = side, np.cross(side, direction), -direction
-    out[:3, 3] = -out[:3, :3] @ place
-    return out

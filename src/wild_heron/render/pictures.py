@@ -18,7 +18,8 @@ from .artwork import Artwork, Want
 from .blurring import LEAST
 from .bsp import DrawOrder, Piece
 from .eye import NEAR, WHOLE_DEPTH, Eye
-from .lighting import Lighting, ShadowMap, set_haze, set_light
+from .lighting import Lighting, set_haze, set_light
+from .shadows import ShadowMap
 
 FARTHEST = 1e12
 """Beyond this a graphics card's numbers do not hold what becomes of a place."""
@@ -250,15 +251,16 @@ class PicturePainter:
         program["opacity"] = each.picture.opacity
         program["inside"] = each.artwork.inside
         if "world_from_picture" in program:
-            program["world_from_picture"].write(np.ascontiguousarray(each.picture.placed.T, dtype="f4"))
+            world = eye.near_origin(each.picture.placed)
+            program["world_from_picture"].write(np.ascontiguousarray(world.T, dtype="f4"))
         if hazed and paint.distance is not None:
-            set_haze(program, paint.distance, eye.position)
+            set_haze(program, paint.distance, eye.position, eye.origin)
         if node.takes_light:
             normal = np.cross(each.picture.placed[:3, 1], each.picture.placed[:3, 0])
             program["normal"] = tuple(normal / max(float(np.linalg.norm(normal)), 1e-12))
-            set_light(program, paint.lights, eye.position, 0.0)
+            set_light(program, paint.lights, eye.position, eye.origin, 0.0)
             if paint.shadow is not None:
-                paint.shadow.bind(program)
+                paint.shadow.bind(program, eye.origin)
         self._corners.write(np.ascontiguousarray(each.piece.whole.uv, dtype="f4"))
         each.artwork.texture.use(0)
         if not len(cuts):

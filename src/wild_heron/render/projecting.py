@@ -28,8 +28,8 @@ class ProjectedPhoto(NamedTuple):
     reach: moderngl.Texture
     size: tuple[int, int]
 
-    def bind(self, program: moderngl.Program, k: int) -> None:
-        """Hand the projection to a program as its number ``k``."""
+    def bind(self, program: moderngl.Program, k: int, origin: Array) -> None:
+        """Hand the projection, as its number ``k``, to a program whose places are told from ``origin`` (3,)."""
         units = (_FIRST_UNIT + 2 * k, _FIRST_UNIT + 2 * k + 1)
         self.photo.use(units[0])
         self.reach.use(units[1])
@@ -37,11 +37,13 @@ class ProjectedPhoto(NamedTuple):
             (f"photo_{k}", units[0]),
             (f"reach_{k}", units[1]),
             (f"photo_size_{k}", (*self.size, *self.reach.size)),
-            (f"projector_{k}", (*self.place, self.strength)),
+            (f"projector_{k}", (*(self.place - origin), self.strength)),
         ):
             if name in program:
                 program[name] = value
-        program[f"projected_{k}"].write(np.ascontiguousarray(self.clip.T, "f4"))
+        shift = np.eye(4)
+        shift[:3, 3] = origin
+        program[f"projected_{k}"].write(np.ascontiguousarray((self.clip @ shift).T, "f4"))
 
 
 def photograph(node: Projection) -> Picture:

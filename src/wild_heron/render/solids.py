@@ -12,9 +12,10 @@ from ..scene import Distance, Ground, Logo, Model, ModelFile
 from ..scene.channels import OPACITY
 from . import shaders
 from .eye import WHOLE_DEPTH, Eye
-from .lighting import Lighting, ShadowMap, set_haze, set_light
+from .lighting import Lighting, set_haze, set_light
 from .meshes import GpuPart, GpuSolid
 from .projecting import ProjectedPhoto
+from .shadows import ShadowMap
 
 _SMALL_PIXELS = 90.0
 
@@ -115,7 +116,7 @@ class SolidPainter:
         program["seen_depth"] = seen_depth
         for placed in solids:
             for part in placed.solid.parts:
-                self._place(program, placed, part, clip)
+                self._place(program, placed, part, clip, np.zeros(3))
                 part.array(self._context, program).render(moderngl.TRIANGLES)
 
     def draw(
@@ -139,7 +140,7 @@ class SolidPainter:
             material = part.material
             lit = node.takes_light and not material.unlit and not stretch
             program = self._program(part.texture is not None, hazed, lit, len(own), stretch)
-            self._place(program, placed, part, eye.clip)
+            self._place(program, placed, part, eye.clip, eye.origin)
             program["seen_depth"] = eye.seen_depth
             if "own" in program:
                 program["own"] = material.colour
@@ -149,20 +150,23 @@ class SolidPainter:
             if part.texture is not None:
                 part.texture.use(0)
             if lit:
-                set_light(program, lights, eye.position, node.gloss)
+                set_light(program, lights, eye.position, eye.origin, node.gloss)
                 if shadow is not None:
-                    shadow.bind(program)
+                    shadow.bind(program, eye.origin)
             if hazed and distance is not None:
-                set_haze(program, distance, eye.position)
+                set_haze(program, distance, eye.position, eye.origin)
             for k, each in enumerate(own):
-                each.bind(program, k)
+                each.bind(program, k, eye.origin)
             part.array(self._context, program, draft).render(moderngl.TRIANGLES)
 
     @staticmethod
-    def _place(program: moderngl.Program, placed: PlacedSolid, part: GpuPart, clip: Array) -> None:
+    def _place(program: moderngl.Program, placed: PlacedSolid, part: GpuPart, clip: Array, origin: Array) -> None:
         world = placed.world @ placed.poses[part.node if part.node < len(placed.poses) else 0]
-        program["world"].write(np.ascontiguousarray(world.T, "f4"))
-        program["clip"].write(np.ascontiguousarray(clip.T, "f4"))
+        program["clip_from_part"].write(np.ascontiguousarray((clip @ world).T, "f4"))
+        if "world" in program:
+            near = world.copy()
+            near[:3, 3] -= origin
+            program["world"].write(np.ascontiguousarray(near.T, "f4"))
         if "turned" in program:
             # The cofactors turn normals as the inverse transpose does, and exist where a solid is scaled to nothing.
             x, y, z = world[:3, 0], world[:3, 1], world[:3, 2]

@@ -18,7 +18,7 @@ from .blurring import LEAST, Blurring
 from .eye import Eye, Offset, make_eye
 from .frames import Frames
 from .grounds import GroundStore
-from .lighting import Lighting, ShadowMap, lighting
+from .lighting import Lighting, lighting
 from .meshes import MeshStore
 from .messages import FreeView, ThroughLens
 from .pictures import (
@@ -33,6 +33,7 @@ from .pictures import (
     place_pictures,
 )
 from .projecting import ProjectedPhoto, ReachMaps, photograph, projector_eye, strength_of
+from .shadows import ShadowMap
 from .solids import PlacedSolid, SolidPainter, in_view, is_small, place
 
 CLIP_PLANES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0 and 1, OpenGL 3.0
