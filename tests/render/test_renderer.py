@@ -6,6 +6,7 @@ import signal
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from PIL import Image
 
 import wild_heron as wh
 from wild_heron.render.bsp import DrawOrder, Piece
@@ -373,3 +374,17 @@ def test_two_versions_of_a_scene_are_seen_beside_each_other_and_share_artwork(cl
     number = client.request("lens", 0, FrameRequest(0.0, ThroughLens("cam"), *SIZE, version=1), keep=True)
     failed = [reply for reply in client.wait(30) if isinstance(reply, Failed)]
     assert [reply.id for reply in failed] == [number]
+
+
+@pytest.mark.parametrize("turn", [55.0, 70.0, 78.0])
+def test_artwork_stays_sharp_at_a_slant(client, tmp_path, turn):
+    """Level stripes on a card that is turned away look as on one that faces the lens."""
+    rows = np.zeros((512, 512, 4), np.uint8)
+    rows[..., 3] = 255
+    rows[(np.arange(512) // 8) % 2 == 0, :, :3] = 255
+    Image.fromarray(rows).save(tmp_path / "stripes.png")
+    card = wh.Picture(id="a", name="A", artwork=wh.ImageFile("stripes.png"), width=512, height=512)
+    scene = stage(replace(card, channels=(wh.Channel("rotation.y", turn),)), position_z=7.0)
+    frame = drawn(client, scene, tmp_path)[..., 0].astype(float)
+    columns = frame[20:70, 78:82]
+    assert columns.max() - columns.min() > 200.0

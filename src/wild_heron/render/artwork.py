@@ -233,9 +233,6 @@ class ArtworkStore:
         texture.build_mipmaps()
         texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
-        if "llvmpipe" not in str(self.context.info["GL_RENDERER"]):
-            # Sharper at a slant; on a processor it would cost more than it shows.
-            texture.anisotropy = 8.0
         return Artwork(texture, read.bounds, read.opaque, read.clear_rim, read.problem, width * height * 16 // 3)
 
     def tidy(self) -> None:

@@ -24,6 +24,8 @@ from .shadows import ShadowMap
 FARTHEST = 1e12
 """Beyond this a graphics card's numbers do not hold what becomes of a place."""
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
+ANISOTROPY, _LEANS = 8.0, 1.5
+"""How much finer artwork is looked up along the way it leans, and from what slant on in a frame that is not kept."""
 _RIM = 3
 """Pixels beyond a picture's true edge in which something of it may be seen."""
 
@@ -262,6 +264,8 @@ class PicturePainter:
             if paint.shadow is not None:
                 paint.shadow.bind(program, eye.origin)
         self._corners.write(np.ascontiguousarray(each.piece.whole.uv, dtype="f4"))
+        slant = _slant(each, size)
+        each.artwork.texture.anisotropy = min(slant, ANISOTROPY) if slant > (_LEANS if paint.drafts else 1.1) else 1.0
         each.artwork.texture.use(0)
         if not len(cuts):
             array.render(moderngl.TRIANGLE_FAN, 4)
@@ -311,6 +315,22 @@ def centres(shown: list[Shown], eye: Eye) -> Iterator[float]:
     """How far away the middle of each piece is, along the axis."""
     for each in shown:
         yield float(eye.depth(each.piece.corners.mean(axis=0)))
+
+
+def _slant(each: Shown, size: tuple[int, int]) -> float:
+    """How many times finer a piece is seen along than across where it leans away most: 1 where it faces the eye."""
+    # The change of a place in the frame with u and v, by the quotient rule, at the middle of the piece.
+    clip, (u, v) = each.clip, each.piece.uv.mean(axis=0)
+    place = clip[:, 0] * u + clip[:, 1] * v + clip[:, 3]
+    w = float(place[3])
+    if w <= NEAR:
+        return ANISOTROPY
+    node = each.picture.node
+    pixels = np.array(size)[:, None] / np.array([node.width, node.height])
+    change = (clip[:2, :2] - np.outer(place[:2] / w, clip[3, :2])) * pixels
+    total, area = float((change * change).sum()), abs(float(change[0, 0] * change[1, 1] - change[0, 1] * change[1, 0]))
+    root = np.sqrt(max(total * total - 4.0 * area * area, 0.0))
+    return float(np.sqrt((total + root) / max(total - root, 1e-9 * total)))
 
 
 def _box(corners: Array, size: tuple[int, int]) -> tuple[int, int, int, int] | None:

@@ -22,6 +22,7 @@ from .lighting import Lighting, lighting
 from .meshes import MeshStore
 from .messages import FreeView, ThroughLens
 from .pictures import (
+    ANISOTROPY,
     FARTHEST,
     Paint,
     PicturePainter,
@@ -96,6 +97,7 @@ class Stage:
         self.meshes = MeshStore(context, reader)
         self.grounds = GroundStore(context)
         self._frames = frames
+        self._software = "llvmpipe" in str(context.info["GL_RENDERER"])
         self._pictures = PicturePainter(context)
         self._solids = SolidPainter(context)
         self._blurring = Blurring(context)
@@ -315,6 +317,8 @@ class Stage:
                 continue
             if photo.problem:
                 drawing.problems[node.id] = photo.problem
+            # On a processor it costs much; frames that are kept have it all the same.
+            photo.texture.anisotropy = ANISOTROPY if drawing.final or not self._software else 1.0
             eye = projector_eye(evaluation, i, node)
             if not is_drawable(eye.clip):
                 continue
