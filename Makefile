@@ -2,7 +2,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 
-.PHONY: demo test lint bench fuzz screenshots artwork schema system clean
+.PHONY: demo test lint bench fuzz screenshots artwork schema system install uninstall clean
 
 # A fresh machine needs nothing but make, Python 3.11 or newer, and (for the system libraries) root or sudo.
 demo: $(STAMP)
@@ -10,6 +10,7 @@ demo: $(STAMP)
 
 # Two at a time: the window's tests, which share a screen, and all others. ARGS="-n 0 …" for one at a time.
 test: $(STAMP)
+	tools/system-packages --checks
 	tools/on-screen $(BIN)/python -m pytest -n 2 $(ARGS)
 
 lint: $(STAMP)
@@ -39,7 +40,14 @@ schema: $(STAMP)
 system:
 	tools/system-packages
 
-$(STAMP): pyproject.toml | system
+# For packagers, beside the Python package itself: desktop entry, icon, file type, metainfo, manual and completions.
+PREFIX ?= /usr/local
+PYTHON ?= python3
+install uninstall:
+	$(PYTHON) src/wild_heron/integration/place.py --prefix "$(PREFIX)" --destdir "$(DESTDIR)" \
+		$(if $(filter uninstall,$@),--remove)
+
+$(STAMP): pyproject.toml constraints.txt | system
 	tools/python-packages $(VENV)
 	touch $(STAMP)
 

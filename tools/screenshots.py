@@ -16,8 +16,9 @@ from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.desk.dialogs.export import ExportDialog
 from wild_heron.desk.dialogs.settings import SettingsDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
-from wild_heron.desk.shell.app import make_app, make_settings
+from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.window import MainWindow
+from wild_heron.desk.state.preferences import settings_file
 from wild_heron.scene import Bezier
 from wild_heron.scene.channels import POSITION
 from wild_heron.scene.edits import KeyRef, set_beyond, set_key
@@ -32,7 +33,7 @@ class Studio:
         self.folder = folder
         folder.mkdir(parents=True, exist_ok=True)
         self.app = make_app()
-        self.window = MainWindow(make_settings())
+        self.window = MainWindow(settings_file())
         self.window.fill()
         self.window.desk.previews.set_megabytes(0)
         self.window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
@@ -88,7 +89,7 @@ class Studio:
         self._keys()
         self._versions()
         for name, dialog in (
-            ("export", ExportDialog(document, window)),
+            ("export", ExportDialog(document, window.desk.preferences, window)),
             ("scene-settings", SettingsDialog(document, window)),
         ):
             if isinstance(dialog, ExportDialog):

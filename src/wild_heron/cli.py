@@ -159,14 +159,75 @@ def _path_of(name: str) -> Path:
 @app.command()
 def demo(
     where: Annotated[bool, typer.Option("--where", help="Print the path of the shipped demo file instead.")] = False,
+    copy: Annotated[
+        Path | None, typer.Option("--copy", help="Put a copy of the scene and its artwork into a folder instead.")
+    ] = None,
 ) -> None:
     """The window with the demo scene."""
     from .demo import DEMO_SCENE
 
     if where:
         print(DEMO_SCENE)
+    elif copy is not None:
+        print(_copied(DEMO_SCENE, copy))
     else:
         open_window(DEMO_SCENE, as_copy=True)
+
+
+def _copied(scene_path: Path, folder: Path) -> Path:
+    """A scene and its artwork copied into a folder, where nothing of theirs may be yet; the copy's path."""
+    import shutil
+
+    base = scene_path.parent
+    wanted = [scene_path, *files_of(load(scene_path), base)]
+    targets = [folder / path.relative_to(base) for path in wanted]
+    _check_nothing_there(targets, "Choose another folder.")
+    written: list[Path] = []
+    try:
+        # The scene comes last: where it is, its artwork is.
+        for path, target in reversed(list(zip(wanted, targets, strict=True))):
+            target.parent.mkdir(parents=True, exist_ok=True)
+            written.append(target)
+            shutil.copyfile(path, target)
+    except BaseException:
+        for path in written:
+            path.unlink(missing_ok=True)
+        raise
+    return targets[0]
+
+
+@app.command()
+def integrate(
+    take_away: Annotated[bool, typer.Option("--remove", help="Take them away again.")] = False,
+) -> None:
+    """Put desktop entry, icon, file type, manual and shell completion in place for this user."""
+    import shutil
+
+    from .integration import place
+
+    share = place.user_share()
+    if take_away:
+        done = place.remove(share)
+    else:
+        own = Path(sys.argv[0])
+        command = str(own.resolve()) if own.name == "wild-heron" and own.exists() else shutil.which("wild-heron")
+        done = place.put(share, command or "wild-heron")
+    place.refresh(share)
+    for path in done:
+        print(f"{'removed ' if take_away else ''}{path}")
+    if take_away and not done:
+        print("There was nothing to remove.")
+
+
+@app.command()
+def completion(shell: Annotated[str, typer.Argument(help="bash, zsh or fish.", show_default=False)]) -> None:
+    """Print the completion for a shell: eval "$(wild-heron completion bash)"."""
+    from .integration import place
+
+    names = {"bash": "wild-heron.bash", "zsh": "_wild-heron", "fish": "wild-heron.fish"}
+    if shell not in names:
+        raise UsageError(f"completion {shell}: not a shell that is known. Use bash, zsh or fish.")
+    print((place.HERE / names[shell]).read_text(encoding="utf-8"), end="")
 
 
 @app.command()
@@ -260,11 +321,11 @@ def render(
     export(scene, base, job, _Progress(quiet))
 
 
-def _check_nothing_there(paths: list[Path]) -> None:
+def _check_nothing_there(paths: list[Path], remedy: str = "Choose another name, or leave --no-clobber out.") -> None:
     there = [path for path in paths if path.exists()]
     if there:
         more = f" and {len(there) - 1} more" if len(there) > 1 else ""
-        raise FileError(there[0], f"is there already{more}.", "Choose another name, or leave --no-clobber out.")
+        raise FileError(there[0], f"is there already{more}.", remedy)
 
 
 def _check_artwork(scene: Scene, base: Path, allowed: tuple[str, ...]) -> None:
@@ -336,7 +397,7 @@ def run_command(arguments: list[str]) -> None:
         raise
 
 
-COMMANDS = ("open", "demo", "sample", "render")
+COMMANDS = ("open", "demo", "sample", "render", "integrate", "completion")
 
 
 def _stop(number: int, frame: object) -> None:

@@ -13,8 +13,9 @@ from pathlib import Path
 from PyQt6.QtCore import QEvent, QEventLoop, QObject, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from wild_heron.desk.shell.app import make_app, make_settings
+from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.window import MainWindow
+from wild_heron.desk.state.preferences import settings_file
 
 from .measuring import ms, report
 
@@ -30,7 +31,7 @@ def application() -> QApplication:
 def shown() -> Iterator[MainWindow]:
     """A window on screen, closed without a question at the end."""
     app = application()
-    window = MainWindow(make_settings())
+    window = MainWindow(settings_file())
     window.fill()
     window.resize(1280, 800)
     window.show()

@@ -35,9 +35,10 @@ from PyQt6.QtWidgets import (
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.channels.field import ChannelField
 from wild_heron.desk.shell.action_list import ACTIONS
-from wild_heron.desk.shell.app import make_app, make_settings
+from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow
+from wild_heron.desk.state.preferences import settings_file
 from wild_heron.desk.widgets.unexpected import reports
 from wild_heron.files.project import decode, encode
 
@@ -166,7 +167,7 @@ def main() -> int:
     options = parser.parse_args()
     faulthandler.enable()
     app = make_app()
-    window = MainWindow(make_settings())
+    window = MainWindow(settings_file())
     window.desk.previews.set_megabytes(128)
     window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
     window.show()

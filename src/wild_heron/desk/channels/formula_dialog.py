@@ -11,7 +11,7 @@ from ...scene.edits import readable, set_formula
 from ...scene.formulas import FUNCTIONS, NAMES
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
-from ..widgets.panel import label
+from ..widgets.panel import label, set_tone
 from ..widgets.quantities import format_number
 from ..widgets.theme import REED, RUST, SOFT, font
 
@@ -90,7 +90,7 @@ class FormulaDialog(Dialog):
             shown = typed[:place][-40:] + "▸" + typed[place:][:30]
             text = f"{text}\n{shown}"
         self.line.setText(text)
-        self.line.setStyleSheet(f"color: {tone};")
+        set_tone(self.line, tone)
 
     def _no_formula(self) -> None:
         self.edit.setText("")

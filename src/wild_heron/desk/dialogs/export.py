@@ -16,6 +16,7 @@ from ...scene import Camera, SceneError, main_format
 from ...scene.model import MAX_FRAMES
 from ...scene.output import has_output, output_camera
 from ..state.document import Document
+from ..state.preferences import Preferences
 from ..widgets.dialog import beside
 from ..widgets.panel import Choice, label
 from ..widgets.quantities import parse_number
@@ -28,8 +29,9 @@ _SCALES = (("full size", 1.0), ("two thirds", 2 / 3), ("half", 0.5))
 class ExportDialog(ExportingDialog):
     """A movie or numbered frames, of any camera, format and range."""
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, preferences: Preferences, parent: QWidget | None = None) -> None:
         super().__init__(document, "Export", "Export", parent)
+        self._preferences = preferences
         form = QFormLayout()
         form.setVerticalSpacing(9)
         self.kind = Choice()
@@ -75,7 +77,7 @@ class ExportDialog(ExportingDialog):
 
     def _suggestion(self) -> Path:
         document = self.document
-        folder = document.file.path.parent if document.file.path else Path.home()
+        folder = self._preferences.folder("output", document.file.path and document.file.path.parent)
         stem = document.file.path.stem if document.file.path else "scene"
         suffix = self.kind.currentData()
         return folder / (f"{stem}_####.png" if suffix == ".png" else f"{stem}{suffix}")
@@ -90,6 +92,7 @@ class ExportDialog(ExportingDialog):
         name, _ = QFileDialog.getSaveFileName(self, "Export to", self.path.text())
         if name:
             path = Path(name)
+            self._preferences.remember_folder("output", path)
             if self.kind.currentData() == ".png" and "#" not in path.name:
                 path = path.with_name(f"{path.stem}_####.png")
             elif path.suffix.lower() != self.kind.currentData():

@@ -17,7 +17,7 @@ from ...render.messages import RenderError
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
-from ..widgets.panel import label
+from ..widgets.panel import label, set_tone
 from ..widgets.theme import REED, RUST
 from ..widgets.unexpected import reports
 
@@ -130,7 +130,7 @@ class ExportingDialog(Dialog):
 
     def tell(self, text: str, tone: str = "") -> None:
         self.line.setText(text)
-        self.line.setStyleSheet(f"color: {tone};" if tone else "")
+        set_tone(self.line, tone)
 
     def _progress(self, done: int, total: int) -> None:
         self.bar.setValue(done)

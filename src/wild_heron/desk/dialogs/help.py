@@ -1,14 +1,12 @@
 """Help: the table of shortcuts, and what this program is."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QFont, QKeySequence
+from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import QHeaderView, QLineEdit, QTableWidget, QTableWidgetItem, QWidget
 
-from ... import __version__
 from ..commands.actions import ActionTable
 from ..widgets.dialog import Dialog
-from ..widgets.panel import label
-from ..widgets.theme import AMBER, SOFT, colour, font
+from ..widgets.theme import AMBER, SOFT, colour
 
 _MOUSE = (
     ("Lens", "Drag", "Move the camera with the chosen tool (Shift: finer)"),
@@ -65,21 +63,3 @@ class ShortcutsDialog(Dialog):
         for row in range(self.table.rowCount()):
             words = " ".join(self.table.item(row, k).text() for k in range(3)).lower()
             self.table.setRowHidden(row, text.lower() not in words)
-
-
-class AboutDialog(Dialog):
-    """Version and licence."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__("About Wild Heron", parent)
-        self.column.setContentsMargins(26, 22, 26, 22)
-        title = label(f"Wild Heron {__version__}", size=18, weight=QFont.Weight.DemiBold)
-        self.column.addWidget(title)
-        text = label(
-            "Animate cameras through layered graphics.\n\n"
-            "Free software under the GNU General Public License, version 3 or later.\n"
-            "The typeface Inter is under the SIL Open Font License 1.1.",
-            "soft",
-        )
-        text.setFont(font(12))
-        self.column.addWidget(text)

@@ -23,6 +23,7 @@ class MissingDialog(Dialog):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__("Missing artwork", parent)
         self._document = document
+        self._last: Path | None = None
         self.resize(560, 320)
         self.text = label("", "soft")
         self.text.setWordWrap(True)
@@ -55,10 +56,10 @@ class MissingDialog(Dialog):
         if item is None:
             return
         _, path = item.data(Qt.ItemDataRole.UserRole)
-        name, _ = QFileDialog.getOpenFileName(
-            self, f"Find {Path(path).name}", str(self._document.file.base or Path.home())
-        )
+        start = str(self._last or self._document.file.base or Path.home())
+        name, _ = QFileDialog.getOpenFileName(self, f"Find {Path(path).name}", start)
         if name:
+            self._last = Path(name).parent
             self.relink_to(Path(name))
 
     def relink_to(self, path: Path) -> None:

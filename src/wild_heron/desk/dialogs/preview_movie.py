@@ -13,6 +13,7 @@ from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
+from ..state.preferences import Preferences
 from ..widgets.dialog import beside
 from ..widgets.images import pixels_of
 from ..widgets.panel import label
@@ -39,13 +40,15 @@ class PreviewMovieDialog(ExportingDialog):
     """Asks for nothing but the file."""
 
     def __init__(
-        self, document: Document, cache: PreviewCache, wish: FrameRequest, parent: QWidget | None = None
-    ) -> None:
+        self, document: Document, cache: PreviewCache, wish: FrameRequest, preferences: Preferences,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(document, "Write the preview", "Write", parent)
+        self._preferences = preferences
         self._cache, self._wish = cache, wish
         form = QFormLayout()
         form.setVerticalSpacing(9)
-        folder = document.file.path.parent if document.file.path else Path.home()
+        folder = preferences.folder("output", document.file.path and document.file.path.parent)
         stem = document.file.path.stem if document.file.path else "scene"
         self.path = QLineEdit(str(folder / f"{stem} preview.mp4"))
         browse = QPushButton("Choose…")
@@ -63,6 +66,7 @@ class PreviewMovieDialog(ExportingDialog):
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Write the preview", self.path.text(), "Movies (*.mp4 *.webm)")
         if name:
+            self._preferences.remember_folder("output", Path(name))
             self.path.setText(name if Path(name).suffix else f"{name}.mp4")
 
     def _frames(self) -> tuple[float, ...]:

@@ -18,7 +18,6 @@ from ..state.document import Document
 from ..widgets.dialog import Dialog, beside, push_button
 from ..widgets.panel import Choice, label
 from ..widgets.quantities import parse_number
-from ..widgets.theme import RUST
 
 FRAME_SIZES = (
     ("HD 1920 × 1080", 1920, 1080), ("UHD 3840 × 2160", 3840, 2160), ("HD 1280 × 720", 1280, 720),
@@ -78,7 +77,6 @@ class SettingsDialog(Dialog):
         form.addRow("Formats", self.formats)
         self.problem = label("", "warning")
         self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {RUST};")
         accept = push_button("Apply", self.accept)
         accept.setDefault(True)
         self.column.addLayout(form)

@@ -11,7 +11,7 @@ from ..state.document import Document
 from ..state.recording import record
 from ..widgets.dialog import Dialog, beside, push_button
 from ..widgets.number_field import NumberField
-from ..widgets.panel import Choice, label
+from ..widgets.panel import Choice, label, set_tone
 from ..widgets.theme import RUST
 
 _DISTANCE = ChannelSpec("distance", "distance", "units", 10.0, 0.01, 1e6, 0.5)
@@ -92,9 +92,9 @@ class SpreadDialog(Dialog):
             recorded = record(base, changes, document.playhead.frame, document.recorder.auto_key)
         except SceneError as problem:
             self.note.setText(str(problem))
-            self.note.setStyleSheet(f"color: {RUST};")
+            set_tone(self.note, RUST)
             return
-        self.note.setStyleSheet("")
+        set_tone(self.note)
         self.note.setText(f"{len(self._nodes)} nodes")
         document.gesture.preview(recorded.state)
 

@@ -11,12 +11,11 @@ from ...scene.channels import ChannelSpec
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
 from ..widgets.number_field import NumberField
-from ..widgets.panel import label
-from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour, font
+from ..widgets.panel import label, set_tone
+from ..widgets.theme import AMBER, DEEP, LINE, MISSING, REED, RUST, SOFT, TEXT, colour, font
 from ..widgets.unexpected import painted, reports
 
 _FACTOR = ChannelSpec("factor", "factor", "factor", 2.0, 1.0, 16.0, 0.1)
-_MISSING = "#8f6fc4"
 _MAX_FRAMES = 240
 
 
@@ -86,7 +85,7 @@ class _Graph(QWidget):
             )
         x = room.left() + (found.frames - first) / (last - first) * room.width()
         below = np.zeros(len(x))
-        for part, tone in ((found.missing, _MISSING), (found.beyond, RUST)):
+        for part, tone in ((found.missing, MISSING), (found.beyond, RUST)):
             above = below + part
             low, high = (room.bottom() - each / top * room.height() for each in (below, above))
             outline = [QPointF(a, b) for a, b in zip(x, high, strict=True)]
@@ -138,9 +137,9 @@ class StretchDialog(Dialog):
         head.addWidget(self.factor)
         head.addWidget(label("output pixels to a photograph pixel", "soft"))
         head.addStretch()
-        for tone, text in ((RUST, "stretched"), (_MISSING, "missing")):
+        for tone, text in ((RUST, "stretched"), (MISSING, "missing")):
             mark = label(f"■ {text}", size=11)
-            mark.setStyleSheet(f"color: {tone};")
+            set_tone(mark, tone)
             head.addWidget(mark)
         self.column.addLayout(head)
         self.column.addWidget(self.graph, 1)
@@ -170,7 +169,7 @@ class StretchDialog(Dialog):
 
     def _say(self, text: str, tone: str = TEXT) -> None:
         self.line.setText(text)
-        self.line.setStyleSheet(f"color: {tone};")
+        set_tone(self.line, tone)
 
     def _progress(self, done: int, total: int) -> None:
         self.bar.setValue(done)

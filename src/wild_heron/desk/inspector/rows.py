@@ -18,7 +18,7 @@ from ..state.key_edits import edit_keys
 from ..state.recording import key_now
 from ..widgets.panel import label
 from ..widgets.property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
-from ..widgets.theme import AMBER, RUST, TEXT, colour, font
+from ..widgets.theme import AMBER, FAINT, RUST, TEXT, colour, font
 from ..widgets.unexpected import painted
 
 
@@ -37,7 +37,7 @@ class KeyDot(QAbstractButton):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        tone = colour({"pending": RUST, "none": "#6d8189"}.get(self.mark, AMBER))
+        tone = colour({"pending": RUST, "none": FAINT}.get(self.mark, AMBER))
         p.setPen(colour(TEXT) if self.hasFocus() else tone)
         p.setBrush(tone if self.mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
         radius = 4.0 if self.underMouse() else 3.4

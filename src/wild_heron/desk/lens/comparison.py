@@ -11,7 +11,8 @@ from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
-from ..widgets.theme import AMBER, SKY, TEXT, colour, font
+from ..widgets.theme import AMBER, DEEP, SKY, TEXT, font
+from ..widgets.theme import on_picture as colour
 
 STREAM = "kept"
 VERSION = 1
@@ -128,12 +129,12 @@ class Comparison(QObject):
         if self.flipped:
             _tag(p, rect, "kept version", SKY, Qt.AlignmentFlag.AlignHCenter)
             return
-        p.setPen(QPen(colour("#1c262b", 0.7), 3))
+        p.setPen(QPen(colour(DEEP, 0.7), 3))
         p.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
         p.setPen(QPen(colour(TEXT), 1.4))
         p.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
         p.setBrush(colour(TEXT))
-        p.setPen(QPen(colour("#1c262b"), 1))
+        p.setPen(QPen(colour(DEEP), 1))
         p.drawRoundedRect(QRectF(x - 4, rect.center().y() - 16, 8, 32), 3, 3)
         left, right = QRectF(rect.left(), rect.top(), x - rect.left(), 30), QRectF(x, rect.top(), rect.right() - x, 30)
         for room, words, tone, side in (
@@ -154,7 +155,7 @@ def _tag(p: QPainter, room: QRectF, words: str, tone: str, side: Qt.AlignmentFla
     }[side]
     box = QRectF(left, room.top() + 8, width, 20)
     p.setPen(Qt.PenStyle.NoPen)
-    p.setBrush(colour("#1c262b", 0.82))
+    p.setBrush(colour(DEEP, 0.82))
     p.drawRoundedRect(box, 4, 4)
     p.setPen(colour(tone))
     p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

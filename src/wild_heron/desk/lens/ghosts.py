@@ -13,7 +13,8 @@ from ...scene.edits import neighbouring_key_frames
 from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
-from ..widgets.theme import SKY, colour, font
+from ..widgets.theme import DEEP, SKY, font
+from ..widgets.theme import on_picture as colour
 
 STREAMS = {"before": "ghost before", "after": "ghost after"}
 _STRENGTH = 0.38
@@ -95,7 +96,7 @@ class Ghosts(QObject):
             left = rect.left() + 8 if side == "before" else rect.right() - 8 - width
             box = QRectF(left, rect.bottom() - 28, width, 20)
             p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(colour("#1c262b", 0.82))
+            p.setBrush(colour(DEEP, 0.82))
             p.drawRoundedRect(box, 4, 4)
             p.setPen(colour(SKY))
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, 
 from ...scene import Projection
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
-from ..widgets.panel import label, set_surface
+from ..widgets.panel import label, set_surface, set_tone
 from ..widgets.theme import REED, RUST
 from .matching import MatchView
 
@@ -83,4 +83,4 @@ class MatchPanel(QWidget):
         self.error.setToolTip(
             "These corners fit many lenses: place one that is much nearer or farther" if loose else ""
         )
-        self.error.setStyleSheet(f"color: {REED if error < 2.0 and not loose else RUST};")
+        set_tone(self.error, REED if error < 2.0 and not loose else RUST)

@@ -16,7 +16,9 @@ from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.drag import Drag, DragArea, Keys
 from ..widgets.images import image_of
-from ..widgets.theme import AMBER, AXES, DEEP, RUST, SKY, SURROUND, TEXT, colour, font
+from ..widgets.theme import AMBER, AXES, BLANK, DEEP, RUST, SKY, SURROUND, TEXT, font
+from ..widgets.theme import colour as surface
+from ..widgets.theme import on_picture as colour
 from ..widgets.unexpected import painted
 from .photo_match import PhotoMatch
 
@@ -147,12 +149,12 @@ class MatchView(DragArea):
     @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
-        p.fillRect(self.rect(), colour(SURROUND))
+        p.fillRect(self.rect(), surface(SURROUND))
         if self.node is None:
             return
         rect = self.picture_rect
         p.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        p.fillRect(rect, colour("#1f1f1f"))
+        p.fillRect(rect, surface(BLANK))
         if self._image is not None:
             p.drawImage(rect, self._image)
         if self._picture is not None:

@@ -22,7 +22,9 @@ from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.drag import DragArea
 from ..widgets.images import opaque_image_of
-from ..widgets.theme import AMBER, REED, RUST, SKY, SURROUND, TEXT, colour, font
+from ..widgets.theme import AMBER, BLANK, DEEP, REED, RUST, SKY, SOFT, SURROUND, TEXT, font
+from ..widgets.theme import colour as surface
+from ..widgets.theme import on_picture as colour
 from ..widgets.unexpected import painted
 from .comparison import Comparison
 from .drags import CameraDrag, WipeDrag
@@ -175,13 +177,13 @@ class LensView(DragArea):
     @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
-        p.fillRect(self.rect(), colour(SURROUND))
+        p.fillRect(self.rect(), surface(SURROUND))
         rect = self.picture_rect
         if self._document.views.camera is None:
             self._paint_hint(p)
             return
         if self._image is None:
-            p.fillRect(rect, colour("#1f1f1f"))
+            p.fillRect(rect, surface(BLANK))
         else:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             p.drawImage(rect, self._image)
@@ -203,11 +205,11 @@ class LensView(DragArea):
             self._paint_problems(p, rect, list(problems.values()))
 
     def _paint_hint(self, p: QPainter) -> None:
-        p.setPen(colour(TEXT))
+        p.setPen(surface(TEXT))
         p.setFont(font(15, QFont.Weight.DemiBold))
         middle = QRectF(self.rect())
         p.drawText(middle.adjusted(0, -24, 0, -24), Qt.AlignmentFlag.AlignCenter, "Nothing looks at the scene yet")
-        p.setPen(colour("#b9b4a6"))
+        p.setPen(surface(SOFT))
         p.setFont(font(12))
         has = bool(self._document.scene.nodes)
         first = "" if has else "Drop artwork here, or Set ▸ Bring in (Ctrl+I).  "
@@ -269,7 +271,7 @@ class LensView(DragArea):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(colour(RUST))
         p.drawRoundedRect(box, 4, 4)
-        p.setPen(colour("#1c262b"))
+        p.setPen(colour(DEEP))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     # Moving the camera

@@ -12,7 +12,7 @@ from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.drag import Keys
-from ..widgets.theme import DEEP, SKY, TEXT, colour, font
+from ..widgets.theme import DEEP, SKY, TEXT, colour, font, shown, theme_name
 from ..widgets.unexpected import painted
 from .drags import GripDrag, HandleDrag, NodeDrag, OrbitDrag, PanDrag, PathKeyDrag
 from .gizmo import Handle, handle_at, handles
@@ -122,7 +122,9 @@ class OverviewView(Viewpoint):
         eye = self.eye
         ratio = self.devicePixelRatioF() * self.scale
         width, height = max(16, round(self.width() * ratio)), max(16, round(self.height() * ratio))
-        view = FreeView(tuple(eye.pose().ravel().tolist()), eye.focal_px(width), eye.pixels_per_unit(width), DEEP)
+        view = FreeView(
+            tuple(eye.pose().ravel().tolist()), eye.focal_px(width), eye.pixels_per_unit(width), shown(DEEP)
+        )
         self._link.want(
             "overview", FrameRequest(self.document.playhead.frame, view, min(width, 8192), min(height, 4320))
         )
@@ -190,7 +192,7 @@ class OverviewView(Viewpoint):
     def _still_layer(self) -> QPixmap:
         """The grid, the pictures that stand still and the paths: drawn once for as long as nothing of them changes."""
         scene = self.document.views.shown
-        key = (self.eye, self.size(), self.document.selection.nodes, self.devicePixelRatioF(), self.onion)
+        key = (self.eye, self.size(), self.document.selection.nodes, self.devicePixelRatioF(), self.onion, theme_name())
         if self._still is None or self._still[0] is not scene or self._still[1] != key:
             pixmap = QPixmap(self.size() * self.devicePixelRatioF())
             pixmap.setDevicePixelRatio(self.devicePixelRatioF())

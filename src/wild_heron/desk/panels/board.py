@@ -20,7 +20,7 @@ from ..inspector.dials import dial_menu
 from ..state.document import Document
 from ..widgets.panel import icon_button, label, set_surface
 from ..widgets.quantities import step_for
-from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour
+from ..widgets.theme import AMBER, DEEP, REED, RUST, SOFT, TEXT, colour
 from ..widgets.unexpected import painted
 
 _SIDES = (
@@ -142,7 +142,7 @@ class _Name(QToolButton):
         self._document, self._node_id, self._dial = document, node_id, dial
         self.setText(dial.name)
         self.setToolTip(f"{dial.name}, a dial of {document.scene.node(node_id).name}. Right-click to change it.")
-        self.setStyleSheet(f"QToolButton {{ color: {TEXT}; text-align: left; padding: 2px 4px; }}")
+        self.setProperty("look", "dial")
         self.clicked.connect(lambda: document.selection.choose([node_id]))
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
@@ -228,10 +228,9 @@ class Board(QDockWidget):
             for dial in node.dials:
                 groups.setdefault(dial.board, []).append((node.id, dial))
         for name, dials in groups.items():
-            head = label(name, "soft", 11, QFont.Weight.DemiBold)
+            head = label(name, "group", 11, QFont.Weight.DemiBold)
             group = QVBoxLayout()
             group.setSpacing(6)
-            head.setStyleSheet(f"color: {SOFT}; border-bottom: 1px solid {LINE}; padding-bottom: 2px;")
             group.addWidget(head)
             grid = QGridLayout()
             grid.setHorizontalSpacing(6)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 
-from ...render.messages import Drawn, Dropped, Failed, FrameRequest, Loading, ProcessEnded, Refused
+from ...render.messages import Drawn, Dropped, Failed, FrameRequest, Loading, ProcessEnded, Ready, Refused, ThroughLens
 from ...scene import Scene
 from .frames import DrawnFrame
 
@@ -51,6 +51,8 @@ class RenderLink(QObject):
         self._watch.setInterval(_LOOK_MS)
         self._watch.timeout.connect(self._look)
         self._hopeless = False
+        self.renderer = ""
+        """What draws, as the graphics driver calls it."""
         self.problems: dict[str, str] = {}
 
     def start(self) -> None:
@@ -180,18 +182,31 @@ class RenderLink(QObject):
                 self.drawn.emit(stream, frame)
                 if reply.complete and stream not in self._waiting:
                     self.completed.emit(stream)
+            elif isinstance(reply, Ready):
+                self.renderer = reply.renderer
             elif isinstance(reply, Dropped):
                 self._asked.pop(reply.id, None)
             elif isinstance(reply, Failed):
                 self._hopeless = reply.id == 0
                 asked = self._asked.pop(reply.id, None)
-                if reply.id == 0 or (asked is not None and asked[2] in self._wishes.values()):
+                if reply.id == 0 or (asked is not None and self._matters(asked[0], asked[2])):
                     self.status.emit(reply.message, True)
             elif isinstance(reply, Refused):
                 self.status.emit(reply.message, True)
             elif isinstance(reply, Loading):
                 self._loading(reply)
         self._pump()
+
+    def _matters(self, stream: str, wish: FrameRequest) -> bool:
+        """Whether a picture that could not be drawn is still wanted: not where its camera went with the scene it was
+        in, as when another one is opened."""
+        if wish not in self._wishes.values():
+            return False
+        view, scene = wish.view, self._scenes.get(wish.version)
+        if isinstance(view, ThroughLens) and (scene is None or view.camera not in {node.id for node in scene[0].nodes}):
+            self.forget(stream)
+            return False
+        return True
 
     def _loading(self, reply: Loading) -> None:
         if reply.done < reply.total:

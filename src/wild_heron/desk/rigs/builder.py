@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, 
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.number_field import NumberField
-from ..widgets.panel import Choice, label, set_surface
+from ..widgets.panel import Choice, label, set_surface, set_tone
 from ..widgets.theme import RUST, SOFT, font
 from .recipes import RECIPES, Ask, Recipe, choices_of, first_answers
 
@@ -156,7 +156,7 @@ class RigBuilder(QWidget):
 
     def _say(self, text: str, tone: str) -> None:
         self.line.setText(text)
-        self.line.setStyleSheet(f"color: {tone};")
+        set_tone(self.line, tone)
 
     def build(self) -> None:
         """Make it, as one step."""

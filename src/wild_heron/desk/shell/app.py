@@ -5,17 +5,17 @@ import sys
 from functools import cache
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings, QStandardPaths, QTimer
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from ..widgets.theme import apply_theme
+from ... import __version__
+from ...files.formats import ICON
+from ...integration.place import ID
+from ..state.preferences import Preferences, settings_file
+from ..widgets.theme import apply_theme, choose_theme
+from .themes import wished_for
 from .window import MainWindow
-
-
-def make_settings() -> QSettings:
-    """Where window sizes and recent files are kept."""
-    folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.GenericConfigLocation)
-    return QSettings(f"{folder}/wild-heron/window.ini", QSettings.Format.IniFormat)
 
 
 @cache
@@ -26,16 +26,30 @@ def make_app() -> QApplication:
         app = QApplication(sys.argv[:1])
     app.setApplicationName("wild-heron")
     app.setApplicationDisplayName("")
+    app.setApplicationVersion(__version__)
+    app.setDesktopFileName(ID)
+    app.setWindowIcon(QIcon(str(ICON)))
     apply_theme(app)
     return app
+
+
+def _prepare(preferences: Preferences) -> None:
+    """What has to be known before there is an application: the size of the interface."""
+    if preferences.scale != 100:
+        # The system's own factor, where it gives one, goes on top of this.
+        os.environ.setdefault("QT_SCALE_FACTOR", f"{preferences.scale / 100:g}")
 
 
 def run(path: Path | None, as_copy: bool = False) -> int:
     """Open the window, with a scene if there is one, and stay until it is closed."""
     # Matrices here are small: threads that wait for large ones only take processors from the renderer and the screen.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    settings = settings_file()
+    preferences = Preferences(settings)
+    _prepare(preferences)
     app = make_app()
-    window = MainWindow(make_settings())
+    choose_theme(wished_for() if preferences.theme == "system" else preferences.theme)
+    window = MainWindow(settings)
     window.show_painted()
     desk = window.fill()
     # What is heavy to load comes after there is something to see.
@@ -50,7 +64,10 @@ def run(path: Path | None, as_copy: bool = False) -> int:
         """A mistake of ours must not take the day's work with it: keep a copy and go on."""
         desk.document.cancel()
         desk.files.autosaver.write()
-        desk.document.messages.say(f"Something went wrong ({what}). Your work is autosaved; save it now.", True)
+        desk.banner.offer(
+            f"Something went wrong ({what}). Your work is autosaved; save it now.",
+            {"Open the log folder": desk.open.log_folder, "Close": None},
+        )
 
     start_log(on_screen=True)
     reports.unexpected.connect(unexpected)

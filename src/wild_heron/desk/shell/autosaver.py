@@ -10,9 +10,8 @@ from ...files.errors import FileError
 from ...files.sessions import Session
 from ...scene import Scene, SceneError
 from ..state.document import Document
+from ..state.preferences import Preferences
 from ..widgets.unexpected import reports
-
-INTERVAL_MS = 6_000
 
 
 class _Signals(QObject):
@@ -36,9 +35,9 @@ class _Write(QRunnable):
 class Autosaver(QObject):
     """Watches a document; what it wrote is removed when the scene is saved or closed in order."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, preferences: Preferences) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._preferences = document, preferences
         self.session = Session()
         self._signals = _Signals()
         self._signals.failed.connect(lambda text: document.messages.say(text, True))
@@ -48,13 +47,12 @@ class Autosaver(QObject):
         self._stale: list[Path | None] = []
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(INTERVAL_MS)
         self._timer.timeout.connect(self.write)
         document.changed.connect(self._changed)
 
     def _changed(self) -> None:
         if self._document.is_modified and not self._timer.isActive():
-            self._timer.start()
+            self._timer.start(1000 * self._preferences.autosave_seconds)
 
     def write(self) -> None:
         """Write a snapshot now."""

@@ -59,6 +59,7 @@ def _scene_and_edit(desk: Desk) -> None:
     act("scene.save", files.save)
     act("scene.save_as", files.ask_save_as)
     act("scene.settings", opener.settings)
+    act("scene.preferences", lambda: opener.preferences(desk.previews))
     act("scene.quit", desk.frame.close)
     act("edit.undo", document.undo)
     act("edit.redo", document.redo)
@@ -181,7 +182,7 @@ def _play(desk: Desk) -> None:
     act("play.whole", lambda: document.playhead.set_play_range(None))
     for every in PREVIEW_RATES:
         act(f"play.every_{every}", lambda on, every=every: desk.previews.set_rate(every))
-    act("play.memory", lambda: desk.open.preview_memory(desk.previews))
+    act("play.memory", lambda: desk.open.preferences(desk.previews))
     markers = desk.marker_commands
     act("play.marker", markers.add)
     act("play.marker_name", markers.rename)
@@ -209,4 +210,5 @@ def _view_and_output(desk: Desk) -> None:
     act("output.export", opener.export)
     act("output.preview", lambda: opener.preview_movie(desk.previews.shown, desk.lens.view.wish))
     act("help.shortcuts", lambda: opener.shortcuts(desk.actions_))
-    act("help.about", opener.about)
+    act("help.log", opener.log_folder)
+    act("help.about", lambda: opener.about(desk.link.renderer))

@@ -28,6 +28,7 @@ from ..pictures.render_link import RenderLink
 from ..rigs.builder import RigBuilder
 from ..state.document import Document
 from ..state.playback import Playback
+from ..state.preferences import Preferences
 from ..timeline.panel import TimelinePanel
 from .action_list import ACTIONS
 from .areas import Areas
@@ -37,6 +38,7 @@ from .opening import Opener
 from .previews import Previews
 from .scene_files import SceneFiles
 from .status import Banner, StatusLine
+from .themes import Themes
 from .top_bar import TopBar
 from .watching import FileWatcher
 
@@ -51,6 +53,7 @@ class Desk(QObject):
         super().__init__(frame)
         self.frame, self._settings, self.menus = frame, settings, menus
         document = self.document = Document()
+        self.preferences = Preferences(settings)
         link = self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD))
         self.publisher = ScenePublisher(document, link)
         self.playback = Playback(document)
@@ -63,8 +66,8 @@ class Desk(QObject):
         self.marker_commands = MarkerCommands(document, frame)
         self.bringer = Bringer(document)
         self.watcher = FileWatcher(document)
-        self.files = SceneFiles(document, settings, frame)
-        self.open = Opener(document, frame)
+        self.files = SceneFiles(document, settings, self.preferences, frame)
+        self.open = Opener(document, self.preferences, frame)
 
         self.top_bar = TopBar(document, self.playback, self.actions_)
         self.rig = RigPanel(document)
@@ -82,6 +85,7 @@ class Desk(QObject):
         self.previews = Previews(document, link, self.playback, self.lens.view.comparison, settings)
         self.lens.view.cache = self.previews.shown
         self.lanes.view.cached = lambda: self.previews.shown.held
+        self.themes = Themes(self.preferences, self._repaint, self)
         self.areas = Areas(
             frame,
             self.lens,
@@ -99,6 +103,7 @@ class Desk(QObject):
 
     def restore(self) -> None:
         """Be as it was left, and start what draws."""
+        self.themes.show()
         self.areas.restore(self._settings)
         self.previews.restore()
         quality = int(self._settings.value("preview/quality", 0))
@@ -127,6 +132,10 @@ class Desk(QObject):
         self.link.close()
         self.bringer.shut_down()
         self.document.stop()
+
+    def _repaint(self) -> None:
+        """The theme is another one."""
+        self.overview.view.ask()
 
     # What takes several of them
 

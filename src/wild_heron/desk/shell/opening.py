@@ -6,6 +6,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, VECTOR_SUFFIXES, suffixes
+from ...log import log_folder
 from ...render.messages import FrameRequest
 from ...scene import Projection
 from ...scene.dependencies import descendants
@@ -14,6 +15,8 @@ from ..commands.actions import ActionTable
 from ..commands.set import SetCommands
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
+from ..state.preferences import Preferences
+from ..widgets.opening import open_outside
 from .previews import Previews
 
 _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
@@ -28,25 +31,29 @@ _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
 class Opener:
     """Opens what actions ask for, over ``parent``."""
 
-    def __init__(self, document: Document, parent: QWidget) -> None:
-        self._document, self._parent = document, parent
+    def __init__(self, document: Document, preferences: Preferences, parent: QWidget) -> None:
+        self._document, self._preferences, self._parent = document, preferences, parent
         self.export_dialog: QWidget | None = None
 
     def files(self, as_: str, bring_in: Callable[[list[Path], str], None]) -> None:
         """Choose files and bring them in."""
         title, endings = _CHOICES[as_]
         kinds = " ".join(f"*{suffix}" for suffix in endings)
-        start = str(self._document.file.base or Path.home())
-        names, _ = QFileDialog.getOpenFileNames(self._parent, title, start, f"{title} ({kinds});;All files (*)")
+        names, _ = QFileDialog.getOpenFileNames(self._parent, title, self._start(), f"{title} ({kinds});;All files (*)")
         if names:
+            self._preferences.remember_folder("artwork", Path(names[0]))
             bring_in([Path(name) for name in names], as_)
+
+    def _start(self) -> str:
+        """Where a dialog for artwork opens."""
+        return str(self._preferences.folder("artwork", self._document.file.base))
 
     def replacement(self, commands: SetCommands) -> None:
         """Choose another file for the selected node."""
         if commands.can_replace():
-            start = str(self._document.file.base or Path.home())
-            name, _ = QFileDialog.getOpenFileName(self._parent, "Replace the file", start, "All files (*)")
+            name, _ = QFileDialog.getOpenFileName(self._parent, "Replace the file", self._start(), "All files (*)")
             if name:
+                self._preferences.remember_folder("artwork", Path(name))
                 commands.replace_file(Path(name))
 
     def heights(self, take: Callable[[Path], None]) -> None:
@@ -85,9 +92,11 @@ class Opener:
 
     def _one(self, title: str, word: str, suffixes: tuple[str, ...]) -> Path | None:
         kinds = " ".join(f"*{suffix}" for suffix in suffixes)
-        start = str(self._document.file.base or Path.home())
-        name, _ = QFileDialog.getOpenFileName(self._parent, title, start, f"{word} ({kinds});;All files (*)")
-        return Path(name) if name else None
+        name, _ = QFileDialog.getOpenFileName(self._parent, title, self._start(), f"{word} ({kinds});;All files (*)")
+        if not name:
+            return None
+        self._preferences.remember_folder("artwork", Path(name))
+        return Path(name)
 
     def settings(self) -> None:
         from ..dialogs.settings import SettingsDialog
@@ -139,7 +148,7 @@ class Opener:
             self.export_dialog.raise_()
             return
         self._let_export_go()
-        self.export_dialog = ExportDialog(self._document, self._parent)
+        self.export_dialog = ExportDialog(self._document, self._preferences, self._parent)
         self.export_dialog.show()
 
     def _let_export_go(self) -> None:
@@ -159,25 +168,28 @@ class Opener:
             self._document.messages.say("There is no picture to write: add a camera (Ctrl+Shift+C).", True)
             return
         self._let_export_go()
-        self.export_dialog = PreviewMovieDialog(self._document, cache, wish, self._parent)
+        self.export_dialog = PreviewMovieDialog(self._document, cache, wish, self._preferences, self._parent)
         self.export_dialog.show()
 
-    def preview_memory(self, previews: Previews) -> None:
-        """Ask how much memory played frames may take up."""
-        text = f"Played frames may take up so many megabytes (now {previews.bytes / 1e6:.0f}); 0 keeps none:"
-        size, chosen = QInputDialog.getInt(self._parent, "Preview memory", text, previews.megabytes, 0, 1_000_000, 256)
-        if chosen:
-            previews.set_megabytes(size)
+    def preferences(self, previews: Previews) -> None:
+        from ..dialogs.preferences import PreferencesDialog
+
+        PreferencesDialog(self._preferences, previews.megabytes, previews.set_megabytes, self._parent).show()
+
+    def log_folder(self) -> None:
+        """Show where what went wrong is written."""
+        if not open_outside(log_folder()):
+            self._document.messages.say(f"The log is in {log_folder()}.")
 
     def shortcuts(self, actions: ActionTable) -> None:
         from ..dialogs.help import ShortcutsDialog
 
         ShortcutsDialog(actions, self._parent).show()
 
-    def about(self) -> None:
-        from ..dialogs.help import AboutDialog
+    def about(self, renderer: str) -> None:
+        from ..dialogs.about import AboutDialog
 
-        AboutDialog(self._parent).show()
+        AboutDialog(renderer, self._parent).show()
 
     def shut_down(self) -> None:
         """Cancel what still runs; for when the program ends."""

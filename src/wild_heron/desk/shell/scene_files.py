@@ -15,6 +15,7 @@ from ...files.project import SUFFIX, FileVersion, load, load_with_version, save,
 from ...files.scene_lock import SceneLock
 from ...scene import Scene, SceneError
 from ..state.document import Document
+from ..state.preferences import Preferences
 from ..widgets.plain_text import message_box
 from .autosaver import Autosaver
 
@@ -36,10 +37,11 @@ class SceneFiles(QObject):
     """Someone else wrote the scene's file."""
     recent_changed = pyqtSignal()
 
-    def __init__(self, document: Document, settings: QSettings, window: QWidget) -> None:
+    def __init__(self, document: Document, settings: QSettings, preferences: Preferences, window: QWidget) -> None:
         super().__init__(window)
         self._document, self._settings, self._window = document, settings, window
-        self.autosaver = Autosaver(document)
+        self._preferences = preferences
+        self.autosaver = Autosaver(document, preferences)
         self.look_only = False
         """Another window has the scene; this one saves elsewhere."""
         self._lock: SceneLock | None = None
@@ -63,8 +65,8 @@ class SceneFiles(QObject):
             self._document.messages.say("A new scene.")
 
     def ask_open(self) -> None:
-        folder = str(self._document.file.path.parent if self._document.file.path else Path.home())
-        name, _ = QFileDialog.getOpenFileName(self._window, "Open a scene", folder, _FILTER)
+        folder = self._preferences.folder("scenes", self._document.file.path and self._document.file.path.parent)
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open a scene", str(folder), _FILTER)
         if name:
             self.open(Path(name))
 
@@ -246,7 +248,8 @@ class SceneFiles(QObject):
 
     def ask_save_as(self) -> bool:
         document = self._document
-        start = document.file.path or Path.home() / f"{_file_stem(document.scene.name)}{SUFFIX}"
+        folder = self._preferences.scene_folder or self._preferences.folder("scenes")
+        start = document.file.path or folder / f"{_file_stem(document.scene.name)}{SUFFIX}"
         name, _ = QFileDialog.getSaveFileName(self._window, "Save the scene as", str(start), _FILTER)
         if not name:
             return False
@@ -323,6 +326,7 @@ class SceneFiles(QObject):
         return [Path(name) for name in names]
 
     def _remember(self, path: Path) -> None:
+        self._preferences.remember_folder("scenes", path)
         names = [str(path), *(str(each) for each in self.recent() if each != path)]
         self._settings.setValue("recent", names[:_RECENT])
         self.recent_changed.emit()

@@ -1,6 +1,7 @@
 """Whether there is a screen to open a window on. Qt would end the program where there is none."""
 
 import ctypes
+import importlib.util
 import os
 import re
 import socket
@@ -11,6 +12,8 @@ _REMEDY = "Start it in a desktop session, or use the commands that need no windo
 
 def missing_screen() -> str | None:
     """Why no window can be opened, as a line for people; None where one can."""
+    if importlib.util.find_spec("PyQt6") is None:
+        return "the window needs PyQt6, which is not installed. Install wild_heron[desk]; the commands work without."
     platform = os.environ.get("QT_QPA_PLATFORM", "").partition(";")[0].partition(":")[0]
     wayland, display = os.environ.get("WAYLAND_DISPLAY", ""), os.environ.get("DISPLAY", "")
     if platform not in ("", "xcb", "wayland"):

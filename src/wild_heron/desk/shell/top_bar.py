@@ -11,7 +11,7 @@ from ..state.playback import Playback
 from ..widgets import icons
 from ..widgets.panel import Choice, label, set_surface
 from ..widgets.quantities import parse_number
-from ..widgets.theme import AMBER, DEEP, HOVER, SOFT, TEXT, colour, font
+from ..widgets.theme import AMBER, DEEP, FAINT, HOVER, LIT_AMBER, SOFT, TEXT, colour, font
 from ..widgets.unexpected import painted
 
 QUALITIES = (("Full", 1.0), ("Draft ½", 0.5), ("Draft ¼", 0.25))
@@ -31,7 +31,7 @@ class _PlayButton(QAbstractButton):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setPen(QPen(colour(TEXT), 1.5) if self.hasFocus() else Qt.PenStyle.NoPen)
-        p.setBrush(colour("#f7d27f" if self.underMouse() else AMBER))
+        p.setBrush(colour(LIT_AMBER if self.underMouse() else AMBER))
         p.drawEllipse(QRectF(1, 1, 30, 30))
         icons.paint(p, "pause" if self.playing else "play", QRectF(8, 8, 16, 16), colour(DEEP))
 
@@ -54,7 +54,7 @@ class _AutoKeyButton(QAbstractButton):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         on = self.isChecked()
         box = QRectF(1, (self.height() - 24) / 2, self.width() - 2, 24)
-        p.setPen(QPen(colour(TEXT if self.hasFocus() else AMBER if on else "#6d8189"), 1.2))
+        p.setPen(QPen(colour(TEXT if self.hasFocus() else AMBER if on else FAINT), 1.2))
         p.setBrush(colour(AMBER) if on else colour(HOVER) if self.underMouse() else Qt.BrushStyle.NoBrush)
         p.drawRoundedRect(box, 12, 12)
         tone = colour(DEEP if on else SOFT)

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QEventLoop, QRect, QSettings, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMainWindow, QMenu, QWidget
 
-from ..widgets.theme import DEEP, LINE, MENU_BAR, PANEL, SURROUND, apply_style, colour
+from ..widgets.theme import DEEP, LINE, PANEL, SURROUND, apply_style, colour, menu_bar_style
 from ..widgets.unexpected import painted
 from .proportions import FOOT, LEFT, LOWER, MENUS, RIGHT, TOP
 
@@ -48,7 +48,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Wild Heron")
         self.setAcceptDrops(True)
         bar = self.menuBar()
-        bar.setStyleSheet(MENU_BAR)
+        bar.setStyleSheet(menu_bar_style())
         self.menus: dict[str, QMenu] = {name: bar.addMenu(title) for name, title in MENUS.items()}  # type: ignore[misc]
         self._blank = _Blank()
         self.setCentralWidget(self._blank)
@@ -74,6 +74,7 @@ class MainWindow(QMainWindow):
             self._filled = Desk(self, self.menus, self._settings)
             connect(self._filled)
             apply_style()
+            self.menuBar().setStyleSheet("")
             self.setCentralWidget(self._filled.areas)
         return self._filled
 

@@ -14,7 +14,7 @@ from ...scene.edits import KeyRef, left_alone, move_keys, move_marker
 from ..commands.markers import rename_marker
 from ..state.document import Document
 from ..state.key_edits import drag_keys
-from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, colour, elided, font
+from ..widgets.theme import AMBER, BRIGHT_LINE, DEEP, FADED, LINE, REED, RUST, SOFT, colour, elided, font
 from .axis import LABELS, RULER, TimeAxis
 
 _REACH = 6.0
@@ -167,10 +167,10 @@ class Ruler:
         for n in range(int(np.floor(axis.start / minor)), int(np.floor(axis.end / minor)) + 2):
             frame = n * minor
             x, major = axis.x(frame), frame % step == 0
-            p.setPen(QPen(colour("#52666f" if major else LINE), 1))
+            p.setPen(QPen(colour(BRIGHT_LINE if major else LINE), 1))
             p.drawLine(QPointF(x, RULER - (14 if major else 9)), QPointF(x, RULER - 4))
             if major and LABELS <= x < width - 26:
-                p.setPen(colour(SOFT if settings.first <= frame <= settings.last else "#6d7a7b"))
+                p.setPen(colour(SOFT if settings.first <= frame <= settings.last else FADED))
                 p.drawText(QPointF(x + 4, 14), f"{frame:g}")
         p.restore()
 

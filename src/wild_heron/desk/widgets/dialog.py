@@ -3,7 +3,19 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 
 class Dialog(QDialog):
@@ -19,6 +31,11 @@ class Dialog(QDialog):
         self.column.setContentsMargins(18, 16, 18, 14)
         self.column.setSpacing(10)
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        for form in self.findChildren(QFormLayout):
+            name_fields(form)
+        super().showEvent(event)
+
     def add_buttons(self, *buttons: QPushButton, apart: QPushButton | None = None) -> None:
         """The row at the foot: at its right the buttons, of which the last is what the dialog is for; one ``apart``."""
         row = QHBoxLayout()
@@ -29,6 +46,24 @@ class Dialog(QDialog):
             row.addWidget(button)
         buttons[-1].setProperty("main", True)
         self.column.addLayout(row)
+
+
+def name_fields(form: QFormLayout) -> None:
+    """Give what stands beside a label its name for those who hear the screen, unless it has one."""
+    for row in range(form.rowCount()):
+        heard, field = (form.itemAt(row, part) for part in (_LABEL, _FIELD))
+        text = heard.widget() if heard is not None else None
+        if field is None or not isinstance(text, QLabel):
+            continue
+        several = field.layout()
+        items = [several.itemAt(k) for k in range(several.count())] if several is not None else [field]
+        for item in items:
+            widget = item.widget() if item is not None else None
+            if widget is not None and not widget.accessibleName() and not isinstance(widget, QAbstractButton):
+                widget.setAccessibleName(text.text())
+
+
+_LABEL, _FIELD = QFormLayout.ItemRole.LabelRole, QFormLayout.ItemRole.FieldRole
 
 
 def push_button(text: str, slot: Callable[[], object], tip: str = "", default: bool = True) -> QPushButton:

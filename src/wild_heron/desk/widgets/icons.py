@@ -6,7 +6,7 @@ from functools import lru_cache
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QIconEngine, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
-from .theme import SOFT, TEXT
+from .theme import SOFT, TEXT, colour
 
 Draw = Callable[[QPainter, QColor], None]
 DRAWINGS: dict[str, Draw] = {}
@@ -289,7 +289,7 @@ class _Drawn(QIconEngine):
     def paint(self, painter: QPainter | None, rect: QRect, mode: QIcon.Mode, state: QIcon.State) -> None:
         if painter is not None:
             tone = self._off if mode == QIcon.Mode.Disabled else self._tone
-            paint(painter, self._name, QRectF(rect), QColor(tone))
+            paint(painter, self._name, QRectF(rect), colour(tone))
 
     def pixmap(self, size: QSize, mode: QIcon.Mode, state: QIcon.State) -> QPixmap:
         out = QPixmap(size)

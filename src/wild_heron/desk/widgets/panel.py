@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from .icons import icon
-from .theme import SOFT, colour, font, heading_font
+from .theme import AMBER, MISSING, REED, RUST, SOFT, colour, font, heading_font
 from .unexpected import painted
 
 
@@ -25,6 +25,14 @@ def set_role(text: QLabel, role: str) -> None:
         style = text.style()
         style.unpolish(text)
         style.polish(text)
+
+
+_ROLES = {RUST: "warning", SOFT: "soft", REED: "good", AMBER: "active", MISSING: "missing"}
+
+
+def set_tone(text: QLabel, tone: str = "") -> None:
+    """Give a label one of the theme's colours; none: that of plain text."""
+    set_role(text, _ROLES.get(tone, ""))
 
 
 def set_surface(widget: QWidget, surface: str, edge: str = "") -> None:

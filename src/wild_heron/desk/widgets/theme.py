@@ -7,38 +7,88 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics, QPalette, QS
 from PyQt6.QtWidgets import QApplication
 
 from ...files.formats import FONTS
+from .palettes import (
+    AMBER,
+    AXES,
+    BLANK,
+    BRIGHT_LINE,
+    DEEP,
+    FADED,
+    FAINT,
+    HOVER,
+    LINE,
+    LIT_AMBER,
+    MISSING,
+    OFFER,
+    PANEL,
+    PENDING,
+    PLUM,
+    RAISED,
+    REED,
+    RUST,
+    SKY,
+    SLATE,
+    SOFT,
+    STRAW,
+    STRIPE,
+    SURROUND,
+    TEXT,
+    THEMES,
+)  # fmt: skip
 
-DEEP = "#1c262b"
-PANEL = "#222e34"
-RAISED = "#2c3a41"
-HOVER = "#35464e"
-LINE = "#394a52"
-TEXT = "#efe8d6"
-SOFT = "#a3b0ac"
-AMBER = "#f2c25b"
-RUST = "#e07a4f"
-REED = "#8fbf9f"
-SKY = "#7fb2c9"
-SURROUND = "#2b2b2b"
-AXES = ("#e5675f", "#86c26f", "#5f9ee0")
+__all__ = [
+    "AMBER", "AXES", "BLANK", "BRIGHT_LINE", "DEEP", "FADED", "FAINT", "HOVER", "LINE", "LIT_AMBER", "MISSING", "OFFER", "PANEL",
+    "PENDING", "PLUM", "RAISED", "REED", "RUST", "SKY", "SLATE", "SOFT", "STRAW", "STRIPE", "SURROUND", "TEXT",
+]  # fmt: skip
+
+_shown: dict[str, str] = {}
+"""What the theme shows in place of dusk's colours."""
 
 # What a node's own colour may be, in the order they are offered.
-NODE_COLOURS = (REED, AMBER, RUST, SKY, "#c79bc2", "#e6d3a3", "#9aa8b8")
+NODE_COLOURS = (REED, AMBER, RUST, SKY, PLUM, STRAW, SLATE)
 
 
 @lru_cache(maxsize=512)
 def colour(name: str, alpha: float = 1.0) -> QColor:
-    """A colour by name; shared, so never changed by who gets it."""
+    """A colour of the interface by dusk's value, as the theme has it; shared, so never changed by who gets it."""
+    out = QColor(shown(name))
+    out.setAlphaF(alpha)
+    return out
+
+
+@lru_cache(maxsize=512)
+def on_picture(name: str, alpha: float = 1.0) -> QColor:
+    """A colour as it is: for what is drawn over a picture, whatever the theme."""
     out = QColor(name)
     out.setAlphaF(alpha)
     return out
 
 
+def shown(name: str) -> str:
+    """What the theme shows in place of one of dusk's colours; another colour, such as a node's own, is made legible."""
+    return _shown.get(name) or _legible(name, theme_name())
+
+
+def theme_name() -> str:
+    """The theme that is shown: part of what a painting that is kept depends on."""
+    return _shown.get("", "dusk")
+
+
+@lru_cache(maxsize=512)
+def _legible(name: str, theme: str) -> str:
+    if theme == "dusk":
+        return name
+    hue, saturation, lightness, _ = QColor(name).getHslF()
+    lightness = min(lightness or 0.0, 0.36) if theme == "morning" else max(lightness or 0.0, 0.68)
+    return QColor.fromHslF(max(hue or 0.0, 0.0), saturation or 0.0, lightness).name()
+
+
 @lru_cache(maxsize=64)
 def font(size: int = 12, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
-    """Inter at a size in pixels, with figures of one width; shared, so never changed by who gets it."""
+    """Inter with figures of one width; shared, so never changed by who gets it. ``size`` is that of a screen of 96 dots
+    an inch, in pixels: it is set in points, so that text heeds what the system says of the screen."""
     out = QFont("Inter")
-    out.setPixelSize(size)
+    out.setPointSizeF(size * 0.75)
     out.setWeight(weight)
     out.setFeature(QFont.Tag("tnum"), 1)
     return out
@@ -65,18 +115,17 @@ def heading_font() -> QFont:
     return out
 
 
-MENU_BAR = f"""\
+_MENU_BAR = f"""\
 QMenuBar {{ background: {DEEP}; padding: 1px 8px; }}
 QMenuBar::item {{ padding: 4px 9px; border-radius: 4px; background: transparent; }}
 QMenuBar::item:selected {{ background: {RAISED}; }}
 """
-"""Alone, for a bar that is seen before everything is styled."""
-STYLE = f"""
+_STYLE = f"""
 QMainWindow, QDialog {{ background: {PANEL}; }}
-{MENU_BAR}QMenu {{ background: {PANEL}; border: 1px solid {LINE}; padding: 5px; }}
+{_MENU_BAR}QMenu {{ background: {PANEL}; border: 1px solid {LINE}; padding: 5px; }}
 QMenu::item {{ padding: 5px 26px 5px 22px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {HOVER}; }}
-QMenu::item:disabled {{ color: #6f7e80; }}
+QMenu::item:disabled {{ color: {FADED}; }}
 QMenu::separator {{ height: 1px; background: {LINE}; margin: 5px 8px; }}
 QMenu::indicator {{ width: 10px; height: 10px; margin-left: 6px; border-radius: 5px; border: 1px solid {SOFT}; }}
 QMenu::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
@@ -88,10 +137,10 @@ QSplitter::handle:hover {{ background: {AMBER}; }}
 QPushButton {{ background: {RAISED}; border: 1px solid {LINE}; border-radius: 4px; padding: 5px 14px; }}
 QPushButton:hover {{ background: {HOVER}; }}
 QPushButton:focus {{ border-color: {AMBER}; }}
-QPushButton:disabled {{ color: #6f7e80; }}
+QPushButton:disabled {{ color: {FADED}; }}
 QPushButton[main="true"] {{ background: {AMBER}; color: {DEEP}; border-color: {AMBER}; font-weight: 600; }}
-QPushButton[main="true"]:hover {{ background: #f7d27f; }}
-QPushButton[main="true"]:disabled {{ background: {RAISED}; color: #6f7e80; border-color: {LINE}; }}
+QPushButton[main="true"]:hover {{ background: {LIT_AMBER}; }}
+QPushButton[main="true"]:disabled {{ background: {RAISED}; color: {FADED}; border-color: {LINE}; }}
 QToolButton {{ background: transparent; border: none; border-radius: 4px; padding: 3px; color: {SOFT}; }}
 QToolButton:hover {{ background: {RAISED}; color: {TEXT}; }}
 QToolButton:checked {{ background: {RAISED}; color: {AMBER}; }}
@@ -115,7 +164,7 @@ QProgressBar::chunk {{ background: {REED}; border-radius: 5px; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
 QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
 QScrollBar::handle {{ background: {LINE}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
-QScrollBar::handle:hover {{ background: #4b606a; }}
+QScrollBar::handle:hover {{ background: {BRIGHT_LINE}; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTreeWidget, QListWidget, QTableWidget, QScrollArea, QTextBrowser {{ background: {PANEL}; border: none; outline: none; }}
@@ -124,8 +173,8 @@ QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; paddin
 #on-surround {{ background: {SURROUND}; }}
 #on-deep-top {{ background: {DEEP}; }}
 #on-raised {{ background: {RAISED}; }}
-#on-offer-bottom {{ background: #33463f; }}
-#on-pending {{ background: #4a3229; border-top: 2px solid {RUST}; }}
+#on-offer-bottom {{ background: {OFFER}; }}
+#on-pending {{ background: {PENDING}; border-top: 2px solid {RUST}; }}
 #on-field {{ background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; }}
 #on-panel-top, #on-deep-top {{ border-top: 1px solid {LINE}; }}
 #on-panel-bottom, #on-offer-bottom {{ border-bottom: 1px solid {LINE}; }}
@@ -145,7 +194,38 @@ QLabel[role="soft"] {{ color: {SOFT}; }}
 QLabel[role="warning"] {{ color: {RUST}; }}
 QLabel[role="good"] {{ color: {REED}; }}
 QLabel[role="active"] {{ color: {AMBER}; }}
+QLabel[role="missing"] {{ color: {MISSING}; }}
+QLabel[role="group"] {{ color: {SOFT}; border-bottom: 1px solid {LINE}; padding-bottom: 2px; }}
+QToolButton[look="dial"] {{ color: {TEXT}; text-align: left; padding: 2px 4px; }}
+#ease-panel {{ background: {PANEL}; border: 1px solid {BRIGHT_LINE}; border-radius: 8px; }}
 """
+
+
+def menu_bar_style() -> str:
+    """Alone, for a bar that is seen before everything is styled."""
+    return _as_shown(_MENU_BAR)
+
+
+def _as_shown(style: str) -> str:
+    for name, other in _shown.items():
+        style = style.replace(name, other) if name else style
+    return style
+
+
+def choose_theme(name: str) -> None:
+    """Show the interface in a theme; what is on screen already is painted anew."""
+    _shown.clear()
+    _shown.update(THEMES[name])
+    _shown[""] = name
+    colour.cache_clear()
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        return
+    app.setPalette(_palette())
+    if app.styleSheet():
+        apply_style()
+    for widget in app.allWidgets():
+        widget.update()
 
 
 def apply_theme(app: QApplication) -> None:
@@ -154,6 +234,10 @@ def apply_theme(app: QApplication) -> None:
         QFontDatabase.addApplicationFont(str(FONTS / f"Inter-{name}.otf"))
     app.setStyle("Fusion")
     app.setFont(font(12))
+    app.setPalette(_palette())
+
+
+def _palette() -> QPalette:
     palette = QPalette()
     roles = {
         QPalette.ColorRole.Window: PANEL,
@@ -171,13 +255,14 @@ def apply_theme(app: QApplication) -> None:
         QPalette.ColorRole.Link: SKY,
     }
     for role, name in roles.items():
-        palette.setColor(role, QColor(name))
-    app.setPalette(palette)
+        palette.setColor(role, QColor(shown(name)))
+    return palette
 
 
 def apply_style() -> None:
     """Set the application's style sheet. Done once the window is built: widgets are then styled once, not at each new
     parent."""
     app = QApplication.instance()
-    if isinstance(app, QApplication) and app.styleSheet() != STYLE:
-        app.setStyleSheet(STYLE)
+    style = _as_shown(_STYLE)
+    if isinstance(app, QApplication) and app.styleSheet() != style:
+        app.setStyleSheet(style)

@@ -11,6 +11,7 @@ from ....motion.curve import speed
 from ....scene import Channel, Scene, spec, specs
 from ....scene.edits import KeyRef
 from ....scene.types import UnitName
+from ...widgets.theme import AMBER, AXES, PLUM, REED, RUST, SKY, SLATE, STRAW
 
 MOST = 24
 """How many curves are drawn at once."""
@@ -73,8 +74,8 @@ class Shown(msgspec.Struct, frozen=True):
         return (self.low, max(self.high - self.low, 1e-9)) if normal else (0.0, 1.0)
 
 
-_TONES = ("#f2c25b", "#8fbf9f", "#7fb2c9", "#e07a4f", "#c79bc2", "#e6d3a3", "#9aa8b8", "#86c26f")
-_AXIS_TONES = {"x": "#e5675f", "y": "#86c26f", "z": "#5f9ee0"}
+_TONES = (AMBER, REED, SKY, RUST, PLUM, STRAW, SLATE, AXES[1])
+_AXIS_TONES = dict(zip("xyz", AXES, strict=True))
 
 
 def curves_of(scene: Scene, keys: frozenset[KeyRef], nodes: tuple[str, ...]) -> list[Shown]:

@@ -30,7 +30,7 @@ from ...state.document import Document
 from ...state.spans import outlines, selected_spans
 from ...widgets.number_field import NumberField
 from ...widgets.panel import icon_button, label
-from ...widgets.theme import AMBER, PANEL, font
+from ...widgets.theme import font
 from .editor import EaseEditor, beads
 from .tiles import EaseTile
 from .trial import EaseTrial
@@ -53,7 +53,6 @@ class EasePanel(QFrame):
         self.trial = EaseTrial(document)
         self.trial.changed.connect(self.refresh)
         self.setObjectName("ease-panel")
-        self.setStyleSheet(f"#ease-panel {{ background: {PANEL}; border: 1px solid #4b606a; border-radius: 8px; }}")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 12)
         column.setSpacing(7)
@@ -181,8 +180,7 @@ class EasePanel(QFrame):
         out = QWidget()
         row = QHBoxLayout(out)
         row.setContentsMargins(0, 0, 0, 0)
-        self.tried = label("", size=11)
-        self.tried.setStyleSheet(f"color: {AMBER};")
+        self.tried = label("", "active", 11)
         row.addWidget(self.tried, 1)
         self.back = QPushButton("Put back")
         self.back.setToolTip("Show the scene as it is (Esc)")

@@ -5,7 +5,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 
 from ...channels.field import channel_mark
-from ...widgets.theme import AMBER, REED, RUST, SKY, SOFT, TEXT, colour, font
+from ...widgets.theme import AMBER, FAINT, REED, RUST, SKY, SOFT, STRIPE, TEXT, colour, font, theme_name
 from ..axis import LABELS, ROW, RULER
 from .layout import LanesLayout
 from .plots import Look
@@ -59,7 +59,7 @@ class LanesPainter:
         top = self.view.row_top(row)
         selected = lane.node in document.selection.nodes
         if row % 2:
-            self.p.fillRect(QRectF(0, top, self.view.width(), ROW), colour("#253239"))
+            self.p.fillRect(QRectF(0, top, self.view.width(), ROW), colour(STRIPE))
         hovered = self.view.hover[:2] == ("label", row)
         self.p.setFont(font(12, QFont.Weight.Medium if selected else QFont.Weight.Normal))
         self.p.setPen(colour(AMBER if selected else TEXT, 1.0 if selected or not hovered else 0.85))
@@ -81,6 +81,7 @@ class LanesPainter:
             ratio=self.view.devicePixelRatioF(),
             lit=self.lit(lane),
             hover=(hover.kind, hover.number) if hover.kind in ("key", "span") and hover.row == row else None,
+            theme=theme_name(),
         )
         self.p.save()
         self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))
@@ -112,7 +113,7 @@ class LanesPainter:
         rows = self.view.lanes()
         for row in self.in_view():
             mark = self.mark(rows[row])
-            tone = colour(RUST if mark == "pending" else AMBER if mark == "here" else "#5d7079")
+            tone = colour(RUST if mark == "pending" else AMBER if mark == "here" else FAINT)
             self.p.setPen(QPen(tone, 1.3))
             self.p.setBrush(tone if mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
             self.p.drawEllipse(QPointF(LABELS - 18, self.view.row_top(row) + ROW / 2), 3.2, 3.2)

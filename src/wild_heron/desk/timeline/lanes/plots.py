@@ -32,6 +32,7 @@ class Look(msgspec.Struct, frozen=True):
     """The keys that are selected, by their place in the lane."""
     hover: tuple[str, int] | None
     """The "key" or "span" under the pointer."""
+    theme: str
 
 
 class Plots:
@@ -164,7 +165,7 @@ def _draw_pins(p: QPainter, lane: Lane, look: Look, base: float) -> None:
     p.setPen(QPen(colour(look.tone), 1.6))
     p.drawLines([QLineF(xs[i], base, xs[i], ys[i]) for i in seen])  # type: ignore[call-overload]
     for chosen in (False, True):
-        stamp = _stamp(AMBER if chosen else look.tone, chosen, look.ratio)
+        stamp = _stamp(AMBER if chosen else look.tone, chosen, look.ratio, look.theme)
         for i in seen:
             if (i in look.lit) == chosen:
                 p.drawPixmap(QPointF(xs[i] - _STAMP / 2, ys[i] - _STAMP / 2), stamp)
@@ -176,7 +177,7 @@ def _draw_pins(p: QPainter, lane: Lane, look: Look, base: float) -> None:
 
 
 @lru_cache(maxsize=64)
-def _stamp(tone: str, chosen: bool, ratio: float) -> QPixmap:
+def _stamp(tone: str, chosen: bool, ratio: float, theme: str) -> QPixmap:
     """The head of a pin, ready to be set down."""
     stamp = QPixmap(round(_STAMP * ratio), round(_STAMP * ratio))
     stamp.setDevicePixelRatio(ratio)

@@ -12,7 +12,7 @@ from PyQt6.QtGui import (
 
 from ...state.document import Document
 from ...widgets.drag import Keys
-from ...widgets.theme import AMBER, PANEL, colour
+from ...widgets.theme import AMBER, PANEL, colour, theme_name
 from ...widgets.unexpected import painted
 from ..axis import LABELS, RULER
 from ..time_view import BoxDrag, RulerDrag
@@ -63,6 +63,7 @@ class LanesView(LanesLayout):
         key = (
             self.size(), self.axis, self.bar.value(), document.selection.keys, document.selection.nodes, self.hover,
             document.playhead.range, self.only_selected, self.folded, self.named, self.devicePixelRatioF(),
+            theme_name(),
         )  # fmt: skip
         scene = document.views.keyed
         if self._cache is None or self._cache[0][0] is not scene or self._cache[0][1:] != key:

@@ -1,0 +1,1 @@
+"""What the program is to the desktop it is installed on; ``place`` puts it there."""

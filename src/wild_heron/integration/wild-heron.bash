@@ -1,0 +1,27 @@
+# Completion of wild-heron for bash.
+_wild_heron() {
+    local word=${COMP_WORDS[COMP_CWORD]} before=${COMP_WORDS[COMP_CWORD-1]} command=${COMP_WORDS[1]} options=
+    case $before in
+        --copy|--allow) mapfile -t COMPREPLY < <(compgen -d -- "$word"); return ;;
+        -o|--out) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
+        --nodes|--frames|--camera|--size|--format|--samples) return ;;
+    esac
+    if ((COMP_CWORD == 1)); then
+        options="demo sample render integrate completion --version --help"
+        mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word"; compgen -f -X '!*.heron' -- "$word"; compgen -d -- "$word")
+        return
+    fi
+    case $command in
+        demo) options="--where --copy --help" ;;
+        sample) options="--nodes --frames --camera --size --json --help" ;;
+        render) options="--out --frames --size --camera --format --samples --quiet --no-clobber --allow-missing --allow --help" ;;
+        integrate) options="--remove --help" ;;
+        completion) options="bash zsh fish --help" ;;
+    esac
+    if [[ $word == -* || $command == completion ]]; then
+        mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word")
+    else
+        mapfile -t COMPREPLY < <(compgen -f -X '!*.heron' -- "$word"; compgen -d -- "$word")
+    fi
+}
+complete -o filenames -F _wild_heron wild-heron
