@@ -30,9 +30,10 @@ class Themes(QObject):
         hints = QApplication.styleHints()
         if hints is not None:
             hints.colorSchemeChanged.connect(self.show)
-            accessibility = hints.accessibility()
-            if accessibility is not None:
-                accessibility.contrastPreferenceChanged.connect(self.show)  # type: ignore[attr-defined]
+        # A wish for contrast is not told as it changes: it is looked up when the program is turned to again.
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.applicationStateChanged.connect(self.show)
 
     def show(self) -> None:
         due = self._preferences.theme
