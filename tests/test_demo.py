@@ -9,6 +9,8 @@ from demo.study import build_study
 from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.evaluate import evaluate
 from wild_heron.files.artwork import missing_artwork
+from wild_heron.render.client import RenderClient
+from wild_heron.render.messages import FrameRequest, ThroughLens
 
 ART = DEMO_SCENE.with_name("art")
 
@@ -50,3 +52,15 @@ def test_after_it_is_shaped_the_move_is_going_at_the_cut_and_never_stumbles():
     ends = [evaluate(scene, 143.0).position(camera)[0] for camera in ("flat", "before", "after")]
     assert ends[0] == pytest.approx(ends[1])
     assert ends[0] == pytest.approx(ends[2])
+
+
+def test_no_camera_of_the_demo_shows_bare_background():
+    scene = wh.load(DEMO_SCENE)
+    cameras = [node.id for node in scene.nodes if isinstance(node, wh.Camera)]
+    assert len(cameras) == 4
+    with RenderClient(slots=3) as client:
+        client.set_scene(scene, DEMO_SCENE.parent)
+        for camera in cameras:
+            for frame in range(0, 240, 20):
+                picture = client.draw(FrameRequest(float(frame), ThroughLens(camera), 320, 180, 1))
+                assert (picture[..., 3] < 250).sum() == 0, (camera, frame)

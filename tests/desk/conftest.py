@@ -72,6 +72,12 @@ def make_window(themed, settings):
     gc.collect()
 
 
+def chord(widget: QWidget, keys: str) -> None:
+    """Press letters one after the other, as the chord of an action."""
+    for key in keys:
+        QtBot.keyClick(widget, getattr(Qt.Key, f"Key_{key}"))
+
+
 @pytest.fixture(autouse=True)
 def keys_arrive(monkeypatch):
     """Keys go to a window that has the focus: without a window manager a screen may leave it with none."""

@@ -1,10 +1,11 @@
 """Looking at other moments and versions over the Lens's picture: ghosts of keys, a kept version wiped and flipped."""
 
 import pytest
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QImage
 
 import wild_heron as wh
+from tests.desk.conftest import chord
 
 
 @pytest.fixture
@@ -93,11 +94,11 @@ def test_a_kept_version_is_flipped_to_and_goes_with_the_scene(window, lens, qtbo
     for _ in range(3):
         turn_more(window)
         document.edit("Lift", lambda s: wh.edits.set_value(s, "turn", "position.y", 1.0))
-    qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
+    chord(window, "VX")
     assert lens.comparison.flipped
     assert document.versions.kept is kept
     qtbot.waitUntil(lambda: lens.comparison.image is not None, timeout=60_000)
-    qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
+    chord(window, "VX")
     assert lens.comparison.on
     assert not lens.comparison.flipped
     document.reset(wh.Scene(), None)

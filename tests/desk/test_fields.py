@@ -6,7 +6,7 @@ from PyQt6.QtGui import QDropEvent, QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QMenu, QToolButton
 
 import wild_heron as wh
-from wild_heron.desk.dialogs.help import ShortcutsDialog
+from wild_heron.desk.dialogs.help import ActionsDialog
 from wild_heron.desk.widgets.number_field import NumberField
 from wild_heron.scene.channels import ChannelSpec
 
@@ -250,7 +250,7 @@ def test_the_overview_frames_the_selection_and_picks_pictures(window, mouse):
 
 
 def test_shortcuts_are_listed_and_filtered(window, qtbot):
-    dialog = ShortcutsDialog(window.desk.actions_, window)
+    dialog = ActionsDialog(window.desk.actions_, "Shortcuts", window)
     qtbot.addWidget(dialog)
     dialog.filter.setText("undo: take")
     shown = [row for row in range(dialog.table.rowCount()) if not dialog.table.isRowHidden(row)]

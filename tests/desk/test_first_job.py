@@ -8,6 +8,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 
 import wild_heron as wh
+from tests.desk.conftest import chord
 from wild_heron.evaluate import evaluate
 
 
@@ -37,14 +38,14 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     null = document.selection.active.id
     pose = document.evaluations.here.camera(camera).pose[0].copy()
     document.selection.choose([camera, null])
-    qtbot.keyClick(window, Qt.Key.Key_P)
-    qtbot.keyClick(window, Qt.Key.Key_T)
+    chord(window, "RH")
+    chord(window, "RA")
     assert document.scene.node(camera).carrier == null
     assert document.evaluations.here.camera(camera).pose[0][:3, 3] == pytest.approx(pose[:3, 3], abs=1e-6)
 
     # Keys: one number, one move.
     document.selection.choose([null])
-    qtbot.keyClick(window, Qt.Key.Key_A)
+    chord(window, "KA")
     assert document.recorder.auto_key
 
     def type_turn(text: str) -> None:
@@ -57,14 +58,14 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     type_turn("0 - 15")
     qtbot.keyClick(window, Qt.Key.Key_End)
     type_turn("1 turn / 24")
-    qtbot.keyClick(window, Qt.Key.Key_A)
+    chord(window, "KA")
     channel = document.scene.node(null).channel("rotation.y")
     assert [(key.frame, key.value) for key in channel.keys] == [(0.0, -15.0), (239.0, 15.0)]
 
     # Ease, and look at it moving.
     lanes = window.desk.lanes.view
     mouse.drag(lanes, QPointF(lanes.axis.x(100), lanes.row_top(0) + 29))
-    qtbot.keyClick(window, Qt.Key.Key_E)
+    chord(window, "EE")
     QTest.qWait(80)
     qtbot.mouseClick(next(tile for tile in window.desk.lanes.ease.tiles if tile.name == "cubic"), button)
     window.desk.lanes.ease.leave()

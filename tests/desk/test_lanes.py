@@ -5,6 +5,7 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 
 import wild_heron as wh
+from tests.desk.conftest import chord
 from wild_heron.desk.timeline.axis import RULER, TimeAxis
 from wild_heron.desk.timeline.lanes.shapes import outline
 from wild_heron.scene.edits import KeyRef
@@ -174,7 +175,7 @@ def test_the_dot_by_a_lane_keys_and_unkeys(window, lanes, mouse):
 
 def test_key_now_writes_the_pose_of_an_unkeyed_node(window, qtbot):
     window.desk.document.selection.choose(["card"])
-    qtbot.keyClick(window, Qt.Key.Key_K)
+    chord(window, "KK")
     keyed = {channel.name for channel in window.desk.document.scene.node("card").channels if channel.keys}
     assert keyed == {"position.x", "position.y", "position.z", "rotation.x", "rotation.y", "rotation.z", "opacity"}
 

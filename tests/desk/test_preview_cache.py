@@ -2,8 +2,11 @@
 
 import pytest
 from msgspec.structs import replace
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 import wild_heron as wh
+from wild_heron.desk.dialogs.preferences import PreferencesDialog
 from wild_heron.desk.pictures.frames import HeldPicture
 
 
@@ -116,9 +119,12 @@ def test_the_preview_is_written_as_it_is(held, qtbot, tmp_path):
     dialog.close()
 
 
-def test_the_memory_for_played_frames_is_asked_for_and_remembered(held, monkeypatch, settings):
-    monkeypatch.setattr("wild_heron.desk.shell.opening.QInputDialog.getInt", lambda *a, **k: (1, True))
+def test_the_memory_for_played_frames_is_asked_for_and_remembered(held, settings):
     held.desk.actions_["play.memory"].trigger()
+    dialog = held.findChild(PreferencesDialog)
+    dialog.memory.selectAll()
+    QTest.keyClicks(dialog.memory, "1")
+    QTest.keyClick(dialog.memory, Qt.Key.Key_Return)
     assert held.desk.previews.shown.budget == 1_000_000
     assert held.desk.previews.shown.bytes <= max(
         1_000_000, next(iter(held.desk.previews.shown._frames.values())).image.sizeInBytes()

@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 
 import wild_heron as wh
+from tests.desk.conftest import chord
 from wild_heron.desk.timeline.axis import RULER
 from wild_heron.scene.edits import KeyRef, set_marker
 
@@ -33,7 +34,7 @@ def test_markers_are_set_and_found_from_the_keyboard(window, qtbot):
     document = window.desk.document
     for frame in (12.0, 30.0):
         document.playhead.set_frame(frame)
-        qtbot.keyClick(window, Qt.Key.Key_B)
+        chord(window, "PM")
     assert [(each.frame, each.name) for each in document.scene.markers] == [(12.0, "Marker 1"), (30.0, "Marker 2")]
     qtbot.keyClick(window, Qt.Key.Key_BracketLeft, Keys.ControlModifier)
     assert document.playhead.frame == 12.0

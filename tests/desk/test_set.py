@@ -11,6 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QToolButton
 
 import wild_heron as wh
+from tests.desk.conftest import chord
 from tests.files.layered_files import glb, triangle, write_ora
 from tests.files.test_bringing import PICTURES, STACK
 from wild_heron.desk.dialogs.spread import SpreadDialog
@@ -93,8 +94,7 @@ def test_what_cannot_be_read_is_said_and_a_long_import_can_be_cancelled(window, 
 
 def test_words_are_typed_and_the_card_grows_with_them(window, qtbot):
     document = window.desk.document
-    QTest.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
-    QTest.keyClick(window, Qt.Key.Key_T)
+    chord(window, "NT")
     assert document.selection.active.name == "Text"
     start = document.selection.active.width
     words = window.desk.inspector.properties["words"]

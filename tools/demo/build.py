@@ -183,13 +183,16 @@ def _rigged(scene: Scene) -> Scene:
     """The rigs: the kite's flight as a path, a camera that follows it, one that orbits the emblem, and a board."""
     scene, _ = lift_to_path(scene, "kite-flight")
     scene = _camera(scene, "Kite camera", 1.5, 3.2, 15.0)
-    scene, _ = rigs.follow(scene, "kite-camera", "kite-flight", "fixed", 3.6, 5.2, 0.35)
+    scene, _ = rigs.follow(scene, "kite-camera", "kite-flight", "fixed", 3.6, 4.9, 0.35)
     scene = _camera(scene, "Orbit camera", 0.0, 6.2, 7.4)
-    scene, (pivot, lift, _) = rigs.orbit(scene, "orbit-camera", ["emblem"], 0.0, 1.0)
+    scene, (pivot, lift, _) = rigs.orbit(scene, "orbit-camera", ["emblem"], 0.0)
+    # To and fro before the fair: from the side its painted layers end.
+    for frame, angle in ((0, -11.0), (130, 12.0), (239, 2.0)):
+        scene = edits.set_key(scene, pivot, "rotation.y", frame, angle, Family("sine", "in-out"))
     scene = edits.add_node(scene, Null(id="fair-board", name="Fair board", colour="#8fbf9f"))
     scene = placed(scene, "fair-board", 3.5, 0.0, 16.0)
     for dial in (
-        Dial("lift", "Orbit lift", "degrees", -10.0, 60.0, 7.0, "Emblem orbit"),
+        Dial("lift", "Orbit lift", "degrees", -10.0, 60.0, 3.0, "Emblem orbit"),
         Dial("distance", "Orbit distance", "units", 3.0, 16.0, 7.5, "Emblem orbit"),
         Dial("sway", "Kite sway", "factor", 0.0, 2.0, 1.0, "Fair"),
         Dial("street", "Uneven street", "factor", 0.0, 3.0, 1.0, "Fair"),

@@ -14,7 +14,7 @@ DUSK_HAZE = Distance("#8d6d9c", 16.0, 60.0, 0.34, 2.0)
 
 # name, file, x, y, z, scale, colour: far to near.
 LAYERS = (
-    ("Night sky", "sky.webp", 0.0, 22.0, -44.0, 5.2, "#6d6aa6"),
+    ("Night sky", "sky.webp", 0.0, 20.5, -44.0, 5.9, "#6d6aa6"),
     ("Moon", "moon.webp", -15.0, 15.5, -40.0, 1.3, "#f6e3b4"),
     ("Far ridge", "far-ridge.webp", 2.0, 8.4, -26.0, 3.2, "#9a7fae"),
     ("Near ridge", "near-ridge.webp", -3.0, 5.6, -17.0, 2.4, "#5b5f9c"),

@@ -13,7 +13,7 @@ from ..scene.edits import SAME_FRAME, check_unlocked, merge_keys, set_channel
 from .evaluation import evaluate
 
 _EVEN = 0.002
-_OFF_THE_WAY = 1e-3
+_OFF_THE_WAY = 4e-3
 """How far, in units, it may be from where on the way it should be at any moment."""
 _DEEPEST = 10
 _FINE = 20_001

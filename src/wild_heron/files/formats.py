@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Literal, NamedTuple
 
 FONTS = Path(__file__).parent.parent / "fonts"
+GUIDE = Path(__file__).parent.parent / "guide.md"
 ICON = Path(__file__).parent.parent / "integration" / "wild-heron.svg"
 SHIPPED_ART = Path(__file__).parent.parent / "demo"
 Becomes = Literal["picture", "movie", "model", "layers"]

@@ -28,7 +28,7 @@ class LinkDialog(Dialog):
     """Not modal: every change is seen at once, and is a step of its own."""
 
     def __init__(self, document: Document, place: tuple[str, str], number: int, parent: QWidget | None = None) -> None:
-        super().__init__("Link", parent)
+        super().__init__("Link", parent, looked_past=True)
         self._document, self._place, self._number = document, place, number
         link = self._link()
         assert link is not None

@@ -15,3 +15,5 @@ class ActionSpec(msgspec.Struct, frozen=True):
     gap: bool = False
     sub: str = ""
     """The submenu it is in."""
+    also: str = ""
+    """A second chord."""

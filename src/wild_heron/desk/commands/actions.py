@@ -9,21 +9,40 @@ from ..widgets.icons import icon
 from .action_spec import ActionSpec
 
 
+def give_letters(menu: QMenu) -> None:
+    """Underline a letter of each entry of a menu, another one in each, by which it is chosen while the menu is open."""
+    taken: set[str] = set()
+    for action in menu.actions():
+        below = action.menu()
+        if below is not None:
+            give_letters(below)
+        text = action.text()
+        if not text or "&" in text:
+            continue
+        # Beginnings of words first.
+        order = sorted(range(len(text)), key=lambda k: not (k == 0 or text[k - 1] == " "))
+        at = next((k for k in order if text[k].isalpha() and text[k].lower() not in taken), None)
+        if at is not None:
+            taken.add(text[at].lower())
+            action.setText(f"{text[:at]}&{text[at:]}")
+
+
 class ActionTable:
     """The actions as Qt objects, and the menus made from them."""
 
     def __init__(self, parent: QWidget, specs: Sequence[ActionSpec], menus: Mapping[str, QMenu]) -> None:
         """``menus``: where they go, by the first word of an action's name."""
         self.specs = specs
-        self.titles = {name: menu.title() for name, menu in menus.items()}
+        self.titles = {name: menu.title().replace("&", "") for name, menu in menus.items()}
         self._actions: dict[str, QAction] = {}
         for each in self.specs:
             action = QAction(each.text, parent)
             action.setCheckable(each.checkable)
             action.setToolTip(self._tip(each))
             action.setStatusTip(each.tip)
-            if each.shortcut:
-                action.setShortcut(QKeySequence(each.shortcut))
+            chords = [QKeySequence(chord) for chord in (each.shortcut, each.also) if chord]
+            if chords:
+                action.setShortcuts(chords)
             if each.icon:
                 action.setIcon(icon(each.icon))
                 action.setIconVisibleInMenu(False)
@@ -31,6 +50,8 @@ class ActionTable:
             parent.addAction(action)
             self._actions[each.name] = action
         self._fill(menus)
+        for menu in menus.values():
+            give_letters(menu)
 
     @staticmethod
     def _tip(each: ActionSpec) -> str:
@@ -57,7 +78,7 @@ class ActionTable:
         out = QToolButton()
         out.setDefaultAction(self._actions[name])
         out.setFixedSize(28, 28)
-        out.setAccessibleName(self._actions[name].text())
+        out.setAccessibleName(self._actions[name].text().replace("&", ""))
         return out
 
     def _fill(self, menus: Mapping[str, QMenu]) -> None:

@@ -202,15 +202,15 @@ class BindAction(NamedTuple):
 
 
 BIND_ACTIONS = (
-    BindAction(A("rig.bind_aim", "Aim at the last selected", "The selected nodes, of any kind, look at it", "Ctrl+U, I", sub="Bind"), BindCommands.aim),
-    BindAction(A("rig.bind_place", "Match the last selected's place", "Stay where it goes, as far from it as now", "Ctrl+U, M", sub="Bind"), partial(BindCommands.match, parts="position")),
-    BindAction(A("rig.bind_turn", "Match the last selected's turn", "Turn as it turns", "Ctrl+U, T", sub="Bind"), partial(BindCommands.match, parts="rotation")),
-    BindAction(A("rig.bind_follow", "Follow the last selected", "Stay between two distances, from behind, with a lag", "Ctrl+U, F", sub="Bind"), BindCommands.follow),
-    BindAction(A("rig.bind_path", "Ride the last selected path", "Progress from start to end over the scene", "Ctrl+U, P", sub="Bind"), BindCommands.ride_path),
-    BindAction(A("rig.bind_ground", "Ride the last selected ground", "Sit on it at a height, tilting with the slope", "Ctrl+U, G", sub="Bind"), BindCommands.ride_ground),
-    BindAction(A("rig.bind_opposite", "Stay opposite", "Across the last selected from the one selected before it", "Ctrl+U, O", sub="Bind"), BindCommands.opposite),
-    BindAction(A("rig.limit_distance", "Limit the distance to the last selected", "Between a least and a most", "Ctrl+U, D", sub="Bind"), partial(BindCommands.limit, what="distance")),
-    BindAction(A("rig.limit_height", "Limit the height", "Between a least and a most", "Ctrl+U, H", sub="Bind"), partial(BindCommands.limit, what="height")),
-    BindAction(A("rig.limit_tilt", "Limit the tilt", "Between two angles to the horizon", "Ctrl+U, L", sub="Bind"), partial(BindCommands.limit, what="tilt")),
-    BindAction(A("rig.drop", "Drop and roll", "Fall from here now, bounce and roll on the ground and off selected walls", "Ctrl+U, R", sub="Bind"), BindCommands.drop),
+    BindAction(A("rig.bind_aim", "Aim at the last selected", "Keep the selected nodes pointed at it", "B, A", sub="Bind"), BindCommands.aim),
+    BindAction(A("rig.bind_place", "Match the position of the last selected", "Keep the same offset from it as it moves", "B, M", sub="Bind"), partial(BindCommands.match, parts="position")),
+    BindAction(A("rig.bind_turn", "Match the rotation of the last selected", "Turn along with it", "B, T", sub="Bind"), partial(BindCommands.match, parts="rotation")),
+    BindAction(A("rig.bind_follow", "Follow the last selected", "Stay within two distances of it, from behind, with a lag", "B, F", sub="Bind"), BindCommands.follow),
+    BindAction(A("rig.bind_path", "Ride the last selected path", "Move along the path from start to end over the scene", "B, P", sub="Bind"), BindCommands.ride_path),
+    BindAction(A("rig.bind_ground", "Ride the last selected ground", "Stand on the ground at a height, tilting with the slope", "B, G", sub="Bind"), BindCommands.ride_ground),
+    BindAction(A("rig.bind_opposite", "Stay opposite", "Stay across the last selected node from the one selected before it", "B, O", sub="Bind"), BindCommands.opposite),
+    BindAction(A("rig.limit_distance", "Limit the distance to the last selected", "Keep within a least and a greatest distance", "B, D", sub="Bind"), partial(BindCommands.limit, what="distance")),
+    BindAction(A("rig.limit_height", "Limit the height", "Keep within a least and a greatest height", "B, H", sub="Bind"), partial(BindCommands.limit, what="height")),
+    BindAction(A("rig.limit_tilt", "Limit the tilt", "Keep the tilt within two angles to the horizon", "B, L", sub="Bind"), partial(BindCommands.limit, what="tilt")),
+    BindAction(A("rig.drop", "Drop and roll", "Fall from here now, bounce and roll over the ground and off selected walls", "B, R", sub="Bind"), BindCommands.drop),
 )  # fmt: skip

@@ -1,10 +1,10 @@
 """What the actions do to the scene."""
 
 import numpy as np
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...evaluate.posing import add_null_at, aim_at_node, aim_at_point, carry_together, delete_nodes, middle
-from ...scene import Camera, Channel, Picture, Scene, specs
+from ...scene import Camera, Channel, Picture, Scene, SceneError, specs
 from ...scene.channels import FOCAL, OPACITY, POSITION, ROTATION
 from ...scene.edits import (
     Clip,
@@ -26,11 +26,15 @@ from ...scene.output import output_camera
 from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import discard_pending, in_scope, key_now, key_pending
+from . import clipboard
 from .aims import release_aim_of
 
 
 class Commands(QObject):
     """The scene's side of the menus; the window connects each to its action."""
+
+    files_pasted = pyqtSignal(list)
+    """Files, or a picture that was saved, came from the clipboard: to be brought in."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -150,15 +154,40 @@ class Commands(QObject):
 
     def copy(self) -> None:
         refs = self._document.selection.keys
-        if not refs:
-            self._document.messages.say("Select keys in Lanes to copy them.", True)
+        if not self._keys_meant and self._document.selection.nodes:
+            self._copy_nodes()
             return
+        if not refs:
+            self._document.messages.say("Select keys in Lanes, or nodes, to copy them.", True)
+            return
+        clipboard.note_keys()
         self._clip = copy_keys(self._document.scene, refs)
         self._document.messages.say(f"Copied {len(refs)} key{'' if len(refs) == 1 else 's'}")
 
+    def _copy_nodes(self) -> None:
+        try:
+            count = clipboard.copy_nodes(self._document, self._document.selection.nodes)
+        except SceneError as problem:
+            self._document.messages.say(str(problem), True)
+            return
+        self._document.messages.say(f"Copied {count} node{'' if count == 1 else 's'}, with what they carry")
+
     def paste(self) -> None:
+        """What was copied last, wherever that was: nodes, files or a picture, else keys."""
+        if clipboard.holds(clipboard.NODES):
+            clipboard.paste_nodes(self._document)
+            return
+        if not clipboard.holds(clipboard.KEYS):
+            try:
+                files = clipboard.pasted_files(self._document)
+            except SceneError as problem:
+                self._document.messages.say(str(problem), True)
+                return
+            if files:
+                self.files_pasted.emit(files)
+                return
         if not self._clip:
-            self._document.messages.say("Nothing is copied yet. Select keys in Lanes and copy them.", True)
+            self._document.messages.say("Nothing is copied yet: copy keys or nodes here, or a picture anywhere.", True)
             return
         self._paste(self._clip, self._document.playhead.frame, "Paste keys")
 
@@ -217,7 +246,7 @@ class Commands(QObject):
         *carried, carrier = document.selection.nodes
         name = document.scene.node(carrier).name
         if document.edit(
-            f"Hang on {name}", lambda scene: carry_together(scene, carried, carrier, document.playhead.frame)
+            f"Attach to {name}", lambda scene: carry_together(scene, carried, carrier, document.playhead.frame)
         ):
             document.messages.say(f"Hung on {name}; the pose is kept.")
 
@@ -225,9 +254,7 @@ class Commands(QObject):
         document = self._document
         chosen = self._selected("take off its carrier")
         if chosen:
-            document.edit(
-                "Take off the carrier", lambda scene: carry_together(scene, chosen, None, document.playhead.frame)
-            )
+            document.edit("Detach", lambda scene: carry_together(scene, chosen, None, document.playhead.frame))
 
     def _aiming_camera(self) -> str | None:
         cameras = [i for i in self._document.selection.nodes if self._document.scene.node(i).serves_as("camera")]

@@ -69,7 +69,7 @@ class KeyCommands(QObject):
         """A key more at the playhead on every channel that is meant, the curves unchanged."""
         document = self._document
         places, frame = self.places(), document.playhead.frame
-        if not self._edit("Insert keys", places, lambda scene: keying.insert(scene, places, frame)) and not left_alone(
+        if not self._edit("Add keys", places, lambda scene: keying.insert(scene, places, frame)) and not left_alone(
             document.scene, places
         ):
             document.messages.say("Nothing is keyed on both sides of the playhead.", True)

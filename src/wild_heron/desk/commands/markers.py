@@ -22,7 +22,7 @@ class MarkerCommands(QObject):
             self.rename()
         elif document.edit("Add a marker", lambda scene: set_marker(scene, frame)):
             made = marker_at(document.scene, frame)
-            document.messages.say(f"{made.name if made else 'Marker'} at frame {frame:g}. Shift+B names it.")
+            document.messages.say(f"{made.name if made else 'Marker'} at frame {frame:g}. P, N names it.")
 
     def rename(self) -> None:
         marker = marker_at(self._document.scene, self._document.playhead.frame)

@@ -180,28 +180,28 @@ def _waves(document: Document, named: Named) -> Made:
 
 
 NEW_NODES = (
-    NewNode(A("set.solid", "Colour", "A card of one colour, as large as the frame", "Ctrl+B, C", sub="New card"), "Colour", _card(Solid())),
-    NewNode(A("set.gradient", "Gradient", "A card of colours that run into each other", "Ctrl+B, G", sub="New card"), "Gradient", _card(_DUSK)),
-    NewNode(A("set.text", "Text", "Words drawn from outlines, sharp at any size", "Ctrl+B, T", sub="New card"), "Text", _text),
-    NewNode(A("set.letters", "Solid letters", "Words with depth and bevel", "Ctrl+B, L", sub="New solid"), "Letters", _letters),
-    NewNode(A("set.plane", "Plane", "A wall or a floor", "Ctrl+B, P", sub="New solid"), "Plane", _solid(Plane())),
-    NewNode(A("set.box", "Box", "A box; seen from inside, a room", "Ctrl+B, B", sub="New solid"), "Box", _solid(Box())),
-    NewNode(A("set.sphere", "Sphere", "A ball", "Ctrl+B, S", sub="New solid"), "Sphere", _solid(Sphere())),
-    NewNode(A("set.cylinder", "Cylinder", "An upright cylinder", "Ctrl+B, Y", sub="New solid"), "Cylinder", _solid(Cylinder())),
-    NewNode(A("set.cone", "Cone", "An upright cone", "Ctrl+B, O", sub="New solid"), "Cone", _solid(Cone())),
-    NewNode(A("set.torus", "Torus", "A ring", "Ctrl+B, R", sub="New solid"), "Torus", _solid(Torus())),
-    NewNode(A("set.ambient", "Light all over", "Light that comes from everywhere", "Ctrl+B, 1", sub="New light"), "Light all over", _ambient),
-    NewNode(A("set.directional", "Light from afar", "Parallel light with soft shadows", "Ctrl+B, 2", sub="New light"), "Key light", _directional),
-    NewNode(A("set.point", "Light from a point", "A lamp that fades with distance", "Ctrl+B, 3", sub="New light"), "Lamp", _point),
+    NewNode(A("set.solid", "Colour", "A card in one colour, as large as the frame", "N, C", sub="New card"), "Colour", _card(Solid())),
+    NewNode(A("set.gradient", "Gradient", "A card with a gradient", "N, G", sub="New card"), "Gradient", _card(_DUSK)),
+    NewNode(A("set.text", "Text", "A line of text, sharp at any size", "N, T", sub="New card"), "Text", _text),
+    NewNode(A("set.letters", "Solid letters", "Text with depth and bevel", "N, L", sub="New solid"), "Letters", _letters),
+    NewNode(A("set.plane", "Plane", "A wall or a floor", "N, P", sub="New solid"), "Plane", _solid(Plane())),
+    NewNode(A("set.box", "Box", "A box; seen from inside, a room", "N, B", sub="New solid"), "Box", _solid(Box())),
+    NewNode(A("set.sphere", "Sphere", "A ball", "N, S", sub="New solid"), "Sphere", _solid(Sphere())),
+    NewNode(A("set.cylinder", "Cylinder", "An upright cylinder", "N, Y", sub="New solid"), "Cylinder", _solid(Cylinder())),
+    NewNode(A("set.cone", "Cone", "An upright cone", "N, O", sub="New solid"), "Cone", _solid(Cone())),
+    NewNode(A("set.torus", "Torus", "A ring", "N, R", sub="New solid"), "Torus", _solid(Torus())),
+    NewNode(A("set.ambient", "Ambient light", "Light from all sides, without shadows", "N, 1", sub="New light"), "Ambient light", _ambient),
+    NewNode(A("set.directional", "Directional light", "Parallel light, like the sun's, with soft shadows", "N, 2", sub="New light"), "Key light", _directional),
+    NewNode(A("set.point", "Point light", "A lamp that fades with distance", "N, 3", sub="New light"), "Lamp", _point),
 )  # fmt: skip
 """Those of the Set menu."""
 
 NEW_IN_RIG = (
-    NewNode(A("rig.circle", "Circle", "A level circle round the selection, or the aim", "Ctrl+Shift+P, C", gap=True, sub="New path"), "Path", _path(CirclePath())),
-    NewNode(A("rig.ellipse", "Ellipse", "A level ellipse", "Ctrl+Shift+P, E", sub="New path"), "Path", _path(EllipsePath())),
-    NewNode(A("rig.line", "Line", "A straight path", "Ctrl+Shift+P, L", sub="New path"), "Path", _path(LinePath())),
-    NewNode(A("rig.through", "Through points", "A smooth path through points", "Ctrl+Shift+P, T", sub="New path"), "Path", _path(_POINTS)),
-    NewNode(A("rig.bezier", "With handles", "A path of points with handles", "Ctrl+Shift+P, H", sub="New path"), "Path", _path(_HANDLES)),
-    NewNode(A("rig.waves", "Rolling waves", "A ground of waves that add up", "Ctrl+Shift+G, W", sub="New ground"), "Ground", _waves),
+    NewNode(A("rig.circle", "Circle", "A level circle round the selection, or the aim", "N, Shift+C", gap=True, sub="New path"), "Path", _path(CirclePath())),
+    NewNode(A("rig.ellipse", "Ellipse", "A level ellipse", "N, Shift+E", sub="New path"), "Path", _path(EllipsePath())),
+    NewNode(A("rig.line", "Line", "A straight path", "N, Shift+L", sub="New path"), "Path", _path(LinePath())),
+    NewNode(A("rig.through", "Through points", "A smooth path through points", "N, Shift+T", sub="New path"), "Path", _path(_POINTS)),
+    NewNode(A("rig.bezier", "With handles", "A path of points with handles", "N, Shift+H", sub="New path"), "Path", _path(_HANDLES)),
+    NewNode(A("rig.waves", "Rolling waves", "A ground of waves that add up", "N, W", sub="New ground"), "Ground", _waves),
 )  # fmt: skip
 """Those of the Rig menu."""

@@ -28,6 +28,7 @@ class MissingDialog(Dialog):
         self.text = label("", "soft")
         self.text.setWordWrap(True)
         self.list = QListWidget()
+        self.list.setAccessibleName("Missing files")
         self.find_button = push_button("Find…", self._find)
         self.column.addWidget(self.text)
         self.column.addWidget(self.list, 1)

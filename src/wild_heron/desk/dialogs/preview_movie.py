@@ -43,7 +43,7 @@ class PreviewMovieDialog(ExportingDialog):
         self, document: Document, cache: PreviewCache, wish: FrameRequest, preferences: Preferences,
         parent: QWidget | None = None,
     ) -> None:  # fmt: skip
-        super().__init__(document, "Write the preview", "Write", parent)
+        super().__init__(document, "Save the preview", "Write", parent)
         self._preferences = preferences
         self._cache, self._wish = cache, wish
         form = QFormLayout()
@@ -64,7 +64,7 @@ class PreviewMovieDialog(ExportingDialog):
         self.lay_out(form)
 
     def _browse(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write the preview", self.path.text(), "Movies (*.mp4 *.webm)")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the preview", self.path.text(), "Movies (*.mp4 *.webm)")
         if name:
             self._preferences.remember_folder("output", Path(name))
             self.path.setText(name if Path(name).suffix else f"{name}.mp4")

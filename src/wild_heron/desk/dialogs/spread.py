@@ -21,7 +21,7 @@ class SpreadDialog(Dialog):
     """The views follow while it is open; Cancel puts everything back, Spread keeps it as one step."""
 
     def __init__(self, document: Document, nodes: tuple[str, ...], parent: QWidget | None = None) -> None:
-        super().__init__("Spread in depth", parent, 360)
+        super().__init__("Spread in depth", parent, 340, looked_past=True)
         self._document = document
         scene, camera = document.views.shown, document.views.camera
         assert camera is not None

@@ -26,7 +26,7 @@ class StretchKeysDialog(Dialog):
     """Not modal. Factor and length are one thing said twice; nothing is changed before *Stretch*."""
 
     def __init__(self, document: Document, parent: QWidget) -> None:
-        super().__init__("Stretch keys", parent)
+        super().__init__("Stretch keys", parent, looked_past=True)
         self._document = document
         self._refs = document.selection.keys
         self._first, self._last = keying.extent(self._refs)

@@ -56,6 +56,7 @@ class Inspector(QWidget):
         self._outer = QVBoxLayout(self)
         self._outer.setContentsMargins(0, 0, 0, 0)
         self._scroll = QScrollArea()
+        self._scroll.setAccessibleName("Numbers of what is selected")
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._outer.addWidget(self._scroll)
@@ -81,9 +82,17 @@ class Inspector(QWidget):
         node = self._document.selection.active
         key = self._shape_of(node)
         if key != self._built_for:
+            again = self._focused() if self._built_for and node is not None and self._built_for[0] == node.id else None
             self._built_for = key
             self._build(node)
+            field = {**self.fields, **self.properties}.get(again or "")
+            if field is not None:
+                field.setFocus()
         self._refresh_values()
+
+    def _focused(self) -> str | None:
+        """By its name, the field that has the focus."""
+        return next((name for name, each in {**self.fields, **self.properties}.items() if each.hasFocus()), None)
 
     def _shape_of(self, node: AnyNode | None) -> tuple[object, ...]:
         """All that decides which rows there are, and what is written on their buttons."""

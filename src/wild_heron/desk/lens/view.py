@@ -172,6 +172,11 @@ class LensView(DragArea):
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.ask()
 
+    @property
+    def image(self) -> QImage | None:
+        """What is shown, while there is anything."""
+        return self._image
+
     # Painting
 
     @painted

@@ -163,6 +163,7 @@ class Board(QDockWidget):
         self._built_for: object = None
         self._title()
         self._scroll = QScrollArea()
+        self._scroll.setAccessibleName("Dials")
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setMinimumWidth(296)

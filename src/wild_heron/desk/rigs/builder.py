@@ -41,6 +41,7 @@ class RigBuilder(QWidget):
         head.addWidget(self.words, 1)
         column.addLayout(head)
         self._scroll = QScrollArea()
+        self._scroll.setAccessibleName("What the rig needs")
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self._scroll, 1)

@@ -154,20 +154,20 @@ RECIPES = {
     each.name: each
     for each in (
         Recipe(
-            _action("rig.orbit", "Orbit…", "The camera out on an arm round the middle of the selection", "Ctrl+Alt+R, O", gap=True), "A null in the middle, the camera out on an arm. One angle turns, one lifts.",
+            _action("rig.orbit", "Orbit…", "Put the camera on an arm around the middle of the selection", "R, O", gap=True), "A null in the middle, the camera out on an arm. One angle turns, one lifts.",
             (_CAMERA, _SUBJECT, Ask("turns", "Turns", unit="factor", nudge=0.25), *_SPAN), _orbit,
             "Its y angle turns; the lift's x angle lifts; the camera's z is the distance.",
         ),
         Recipe(
-            _action("rig.base", "Base, turn, arm…", "A base that moves everything, a turn on it, an arm that pushes in, and an aim", "Ctrl+Alt+R, B"), "A base that moves everything, a turn on it, an arm that pushes in, and an aim.",
+            _action("rig.base", "Base, turn, arm…", "A base that moves everything, a turn on it, an arm that pushes in, and an aim", "R, B"), "A base that moves everything, a turn on it, an arm that pushes in, and an aim.",
             (_CAMERA, _SUBJECT), _base, "Turn: y angle. Arm: z. Base: where all of it is.",
         ),
         Recipe(
-            _action("rig.ring", "Ring…", "The camera on a circle with dials for height, radius and turn", "Ctrl+Alt+R, R"), "The camera on a circle whose height, radius and turn are three dials.",
+            _action("rig.ring", "Ring…", "Put the camera on a circle with dials for height, radius and turn", "R, R"), "The camera on a circle whose height, radius and turn are three dials.",
             (_CAMERA, _SUBJECT), _ring, "Its three dials are on the board.",
         ),
         Recipe(
-            _action("rig.drift", "Drift…", "Steady travel along an axis, with a slow turn, and versions of it", "Ctrl+Alt+R, D"), "Steady travel along an axis of the picture, with a slow turn, and versions of it.",
+            _action("rig.drift", "Drift…", "Travel steadily along an axis, turning slowly", "R, D"), "Steady travel along an axis of the picture, with a slow turn, and versions of it.",
             (
                 _CAMERA,
                 Ask("axis", "Along", "choice", default="x", choices=(("x", "across"), ("y", "up"), ("z", "towards us"))),
@@ -180,25 +180,25 @@ RECIPES = {
             ), _drift, "Its keys are two, and linear.",
         ),
         Recipe(
-            _action("rig.crane", "Crane…", "A post and a boom with the camera at its end", "Ctrl+Alt+R, C"), "A post, a boom that raises, and the camera level at its end.", (_CAMERA, _SUBJECT), _crane,
+            _action("rig.crane", "Crane…", "Put the camera at the end of a boom on a post", "R, C"), "A post, a boom that raises, and the camera level at its end.", (_CAMERA, _SUBJECT), _crane,
             "The boom's x angle raises; the post's y angle swings.",
         ),
         Recipe(
-            _action("rig.path", "Path ride…", "The camera on a path from end to end", "Ctrl+Alt+R, P"), "The camera on a path from end to end, looking along it or at a node.",
+            _action("rig.path", "Path ride…", "Move the camera along a path from end to end", "R, P"), "The camera on a path from end to end, looking along it or at a node.",
             (
                 _CAMERA, Ask("path", "Path", "node", role="path", none="a new circle"),
                 Ask("aim", "Looks at", "node", none="along the path"), *_SPAN,
             ), _path_ride, "Progress is one lane: shape and timing are two things.",
         ),
         Recipe(
-            _action("rig.ground", "Ground ride…", "Carried at eye height over a ground", "Ctrl+Alt+R, G"), "Carried at eye height over a ground, with a roll reference above.",
+            _action("rig.ground", "Ground ride…", "Carry the camera at eye height over a ground", "R, G"), "Carried at eye height over a ground, with a roll reference above.",
             (
                 _CAMERA, Ask("ground", "Ground", "node", role="ground"), Ask("height", "Eye height", default=1.6, low=0.0),
                 Ask("tilt", "Tilts with it", unit="share", default=0.35, low=0.0, high=1.0, nudge=0.01),
             ), _ground_ride, "Key where the carrier goes; the ground does the rest.",
         ),
         Recipe(
-            _action("rig.follow", "Follow…", "Stay between two distances from a moving node", "Ctrl+Alt+R, F"), "Stay between two distances from a moving node, and look at it.",
+            _action("rig.follow", "Follow…", "Keep the camera within two distances of a moving node", "R, F"), "Stay between two distances from a moving node, and look at it.",
             (
                 _CAMERA, Ask("target", "Node", "node"),
                 Ask("way", "From", "choice", default="behind", choices=(("behind", "behind"), ("fixed", "this side"))),
@@ -207,16 +207,16 @@ RECIPES = {
             ), _follow, "Lag is a half-life: the same however you scrub.",
         ),
         Recipe(
-            _action("rig.hop", "Hop over…", "From one side of a subject over its top to the other", "Ctrl+Alt+R, H"), "From one side of a subject over its top to the other, at a kept distance.",
+            _action("rig.hop", "Hop over…", "Move from one side of a subject over its top to the other", "R, V"), "From one side of a subject over its top to the other, at a kept distance.",
             (_CAMERA, Ask("subject", "Over", "node"), Ask("end", "Ends on", "node", none="the same"), *_SPAN), _hop,
             "One angle hops; the roll brings it down upright.",
         ),
         Recipe(
-            _action("rig.hold", "Hold size…", "Keep a subject's size while distance or lens changes", "Ctrl+Alt+R, S"), "Keep a subject's size in frame: the distance follows the lens, or the lens the distance.",
+            _action("rig.hold", "Hold size…", "Keep a subject's size in the frame while distance or lens changes", "R, S"), "Keep a subject's size in frame: the distance follows the lens, or the lens the distance.",
             (_CAMERA, Ask("subject", "Subject", "node"), *_SPAN), _hold, "Play it: the subject keeps its size.",
         ),
         Recipe(
-            _action("rig.dissolve", "Dissolve a rig…", "As few keys as make the same move, without carriers and binds", "Ctrl+Alt+R, X"), "As few keys of its own as make the same move, without carriers and binds.",
+            _action("rig.dissolve", "Dissolve a rig…", "Turn a rig into as few keys as make the same move", "R, X"), "As few keys of its own as make the same move, without carriers and binds.",
             (
                 Ask("node", "Node", "node"), *_SPAN, Ask("units", "Within", default=0.005, low=1e-6, nudge=0.001),
                 Ask("degrees", "and within", unit="degrees", default=0.05, low=1e-6, nudge=0.01),

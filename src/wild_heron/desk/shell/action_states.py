@@ -1,7 +1,7 @@
 """What the actions say and whether they are to be had, as the scene goes on; and the window's title."""
 
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QMenu, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from ..commands.actions import ActionTable
 from ..state.document import Document
@@ -24,7 +24,7 @@ class ActionStates(QObject):
         undo, redo = document.history.undo_name, document.history.redo_name
         for name, step, word in (("edit.undo", undo, "Undo"), ("edit.redo", redo, "Redo")):
             actions[name].setEnabled(step is not None)
-            actions[name].setText(f"{word}: {step}" if step else word)
+            actions[name].setText(f"&{word}: {step.replace('&', '&&')}" if step else f"&{word}")
         active = document.selection.active
         actions["set.hide"].setChecked(active is not None and active.hidden)
         actions["set.solo"].setChecked(bool(document.views.solo))
@@ -40,21 +40,3 @@ class ActionStates(QObject):
         name = document.file.path.name if document.file.path else document.scene.name
         looking = " (look only)" if self._files.look_only else ""
         self._frame.setWindowTitle(f"{'• ' if document.is_modified else ''}{name}{looking} · Wild Heron")
-
-
-class RecentFiles(QObject):
-    """The menu of scenes that were open before."""
-
-    def __init__(self, files: SceneFiles, menu: QMenu) -> None:
-        super().__init__(menu)
-        self._files, self._menu = files, menu
-        files.recent_changed.connect(self._fill)
-        self._fill()
-
-    def _fill(self) -> None:
-        self._menu.clear()
-        for path in self._files.recent():
-            action = self._menu.addAction(path.name)
-            action.setToolTip(str(path))
-            action.triggered.connect(lambda checked, path=path: self._files.open(path))
-        self._menu.setEnabled(not self._menu.isEmpty())

@@ -4,6 +4,7 @@ from PyQt6.QtCore import QPoint, QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ..panels.board import Board
+from ..widgets.dialog import NUMBERS
 from .proportions import LEFT, LOWER, RIGHT
 
 AREAS = ("rig", "depth", "overview", "inspector", "lanes")
@@ -32,6 +33,7 @@ class Areas(QWidget):
         self._frame, self._lens, self._board = frame, lens, board
         self._board_placed = False
         self.numbers = QStackedWidget()
+        self.numbers.setObjectName(NUMBERS)
         for page in numbers:
             self.numbers.addWidget(page)
         self.areas = {**areas, "inspector": self.numbers}

@@ -1,6 +1,7 @@
 """What does what: the actions of the table, and the signals between parts that know nothing of each other."""
 
 from functools import partial
+from pathlib import Path
 
 from PyQt6.QtWidgets import QMenu
 
@@ -11,10 +12,11 @@ from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
 from ..rigs.recipes import RECIPES
 from ..state.recording import SCOPES
 from ..timeline.ease.trial import apply_ease
-from .action_states import ActionStates, RecentFiles
+from .action_states import ActionStates
 from .areas import AREAS
 from .desk import Desk
 from .previews import PREVIEW_RATES
+from .recent import RecentFiles, keep_picture
 
 
 def connect(desk: Desk) -> None:
@@ -35,6 +37,8 @@ def _signals(desk: Desk) -> None:
     desk.areas.shown.connect(lambda area, on: actions[f"view.{area}"].setChecked(on))
     desk.top_bar.quality.currentIndexChanged.connect(desk.set_quality)
     desk.link.status.connect(desk.status.show_work)
+    desk.commands.files_pasted.connect(desk.bring_in)
+    files.put_away.connect(lambda path: _keep_picture(desk, path))
     desk.link.problems_changed.connect(desk.show_problems)
     desk.previews.shown.changed.connect(desk.lanes.view.update)
     for every in PREVIEW_RATES:
@@ -47,6 +51,13 @@ def _signals(desk: Desk) -> None:
     desk.bringer.finished.connect(desk.came_in)
     desk.status.cancelled.connect(desk.bringer.cancel)
     desk.watcher.changed.connect(desk.files_changed)
+
+
+def _keep_picture(desk: Desk, path: Path) -> None:
+    """A scene is saved or let go: keep how it looks for the list of recent ones."""
+    image = desk.lens.view.image
+    if image is not None and desk.document.views.camera is not None:
+        keep_picture(path, image)
 
 
 def _scene_and_edit(desk: Desk) -> None:
@@ -63,6 +74,7 @@ def _scene_and_edit(desk: Desk) -> None:
     act("scene.quit", desk.frame.close)
     act("edit.undo", document.undo)
     act("edit.redo", document.redo)
+    act("edit.history", opener.steps)
     act("edit.copy", commands.copy)
     act("edit.paste", commands.paste)
     act("edit.duplicate", commands.duplicate)
@@ -206,9 +218,12 @@ def _view_and_output(desk: Desk) -> None:
         desk.actions_[f"view.{area}"].setChecked(True)
         act(f"view.{area}", partial(desk.areas.show_area, area))
     act("view.swap", desk.areas.swap)
+    act("view.menus", desk.go_to_menus)
     act("view.renderer", desk.restart_renderer)
     act("output.export", opener.export)
     act("output.preview", lambda: opener.preview_movie(desk.previews.shown, desk.lens.view.wish))
-    act("help.shortcuts", lambda: opener.shortcuts(desk.actions_))
+    act("help.find", lambda: opener.actions(desk.actions_, "Find an action"))
+    act("help.guide", opener.guide)
+    act("help.shortcuts", lambda: opener.actions(desk.actions_, "Shortcuts"))
     act("help.log", opener.log_folder)
     act("help.about", lambda: opener.about(desk.link.renderer))

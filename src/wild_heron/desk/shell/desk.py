@@ -2,9 +2,10 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QSettings, QTimer
+from PyQt6.QtCore import QObject, QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
+from ...files.folders import expanded
 from ...files.project import SUFFIX
 from ..channels.linking import Wires
 from ..commands.actions import ActionTable
@@ -169,6 +170,15 @@ class Desk(QObject):
 
     def bring_in(self, paths: list[Path], as_: str = "best") -> None:
         """Files that were dropped or chosen: a scene is opened, other files become nodes."""
+        try:
+            found = expanded(paths)
+        except OSError as problem:
+            self.document.messages.say(f"{problem.filename} cannot be looked into: {problem.strerror}.", True)
+            return
+        if paths and not found:
+            self.document.messages.say(f"There is no artwork in {paths[0].name}.", True)
+            return
+        paths = found
         scenes = [path for path in paths if path.suffix == SUFFIX]
         if scenes:
             self.files.open(scenes[0])
@@ -179,6 +189,12 @@ class Desk(QObject):
     def came_in(self, added: tuple[str, ...]) -> None:
         if added and self._first_body:
             self.overview.view.frame_all()
+
+    def go_to_menus(self) -> None:
+        """The menu bar takes the keyboard."""
+        bar = self.frame.menuBar()
+        bar.setFocus(Qt.FocusReason.MenuBarFocusReason)
+        bar.setActiveAction(bar.actions()[0])
 
     def build_rig(self, name: str) -> None:
         """Ask for a rig in the inspector's place."""
@@ -198,4 +214,4 @@ class Desk(QObject):
 
     def keep_version(self) -> None:
         self.document.versions.keep(self.document.scene)
-        self.document.messages.say("This version is kept. Shift+C compares with it, Shift+X flips.")
+        self.document.messages.say("This version is kept. V, V compares with it; V, X flips.")

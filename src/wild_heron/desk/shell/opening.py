@@ -181,10 +181,23 @@ class Opener:
         if not open_outside(log_folder()):
             self._document.messages.say(f"The log is in {log_folder()}.")
 
-    def shortcuts(self, actions: ActionTable) -> None:
-        from ..dialogs.help import ShortcutsDialog
+    def actions(self, actions: ActionTable, title: str) -> None:
+        """Every action in a list, to be found and run."""
+        from ..dialogs.help import ActionsDialog
 
-        ShortcutsDialog(actions, self._parent).show()
+        dialog = ActionsDialog(actions, title, self._parent)
+        dialog.show()
+        dialog.filter.setFocus()
+
+    def guide(self) -> None:
+        from ..dialogs.guide import GuideDialog
+
+        GuideDialog(self._parent).show()
+
+    def steps(self) -> None:
+        from ..dialogs.steps import StepsDialog
+
+        StepsDialog(self._document, self._parent).show()
 
     def about(self, renderer: str) -> None:
         from ..dialogs.about import AboutDialog

@@ -1,8 +1,8 @@
 """What is known of the window before anything is loaded: its menus' titles, and how large its areas are."""
 
 MENUS = {
-    "scene": "Scene", "edit": "Edit", "set": "Set", "camera": "Camera", "rig": "Rig", "keys": "Keys", "ease": "Ease",
-    "play": "Play", "view": "View", "output": "Output", "help": "Help",
+    "scene": "&Scene", "edit": "&Edit", "set": "Se&t", "camera": "&Camera", "rig": "&Rig", "keys": "&Keys",
+    "ease": "E&ase", "play": "&Play", "view": "&View", "output": "&Output", "help": "&Help",
 }  # fmt: skip
 """By the first word of their actions' names."""
 TOP, FOOT = 44, 24

@@ -36,6 +36,8 @@ class SceneFiles(QObject):
     changed_on_disk = pyqtSignal()
     """Someone else wrote the scene's file."""
     recent_changed = pyqtSignal()
+    put_away = pyqtSignal(Path)
+    """A scene that has a file was saved, or is about to be let go."""
 
     def __init__(self, document: Document, settings: QSettings, preferences: Preferences, window: QWidget) -> None:
         super().__init__(window)
@@ -283,6 +285,7 @@ class SceneFiles(QObject):
         self._hold(path, version)
         self.autosaver.clear()
         self._remember(path)
+        self.put_away.emit(path)
         if not document.state.pending:
             document.messages.say(f"Saved {path.name}")
         return True
@@ -291,6 +294,8 @@ class SceneFiles(QObject):
         """Whether the open scene may be let go; asks where it was changed."""
         document = self._document
         if not document.is_modified:
+            if document.file.path is not None:
+                self.put_away.emit(document.file.path)
             return True
         text = f"{document.scene.name} was changed since it was saved."
         box = message_box(self._window, "Save the scene?", text)

@@ -1,7 +1,7 @@
 """The top bar: scene name, transport, frame and time, auto-key, preview quality, format."""
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from ...scene import seconds, timecode
@@ -14,6 +14,8 @@ from ..widgets.quantities import parse_number
 from ..widgets.theme import AMBER, DEEP, FAINT, HOVER, LIT_AMBER, SOFT, TEXT, colour, font
 from ..widgets.unexpected import painted
 
+_ROOMY = 1080
+"""From what width on there is room for the name of the file."""
 QUALITIES = (("Full", 1.0), ("Draft ½", 0.5), ("Draft ¼", 0.25))
 
 
@@ -146,6 +148,9 @@ class TopBar(QWidget):
         row.setSpacing(6)
         self.name = label("", size=14, weight=QFont.Weight.DemiBold)
         self.file = label("", "soft", 12)
+        # What is short of room gives way here first.
+        self.name.setMinimumWidth(60)
+        self.file.setMinimumWidth(10)
         row.addWidget(self.name)
         row.addSpacing(4)
         row.addWidget(self.file)
@@ -177,7 +182,7 @@ class TopBar(QWidget):
         self.format = Choice()
         self.format.setToolTip("The output frame that the Lens shows")
         self.format.setAccessibleName("Format")
-        self.format.setMinimumWidth(126)
+        self.format.setMinimumWidth(96)
         self.format.activated.connect(lambda: document.views.set_format(self.format.currentText()))
         row.addWidget(self.format)
         for combo in (self.quality, self.format):
@@ -187,6 +192,10 @@ class TopBar(QWidget):
         document.settings_changed.connect(self.refresh)
         playback.changed.connect(self.refresh)
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.file.setVisible(self.width() >= _ROOMY)
+        super().resizeEvent(event)
 
     @property
     def scale(self) -> float:

@@ -3,8 +3,8 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEventLoop, QRect, QSettings, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import QEventLoop, QRect, QSettings, QSize, QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMainWindow, QMenu, QWidget
 
 from ..widgets.theme import DEEP, LINE, PANEL, SURROUND, apply_style, colour, menu_bar_style
@@ -52,7 +52,9 @@ class MainWindow(QMainWindow):
         self.menus: dict[str, QMenu] = {name: bar.addMenu(title) for name, title in MENUS.items()}  # type: ignore[misc]
         self._blank = _Blank()
         self.setCentralWidget(self._blank)
-        self.resize(1280, 800)
+        screen = QGuiApplication.primaryScreen()
+        room = screen.availableSize() if screen is not None else QSize(1280, 800)
+        self.resize(QSize(1280, 800).boundedTo(room))
         geometry = settings.value("window/geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)

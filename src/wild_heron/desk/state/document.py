@@ -222,6 +222,13 @@ class Document(QObject):
         if not self.gesture.running and (step := self.history.forward()) is not None:
             self._go_to_step(f"Redone: {step.name}")
 
+    def go_to_step(self, position: int) -> None:
+        """Go to how the scene was after so many steps, however many lie between."""
+        if self.gesture.running:
+            self.cancel()
+        if self.history.go(position):
+            self._go_to_step(f"Back at: {self.history.step.name}" if position else "Back at how it was opened")
+
     def _go_to_step(self, line: str) -> None:
         step = self.history.step
         self._state = step.state

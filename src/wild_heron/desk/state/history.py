@@ -74,6 +74,17 @@ class History:
         self._at += 1
         return self.step
 
+    @property
+    def names(self) -> list[str]:
+        """Every step by name, the first being how the scene was opened."""
+        return [step.name for step in self._steps]
+
+    def go(self, position: int) -> bool:
+        """Stand after so many steps; whether that is elsewhere than before."""
+        position = min(max(position, 0), len(self._steps) - 1)
+        moved, self._at = position != self._at, position
+        return moved
+
     def rewrite(self, change: Callable[[State], State]) -> None:
         """Every state put as another; states that are one stay one."""
         known: dict[int, State] = {}

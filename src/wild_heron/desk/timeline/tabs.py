@@ -26,6 +26,6 @@ TABS = (
     Tab("lanes", "LANES", "Keys and spans, a row for each channel", None, LanesPanel),
     Tab(
         "curves", "CURVES", "Values and speeds as curves",
-        ActionSpec("view.curves", "Curves", "Curves in place of lanes, and back", "C", checkable=True), CurvesPanel,
+        ActionSpec("view.curves", "Curves", "Show curves in place of lanes", "V, C", checkable=True), CurvesPanel,
     ),
 )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -17,14 +17,23 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+NUMBERS = "numbers"
+"""What the place of the inspector in the window is called."""
+
 
 class Dialog(QDialog):
-    """Over a window, not modal, and gone once it is closed unless it ``stays``. What it shows goes into ``column``."""
+    """Over a window, not modal, and gone once it is closed unless it ``stays``. What it shows goes into ``column``.
 
-    def __init__(self, title: str, parent: QWidget | None, width: int = 0, stays: bool = False) -> None:
+    One that is ``looked_past``, since the views show what it does, opens over the numbers of the window.
+    """
+
+    def __init__(
+        self, title: str, parent: QWidget | None, width: int = 0, stays: bool = False, looked_past: bool = False
+    ) -> None:
         super().__init__(parent.window() if parent is not None else None)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, not stays)
         self.setWindowTitle(title)
+        self._looked_past = looked_past
         if width:
             self.setMinimumWidth(width)
         self.column = QVBoxLayout(self)
@@ -35,6 +44,19 @@ class Dialog(QDialog):
         for form in self.findChildren(QFormLayout):
             name_fields(form)
         super().showEvent(event)
+        if self._looked_past:
+            self._go_over_numbers()
+
+    def _go_over_numbers(self) -> None:
+        parent = self.parentWidget()
+        numbers = parent.findChild(QWidget, NUMBERS) if parent is not None else None
+        if parent is None or numbers is None or not numbers.isVisible():
+            return
+        corner = numbers.mapToGlobal(QPoint(0, 0))
+        room = parent.screen().availableGeometry() if parent.screen() is not None else parent.frameGeometry()
+        x = min(corner.x() + max(numbers.width() - self.width(), 0) // 2, room.right() - self.frameGeometry().width())
+        y = min(corner.y() + 8, room.bottom() - self.frameGeometry().height())
+        self.move(max(x, room.left()), max(y, room.top()))
 
     def add_buttons(self, *buttons: QPushButton, apart: QPushButton | None = None) -> None:
         """The row at the foot: at its right the buttons, of which the last is what the dialog is for; one ``apart``."""

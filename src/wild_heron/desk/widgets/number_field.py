@@ -10,6 +10,7 @@ from ...scene.channels import ChannelSpec
 from ..state.document import Document
 from . import icons
 from .quantities import edit_text, format_number, parse_number, step_for
+from .reading_order import go_on
 from .theme import AMBER, AXES, DEEP, LINE, PANEL, RUST, SKY, SOFT, TEXT, colour, font
 from .unexpected import painted
 
@@ -95,6 +96,10 @@ class NumberField(QWidget):
     def _is_typing(event: QKeyEvent) -> bool:
         plain = not event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         return plain and bool(event.text()) and (event.text().isdigit() or event.text() in "-.,(")
+
+    def focusNextPrevChild(self, next: bool) -> bool:
+        """Tab goes to the number that is read next, and from the last one on to what follows."""
+        return go_on(self, NumberField, next) or super().focusNextPrevChild(next)
 
     # Painting
 
@@ -242,6 +247,13 @@ class NumberField(QWidget):
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 # Taken here: handed on, the same key would open the editor again.
                 self._typed()
+                return True
+            if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+                self._typed()
+                # What was typed may have had the page built anew: then the number stands on it again.
+                field = QApplication.focusWidget()
+                if isinstance(field, NumberField):
+                    field.focusNextPrevChild(event.key() == Qt.Key.Key_Tab)
                 return True
         return bool(super().eventFilter(watched, event))
 

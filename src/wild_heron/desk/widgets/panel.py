@@ -5,6 +5,7 @@ from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from .icons import icon
+from .strip import Strip
 from .theme import AMBER, MISSING, REED, RUST, SOFT, colour, font, heading_font
 from .unexpected import painted
 
@@ -93,4 +94,4 @@ class Panel(QWidget):
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(0)
-        self.body.addWidget(strip)
+        self.body.addWidget(Strip(strip))

@@ -126,6 +126,7 @@ QMainWindow, QDialog {{ background: {PANEL}; }}
 QMenu::item {{ padding: 5px 26px 5px 22px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {HOVER}; }}
 QMenu::item:disabled {{ color: {FADED}; }}
+#recent {{ icon-size: 80px; }}
 QMenu::separator {{ height: 1px; background: {LINE}; margin: 5px 8px; }}
 QMenu::indicator {{ width: 10px; height: 10px; margin-left: 6px; border-radius: 5px; border: 1px solid {SOFT}; }}
 QMenu::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
@@ -169,6 +170,7 @@ QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTreeWidget, QListWidget, QTableWidget, QScrollArea, QTextBrowser {{ background: {PANEL}; border: none; outline: none; }}
 QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; padding: 4px; }}
+#strip, #strip > QWidget, #strip > QWidget > QWidget {{ background: transparent; }}
 #on-panel, #on-panel-top, #on-panel-bottom {{ background: {PANEL}; }}
 #on-surround {{ background: {SURROUND}; }}
 #on-deep-top {{ background: {DEEP}; }}

@@ -127,20 +127,25 @@ def duplicate(scene: Scene, node_ids: Iterable[str]) -> tuple[Scene, tuple[str, 
             copies[node.id] = copy
             at = next(i for i, other in enumerate(grown.nodes) if other.id == node.id) + 1
             grown = msgspec.structs.replace(grown, nodes=(*grown.nodes[:at], copy, *grown.nodes[at:]))
+    ids = {old: new.id for old, new in copies.items()}
     for copy in copies.values():
-        fields: dict[str, Any] = {}
+        fields = remapped(copy, ids)
         if copy.carrier in copies:
             fields["carrier"] = copies[copy.carrier].id
-        ids = {old: new.id for old, new in copies.items()}
-        if any(each in ids for bind in copy.binds for each, _ in named_nodes(bind)):
-            fields["binds"] = tuple(renamed(bind, ids) for bind in copy.binds)
-        fields["channels"] = tuple(_relinked(channel, ids) for channel in copy.channels)
-        for field in copy.named_nodes:
-            fields[field] = tuple(ids.get(each, each) for each in getattr(copy, field))
         if fields:
             grown = change_node(grown, copy.id, **fields)
     new_ids = {copy.id for copy in copies.values()}
     return grown, tuple(node.id for node in grown.nodes if node.id in new_ids)
+
+
+def remapped(node: AnyNode, ids: dict[str, str]) -> dict[str, Any]:
+    """The fields of a node in which other nodes are named, with new ids where there are any; its carrier apart."""
+    fields: dict[str, Any] = {"channels": tuple(_relinked(channel, ids) for channel in node.channels)}
+    if any(each in ids for bind in node.binds for each, _ in named_nodes(bind)):
+        fields["binds"] = tuple(renamed(bind, ids) for bind in node.binds)
+    for field in node.named_nodes:
+        fields[field] = tuple(ids.get(each, each) for each in getattr(node, field))
+    return fields
 
 
 def _relinked(channel: Channel, ids: dict[str, str]) -> Channel:

@@ -16,6 +16,7 @@ from ...state.document import Document
 from ...state.key_edits import drag_keys, edit_keys
 from ...widgets.number_field import NumberField
 from ...widgets.panel import label, set_surface
+from ...widgets.strip import Strip
 from ...widgets.theme import font
 from .view import CurvesView
 
@@ -83,7 +84,7 @@ class CurvesPanel(QWidget):
             row.addWidget(label(text, "soft", 11))
             row.addWidget(field)
             self.fields[name] = field
-        column.addWidget(strip)
+        column.addWidget(Strip(strip))
         column.addWidget(self.view, 1)
         for signal in (document.changed, document.selection.keys_changed):
             signal.connect(self.refresh)
