@@ -198,7 +198,7 @@ def test_the_overview_selects_and_moves_nodes(window, mouse):
     mouse.drag(view, at + QPointF(2, -2), (10, 0), (20, -10))
     assert window.desk.document.evaluations.value("target", "position.x") == pytest.approx(3.0 + 20 * unit, abs=1e-6)
     assert window.desk.document.evaluations.value("target", "position.y") == pytest.approx(10 * unit, abs=1e-6)
-    assert window.desk.actions_["edit.undo"].text() == "Undo: Move Target"
+    assert window.desk.actions_["edit.undo"].text() == "&Undo: Move Target"
 
 
 def test_handles_change_one_channel_each(window, mouse):

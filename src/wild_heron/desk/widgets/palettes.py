@@ -31,7 +31,7 @@ AXES = ("#e5675f", "#86c26f", "#5f9ee0")
 _MORNING = {
     DEEP: "#eceae2", PANEL: "#dddcd4", RAISED: "#cfd0ca", HOVER: "#c2c6c2", LINE: "#a9b1b0", STRIPE: "#d5d5ce",
     BRIGHT_LINE: "#7f8c8e", FAINT: "#66757a", FADED: "#7d8888", TEXT: "#1c262b", SOFT: "#465358", AMBER: "#764c00",
-    LIT_AMBER: "#946200", RUST: "#9c3a14", REED: "#2c6141", SKY: "#1d5a78", PLUM: "#7a4474", STRAW: "#6b5a24",
+    LIT_AMBER: "#946200", RUST: "#933510", REED: "#2c6141", SKY: "#1d5a78", PLUM: "#7a4474", STRAW: "#6b5a24",
     SLATE: "#4b5a6b", OFFER: "#c5d5c8", PENDING: "#ecd0c2", SURROUND: "#d4d4d2", BLANK: "#9b9b9b", MISSING: "#5b3a96",
     AXES[0]: "#b3312a", AXES[1]: "#3b6f26", AXES[2]: "#235f9f",
 }  # fmt: skip
