@@ -252,7 +252,7 @@ def test_the_overview_frames_the_selection_and_picks_pictures(window, mouse):
 def test_shortcuts_are_listed_and_filtered(window, qtbot):
     dialog = ActionsDialog(window.desk.actions_, "Shortcuts", window)
     qtbot.addWidget(dialog)
-    dialog.filter.setText("undo: take")
+    dialog.filter.setText("undo the last step")
     shown = [row for row in range(dialog.table.rowCount()) if not dialog.table.isRowHidden(row)]
     assert len(shown) == 1
     assert dialog.table.item(shown[0], 1).text() == "Ctrl+Z"

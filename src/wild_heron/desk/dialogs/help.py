@@ -23,6 +23,7 @@ _MOUSE = (
     ("Numbers", "Tab", "On to the next number; Shift+Tab: back to the one before"),
 )
 _NAME = Qt.ItemDataRole.UserRole
+_COLUMNS = ["Action", "Keys", "Where", "What it does"]
 
 
 class ActionsDialog(Dialog):
@@ -31,16 +32,17 @@ class ActionsDialog(Dialog):
     def __init__(self, actions: ActionTable, title: str, parent: QWidget | None = None) -> None:
         super().__init__(title, parent)
         self._actions = actions
-        self.resize(760, 620)
+        self.resize(860, 620)
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("What do you want to do?")
         self.filter.setAccessibleName("Words of an action")
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(self._apply)
         self.filter.installEventFilter(self)
-        self.table = QTableWidget(0, 3)
+        self.table = QTableWidget(0, len(_COLUMNS))
         self.table.setAccessibleName("Actions")
-        self.table.setHorizontalHeaderLabels(["Where", "Keys", "What"])
+        self.table.setHorizontalHeaderLabels(_COLUMNS)
+        self.table.setWordWrap(False)
         self.table.verticalHeader().hide()
         self.table.setShowGrid(False)
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -51,29 +53,31 @@ class ActionsDialog(Dialog):
         self.table.itemDoubleClicked.connect(lambda item: self._run(item.row()))
         header = self.table.horizontalHeader()
         assert header is not None
-        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         header.setHighlightSections(False)
         for each in actions.specs:
             chords = [QKeySequence(chord) for chord in (each.shortcut, each.also) if chord]
             keys = " or ".join(chord.toString(QKeySequence.SequenceFormat.NativeText) for chord in chords)
             where = actions.titles[each.name.partition(".")[0]] + (f" ▸ {each.sub}" if each.sub else "")
-            self._add(where, keys, f"{each.text.rstrip('…')}: {each.tip}", each.name)
+            self._add(each.text, keys, where, each.tip, each.name)
         for where, keys, what in _MOUSE:
-            self._add(where, keys, what, "")
-        self.table.setColumnWidth(0, 150)
-        self.table.setColumnWidth(1, 140)
+            self._add("", keys, where, what, "")
+        for column, width in enumerate((210, 130, 140)):
+            self.table.setColumnWidth(column, width)
         self.column.addWidget(self.filter)
         self.column.addWidget(self.table, 1)
         self.column.addWidget(label("Enter does it. What cannot be done now is paler.", "soft", 11))
         self._apply("")
 
-    def _add(self, where: str, keys: str, what: str, name: str) -> None:
+    def _add(self, action: str, keys: str, where: str, what: str, name: str) -> None:
         row = self.table.rowCount()
         self.table.insertRow(row)
         able = not name or self._actions[name].isEnabled()
-        for k, (text, tone) in enumerate(((where, SOFT), (keys, AMBER), (what, "" if able else FADED))):
+        plain = "" if able else FADED
+        for k, (text, tone) in enumerate(((action, plain), (keys, AMBER), (where, SOFT), (what, plain or SOFT))):
             item = QTableWidgetItem(text)
+            item.setToolTip(text)
             item.setData(_NAME, name)
             if tone:
                 item.setForeground(colour(tone))
@@ -82,9 +86,12 @@ class ActionsDialog(Dialog):
     def _apply(self, text: str) -> None:
         words = text.lower().split()
         for row in range(self.table.rowCount()):
-            there = " ".join(self.table.item(row, k).text() for k in range(3)).lower()
+            there = " ".join(self.table.item(row, k).text() for k in range(len(_COLUMNS))).lower()
             self.table.setRowHidden(row, not all(word in there for word in words))
-        self._choose(self._shown()[:1])
+        shown = self._shown()
+        # What is called so comes before what is only said of others.
+        called = [row for row in shown if all(word in self.table.item(row, 0).text().lower() for word in words)]
+        self._choose(called or shown)
 
     def _shown(self) -> list[int]:
         return [row for row in range(self.table.rowCount()) if not self.table.isRowHidden(row)]
@@ -92,7 +99,7 @@ class ActionsDialog(Dialog):
     def _choose(self, rows: list[int]) -> None:
         self.table.clearSelection()
         if rows:
-            self.table.setCurrentCell(rows[0], 2)
+            self.table.setCurrentCell(rows[0], 0)
 
     def _step(self, by: int) -> None:
         rows = self._shown()
@@ -111,7 +118,7 @@ class ActionsDialog(Dialog):
         return super().eventFilter(watched, event)
 
     def _run(self, row: int) -> None:
-        item = self.table.item(row, 2) if row >= 0 and not self.table.isRowHidden(row) else None
+        item = self.table.item(row, 0) if row >= 0 and not self.table.isRowHidden(row) else None
         name = item.data(_NAME) if item is not None else ""
         if name and self._actions[name].isEnabled():
             self.close()

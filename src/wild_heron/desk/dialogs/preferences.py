@@ -74,7 +74,9 @@ class PreferencesDialog(Dialog):
         self.folder.setAccessibleName("Folder for new scenes")
         place = label(str(log_folder()), "soft", 11)
         place.setToolTip("What went wrong is written there, for a report")
-        form.addRow("Log", beside(place, push_button("Open", lambda: open_outside(log_folder()), default=False)))
+        kept = beside(place, push_button("Open", lambda: open_outside(log_folder()), default=False))
+        kept.setStretch(0, 1)
+        form.addRow("Log", kept)
         self.column.addLayout(form)
         self.add_buttons(push_button("Close", self.close))
 
@@ -89,6 +91,7 @@ class PreferencesDialog(Dialog):
         out.setValue(value)
         out.setSuffix(unit)
         out.setKeyboardTracking(False)
+        out.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         return out
 
     def _scaled(self) -> None:

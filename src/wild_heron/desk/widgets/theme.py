@@ -126,7 +126,7 @@ QMainWindow, QDialog {{ background: {PANEL}; }}
 QMenu::item {{ padding: 5px 26px 5px 22px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {HOVER}; }}
 QMenu::item:disabled {{ color: {FADED}; }}
-#recent {{ icon-size: 80px; }}
+#recent {{ icon-size: 64px; }}
 QMenu::separator {{ height: 1px; background: {LINE}; margin: 5px 8px; }}
 QMenu::indicator {{ width: 10px; height: 10px; margin-left: 6px; border-radius: 5px; border: 1px solid {SOFT}; }}
 QMenu::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
