@@ -6,7 +6,9 @@ import tempfile
 import time
 from pathlib import Path
 
-os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(prefix="wild-heron-screenshots-")
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp(
+    prefix="wild-heron-screenshots-"
+)
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -14,7 +16,7 @@ from PyQt6.QtWidgets import QWidget
 
 from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.desk.dialogs.export import ExportDialog
-from wild_heron.desk.dialogs.settings import SettingsDialog
+from wild_heron.desk.dialogs.preferences import PreferencesDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.window import MainWindow
@@ -90,7 +92,7 @@ class Studio:
         self._versions()
         for name, dialog in (
             ("export", ExportDialog(document, window.desk.preferences, window)),
-            ("scene-settings", SettingsDialog(document, window)),
+            ("preferences", PreferencesDialog(window.desk.preferences, 1500, lambda megabytes: None, window)),
         ):
             if isinstance(dialog, ExportDialog):
                 dialog.path.setText("lantern-fair.mp4")
