@@ -134,7 +134,7 @@ def paste_onto(
         (from_node, from_name), keys = given[node.id, channel.name]
         known = spec(node, channel.name)
         if from_node in scene and spec(scene.node(from_node), from_name).unit != known.unit:
-            raise SceneError(f"{node.name} · {known.label} is counted in another unit.")
+            raise SceneError(f"{node.name} · {known.label} has another unit.")
         rise = float(evaluate_channel(channel, np.array([frame]))[0]) - keys[0].value if offset else 0.0
         new = [replace(key, value=min(max(key.value + rise, known.low), known.high)) for key in keys]
         placed = shifted_keys(new, frame)

@@ -319,18 +319,20 @@ def centres(shown: list[Shown], eye: Eye) -> Iterator[float]:
 
 def _slant(each: Shown, size: tuple[int, int]) -> float:
     """How many times finer a piece is seen along than across where it leans away most: 1 where it faces the eye."""
-    # The change of a place in the frame with u and v, by the quotient rule, at the middle of the piece.
-    clip, (u, v) = each.clip, each.piece.uv.mean(axis=0)
-    place = clip[:, 0] * u + clip[:, 1] * v + clip[:, 3]
-    w = float(place[3])
+    # The change of a place in the frame with u and v, by the quotient rule, at the middle of the piece; in plain
+    # numbers, since arrays of two would take longer than all the rest.
+    (xu, xv, _, x0), (yu, yv, _, y0), _, (wu, wv, _, w0) = each.clip.tolist()
+    u, v = each.piece.uv.mean(axis=0).tolist()
+    w = wu * u + wv * v + w0
     if w <= NEAR:
         return ANISOTROPY
-    node = each.picture.node
-    pixels = np.array(size)[:, None] / np.array([node.width, node.height])
-    change = (clip[:2, :2] - np.outer(place[:2] / w, clip[3, :2])) * pixels
-    total, area = float((change * change).sum()), abs(float(change[0, 0] * change[1, 1] - change[0, 1] * change[1, 0]))
-    root = np.sqrt(max(total * total - 4.0 * area * area, 0.0))
-    return float(np.sqrt((total + root) / max(total - root, 1e-9 * total)))
+    node, (width, height) = each.picture.node, size
+    x, y = (xu * u + xv * v + x0) / w, (yu * u + yv * v + y0) / w
+    a, b = (xu - x * wu) * width / node.width, (xv - x * wv) * width / node.height
+    c, d = (yu - y * wu) * height / node.width, (yv - y * wv) * height / node.height
+    total, area = a * a + b * b + c * c + d * d, a * d - b * c
+    root = max(total * total - 4.0 * area * area, 0.0) ** 0.5
+    return float(((total + root) / max(total - root, 1e-9 * total, 1e-300)) ** 0.5)
 
 
 def _box(corners: Array, size: tuple[int, int]) -> tuple[int, int, int, int] | None:

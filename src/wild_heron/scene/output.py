@@ -32,7 +32,7 @@ def shown_camera(scene: Scene) -> Camera | None:
 def with_output_camera(scene: Scene, camera: str | None) -> Scene:
     """The scene whose output shows another camera. SceneError where that is none."""
     if camera is not None and not isinstance(scene.node(camera), Camera):
-        raise SceneError(f"{scene.node(camera).name} is no camera.")
+        raise SceneError(f"{scene.node(camera).name} is not a camera.")
     return msgspec.structs.replace(scene, camera=camera)
 
 

@@ -124,7 +124,7 @@ def _exact(at: Array) -> tuple[float, float, float]:
 def without_point(curve: Curve, number: int) -> Curve:
     """The path without a point. SceneError where it has only two."""
     if not isinstance(curve, BezierPath | ThroughPath):
-        raise SceneError("This path has no points to take away.")
+        raise SceneError("This path has no points to remove.")
     if len(curve.points) <= 2:
         raise SceneError("A path needs two points. Delete the path itself in the Rig.")
     return msgspec.structs.replace(curve, points=(*curve.points[:number], *curve.points[number + 1 :]))

@@ -66,7 +66,7 @@ class BindCommands:
         name = document.scene.node(node_ids[0]).name
         if document.edit(f"Bind {name}", change):
             document.selection.choose(node_ids)
-            document.messages.say(f"{said} Its strength is a channel; 0 lets go.")
+            document.messages.say(f"{said} Its strength is a channel: 0 turns it off.")
 
     def match(self, parts: str) -> None:
         """Keep the selected where the last one is, or turned as it is, with the offset there is now."""

@@ -241,14 +241,14 @@ class Commands(QObject):
     def hang_on_last(self) -> None:
         document = self._document
         if len(document.selection.nodes) < 2:
-            document.messages.say("Select what to hang, then the carrier last (Ctrl+click), and try again.", True)
+            document.messages.say("Select what to attach, then its carrier last (Ctrl+click), and try again.", True)
             return
         *carried, carrier = document.selection.nodes
         name = document.scene.node(carrier).name
         if document.edit(
             f"Attach to {name}", lambda scene: carry_together(scene, carried, carrier, document.playhead.frame)
         ):
-            document.messages.say(f"Hung on {name}; the pose is kept.")
+            document.messages.say(f"Attached to {name}; nothing moved.")
 
     def take_off(self) -> None:
         document = self._document
@@ -337,7 +337,7 @@ class Commands(QObject):
         before, after = neighbouring_key_frames(document.scene, ids, document.playhead.frame)
         target = after if forward else before
         if target is None:
-            document.messages.say("No key further that way.")
+            document.messages.say("There is no key further that way.")
         else:
             document.playhead.set_frame(target)
 

@@ -130,7 +130,7 @@ class KeyCommands(QObject):
         """Give the selected nodes the copied pose, by the rules of auto-key."""
         document = self._document
         if not self._pose or not document.selection.nodes:
-            document.messages.say("Copy a pose first, then select what takes it.", True)
+            document.messages.say("Copy a pose first, then select the nodes to paste it onto.", True)
             return
         changes = {
             (node_id, name): value
@@ -162,7 +162,7 @@ class KeyCommands(QObject):
         document, eases = self._document, self._eases
         refs = sorted(selected_spans(document), key=lambda ref: (ref.node, ref.channel, ref.frame))
         if not eases or not refs:
-            document.messages.say("Copy an ease first, then select the spans that take it.", True)
+            document.messages.say("Copy an ease first, then select the spans to paste it onto.", True)
             return
 
         self._edit("Paste eases", refs, lambda scene: keying.paste_spans(scene, refs, eases))
@@ -190,7 +190,7 @@ class KeyCommands(QObject):
         refs = [ref for ref in document.selection.keys if ref.channel in POSITION]
         nodes = {ref.node for ref in refs}
         if not nodes:
-            document.messages.say("Select position keys first: the first and the last to go evenly between.", True)
+            document.messages.say("Select the first and the last position key to even out.", True)
             return
 
         def change(scene: Scene) -> Scene:
@@ -210,7 +210,9 @@ class KeyCommands(QObject):
         key = channel_or_default(scene.node(first.node), first.channel).key_at(first.frame)
         if key is None or not isinstance(key.span, Linear | Bezier | Family | Spring | Steps):
             shape = span_label(key.span) if key is not None else "none"
-            raise SceneError(f"The first selected span sets the ease of the run; “{shape}” is none. Choose one with E.")
+            raise SceneError(
+                f"The first selected span sets the ease of the run; “{shape}” is not one. Choose one with E, E."
+            )
         return key.span
 
     # Beyond the ends

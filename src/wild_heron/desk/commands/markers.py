@@ -27,7 +27,7 @@ class MarkerCommands(QObject):
     def rename(self) -> None:
         marker = marker_at(self._document.scene, self._document.playhead.frame)
         if marker is None:
-            self._document.messages.say("There is no marker at the playhead. B adds one.", True)
+            self._document.messages.say("There is no marker at the playhead. P, M adds one.", True)
         else:
             rename_marker(self._document, marker, self._window)
 
@@ -46,7 +46,7 @@ class MarkerCommands(QObject):
         before, after = neighbouring_markers(self._document.scene, self._document.playhead.frame)
         target = after if forward else before
         if target is None:
-            self._document.messages.say("No marker further that way.")
+            self._document.messages.say("There is no marker further that way.")
         else:
             self._document.playhead.set_frame(target)
 

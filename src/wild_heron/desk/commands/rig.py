@@ -76,7 +76,7 @@ class RigCommands(QObject):
         shift[[0, 2], 3] = centre
         world = document.evaluations.here.content(node.id)[0] @ shift
         if add_at(document, ground, world):
-            document.messages.say(f"{name} stands where {node.name} is, hidden, to be ridden.")
+            document.messages.say(f"{name} was made in place of {node.name}, hidden, to be ridden on.")
 
     def add_dial(self) -> None:
         """A dial on the selected node."""
@@ -91,7 +91,7 @@ class RigCommands(QObject):
             return edits.add_dial(scene, node.id, Dial(f"dial-{count}", f"Dial {count}"))[0]
 
         if document.edit(f"Add a dial to {node.name}", change):
-            document.messages.say("Its plug, or its name's right-click menu, links it. Drag the plug onto a channel.")
+            document.messages.say("To link it, drag its plug onto a channel, or right-click its name.")
 
     # Motion
 
@@ -116,7 +116,7 @@ class RigCommands(QObject):
     def lower_to_keys(self) -> None:
         node = self._document.selection.active
         if node is None:
-            self._document.messages.say("Select what rides a path.", True)
+            self._document.messages.say("Select a node that rides a path.", True)
             return
         self._document.edit(f"Give {node.name} keys again", lambda scene: baking.lower_to_keys(scene, node.id))
 
@@ -134,7 +134,7 @@ class RigCommands(QObject):
         document = self._document
         node = document.selection.active
         if node is None:
-            document.messages.say("Select the node that takes the motion first.", True)
+            document.messages.say("Select the node to move first.", True)
             return
         try:
             document.file.allow([path])
@@ -152,4 +152,4 @@ class RigCommands(QObject):
 
         if document.edit(f"Motion of {path.name}", change):
             count = baking.key_count(document.scene, [node.id])
-            document.messages.say(f"{node.name} moves as {path.name} says: {len(motion.frames)} samples, {count} keys.")
+            document.messages.say(f"{node.name} now moves by {path.name}: {len(motion.frames)} samples, {count} keys.")

@@ -133,7 +133,7 @@ class SetCommands(QObject):
         chosen = self._selected("show alone") if on else ()
         self._document.views.set_solo(chosen)
         if chosen:
-            self._document.messages.say("Shown alone, in the views only. S, A shows everything again.")
+            self._document.messages.say("Only the selection is shown, in the views alone. S, A shows everything again.")
 
     # Files
 

@@ -43,7 +43,7 @@ class PreferencesDialog(Dialog):
         for percent in sorted({*SCALES, preferences.scale}):
             self.scale.addItem(f"{percent} %", percent)
         self.scale.setCurrentIndex(self.scale.findData(preferences.scale))
-        self.scale.setToolTip("How large text and controls are, beside what the system says of the screen")
+        self.scale.setToolTip("The size of text and controls, on top of the system's own scaling")
         self.scale.currentIndexChanged.connect(self._scaled)
         self._row(form, "Interface size", self.scale)
         self.later = label("From the next start on.", "soft", 11)

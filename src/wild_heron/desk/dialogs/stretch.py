@@ -123,7 +123,7 @@ class StretchDialog(Dialog):
         self.factor = NumberField(_FACTOR)
         self.factor.show_value(2.0)
         self.factor.setMaximumWidth(80)
-        self.factor.setToolTip("Output pixels to a photograph pixel that are too many")
+        self.factor.setToolTip("How many output pixels to a photograph pixel are too many")
         self.factor.edited.connect(self._chosen)
         self.factor.dragged.connect(self.factor.show_value)
         self.factor.drag_finished.connect(self.start)

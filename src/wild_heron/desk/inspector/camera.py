@@ -122,7 +122,7 @@ def _ask_sensor(button: QToolButton, document: Document, node: Camera) -> None:
         if not (0.01 < width <= 10_000 and 0.01 < height <= 10_000):
             raise ValueError
     except ValueError:
-        document.messages.say(f"“{text}” is no sensor size. Type it as 36 × 24.", True)
+        document.messages.say(f"“{text}” is not a sensor size. Type it as 36 × 24.", True)
         return
     _set_sensor(document, node, width, height)
 

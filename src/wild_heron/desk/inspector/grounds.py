@@ -93,7 +93,7 @@ def _point_rows(rows: Rows) -> None:
 
     number = NumberField(spec("number of the point", "count", 1, 5000, 1, 1))
     number.show_value(1.0)
-    number.setToolTip("Which point the numbers below are of")
+    number.setToolTip("The point whose numbers are below")
     fields = [
         rows.number(
             rows.property(f"point {'xyz'[k]}", partial(lambda k, node: point(node)[k], k), partial(put, k)),

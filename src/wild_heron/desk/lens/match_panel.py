@@ -32,7 +32,7 @@ class MatchPanel(QWidget):
         )
         self.lines.toggled.connect(self.view.photo.show_lines)
         self.free = QPushButton("Let pins go")
-        self.free.setToolTip("Forget where corners and lines were put; the match stays as it is")
+        self.free.setToolTip("Remove the placed corners and lines; the match stays")
         self.free.clicked.connect(self._let_go)
         self.close_ = QPushButton("Done")
         self.close_.setProperty("main", True)

@@ -28,7 +28,6 @@ def make_app() -> QApplication:
     app.setApplicationDisplayName("")
     app.setApplicationVersion(__version__)
     app.setDesktopFileName(ID)
-    app.setWindowIcon(QIcon(str(ICON)))
     apply_theme(app)
     return app
 
@@ -52,6 +51,7 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     window = MainWindow(settings)
     window.show_painted()
     desk = window.fill()
+    app.setWindowIcon(QIcon(str(ICON)))
     # What is heavy to load comes after there is something to see.
     from ...files.sessions import clear_stale
     from ...log import start_log

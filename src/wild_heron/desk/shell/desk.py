@@ -151,7 +151,7 @@ class Desk(QObject):
         self.link.reload_artwork()
         self.lens.view.ask()
         self.overview.view.ask()
-        self.document.messages.say("Every file is read again.")
+        self.document.messages.say("Every file was read again.")
 
     def files_changed(self, paths: list[Path]) -> None:
         self.reload_artwork()

@@ -118,7 +118,7 @@ class Opener:
             chosen = tuple(n.id for n in self._document.scene.nodes if n.id in under and n.serves_as("seen"))
         if self._document.views.camera is None or len(chosen) < 2:
             self._document.messages.say(
-                "Select two or more pictures, or the null that carries them, and have a camera.", True
+                "This needs a camera, and two or more selected pictures or the null that carries them.", True
             )
             return
         SpreadDialog(self._document, chosen, self._parent).show()

@@ -1,9 +1,7 @@
 """The menu of scenes that were open before, each with its folder and a small picture of how it looked."""
 
-import hashlib
 from pathlib import Path
 
-import platformdirs
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 from PyQt6.QtWidgets import QMenu
@@ -16,6 +14,11 @@ _MOST = 64
 
 def picture_of(path: Path) -> Path:
     """Where the small picture of a scene is kept."""
+    # Not needed while the window starts, and slow to load.
+    import hashlib
+
+    import platformdirs
+
     name = hashlib.blake2b(str(path.resolve()).encode(), digest_size=12).hexdigest()
     return Path(platformdirs.user_cache_dir("wild-heron")) / "scenes" / f"{name}.png"
 
@@ -57,8 +60,11 @@ class RecentFiles(QObject):
         menu.setObjectName("recent")
         menu.setToolTipsVisible(True)
         menu.aboutToShow.connect(self._fill)
-        files.recent_changed.connect(self._fill)
-        self._fill()
+        files.recent_changed.connect(self._look)
+        self._look()
+
+    def _look(self) -> None:
+        self._menu.setEnabled(bool(self._files.recent()))
 
     def _fill(self) -> None:
         self._menu.clear()
@@ -75,4 +81,3 @@ class RecentFiles(QObject):
             action.setToolTip(str(path) if path.exists() else f"{path} is not there any more")
             action.setEnabled(path.exists())
             action.triggered.connect(lambda checked, path=path: self._files.open(path))
-        self._menu.setEnabled(not self._menu.isEmpty())

@@ -36,7 +36,7 @@ class StatusLine(QWidget):
         self.written = QToolButton()
         self.written.setFont(font(11))
         self.written.setProperty("look", "recall")
-        self.written.setToolTip("Take just these keys back; everything else stays  (Ctrl+Alt+Z)")
+        self.written.setToolTip("Remove just these keys; everything else stays  (Ctrl+Alt+Z)")
         self.written.clicked.connect(document.recorder.undo_last_keys)
         row.addWidget(self.text, 1)
         row.addWidget(self.written)

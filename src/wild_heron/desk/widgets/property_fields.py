@@ -202,7 +202,7 @@ class WordsField(QPlainTextEdit):
         self.setFixedHeight(58)
         self.setTabChangesFocus(True)
         self.setAccessibleName("Text")
-        self.setToolTip("The words; Return starts a new line")
+        self.setToolTip("The text; Return starts a new line")
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
         self._pause.setInterval(120)

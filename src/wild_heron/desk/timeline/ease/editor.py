@@ -48,7 +48,7 @@ class EaseEditor(DragArea):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setCursor(Qt.CursorShape.CrossCursor)
         self.setAccessibleName("Curve of the ease")
-        self.setToolTip("Drag the beads. Shift keeps a bead's height, Ctrl its moment; Esc takes the drag back.")
+        self.setToolTip("Drag the beads. Shift keeps the height, Ctrl the time; Esc cancels.")
 
     def sizeHint(self) -> QSize:
         return QSize(196, 190)

@@ -63,7 +63,7 @@ class EasePanel(QFrame):
         self.look.setText("look first")
         self.look.setFont(font(11))
         self.look.setCheckable(True)
-        self.look.setToolTip("Choices are only shown, in every view and while playing, until you keep them")
+        self.look.setToolTip("Try eases out in every view, playing too, before you keep one")
         self.look.toggled.connect(self.trial.set_look_first)
         head.addWidget(self.look)
         head.addSpacing(10)
@@ -221,7 +221,7 @@ class EasePanel(QFrame):
     def _keep(self) -> None:
         current = self.current()
         if not isinstance(current, Linear | Bezier | Steps | Family | Spring):
-            self._document.messages.say("Select one span, or spans of one ease, to keep it by a name.", True)
+            self._document.messages.say("Select spans that share one ease, to keep it by a name.", True)
             return
         name, accepted = QInputDialog.getText(self, "Keep the ease", "Its name:", text=span_label(current))
         if accepted and name.strip():
