@@ -38,7 +38,7 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     null = document.selection.active.id
     pose = document.evaluations.here.camera(camera).pose[0].copy()
     document.selection.choose([camera, null])
-    chord(window, "RH")
+    chord(window, "RT")
     chord(window, "RA")
     assert document.scene.node(camera).carrier == null
     assert document.evaluations.here.camera(camera).pose[0][:3, 3] == pytest.approx(pose[:3, 3], abs=1e-6)

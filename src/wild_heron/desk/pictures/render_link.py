@@ -135,6 +135,7 @@ class RenderLink(QObject):
         """The stream wants nothing any more; what is still drawn for it does not matter."""
         self._wishes.pop(stream, None)
         self._waiting.discard(stream)
+        self.unfinished.discard(stream)
 
     def _pump(self) -> None:
         if self._client is None or not self._scenes:
