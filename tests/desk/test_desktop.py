@@ -17,6 +17,7 @@ from wild_heron.desk.dialogs.help import ActionsDialog
 from wild_heron.desk.dialogs.preferences import PreferencesDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.dialogs.steps import StepsDialog
+from wild_heron.desk.pictures.preview_cache import STREAM
 from wild_heron.desk.shell.recent import picture_of
 from wild_heron.desk.widgets.number_field import NumberField
 from wild_heron.desk.widgets.palettes import AMBER, DEEP, PANEL, RAISED, REED, RUST, SKY, SOFT, TEXT, THEMES
@@ -387,16 +388,18 @@ def test_dialogs_open_where_the_last_file_was(window, tmp_path, monkeypatch):
     assert asked == [str(window.desk.document.file.base), str(place)]
 
 
-def test_after_new_nothing_is_said_of_a_camera_that_is_gone(window):
+def test_after_new_nothing_is_said_of_a_camera_that_is_gone(window, qtbot):
     said: list[str] = []
+    link = window.desk.link
+    qtbot.waitUntil(lambda: window.desk.lens.view.image is not None, timeout=20_000)
     window.desk.document.messages.said.connect(lambda text, warning: said.append(text))
-    for _ in range(4):
-        window.desk.document.playhead.set_frame(window.desk.document.playhead.frame + 1)
-        window.desk.lens.view.ask()
-        window.desk.actions_["scene.new"].trigger()
-        QTest.qWait(250)  # Time for the answer to what was asked last.
-        assert not [text for text in said if "could not be drawn" in text]
-        assert window.desk.files.open(window.desk.files.recent()[0], ask=False)
+    wish = link._wishes["lens"]
+    window.desk.actions_["scene.new"].trigger()
+    # A frame that is drawn ahead of playing was still wished for.
+    link.want(STREAM, wish)
+    qtbot.waitUntil(lambda: not link._asked, timeout=20_000)
+    assert not [text for text in said if "could not be drawn" in text]
+    assert not link.is_busy
 
 
 def test_what_is_unexpected_is_told_with_the_log_beside_it(window, monkeypatch):
