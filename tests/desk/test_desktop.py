@@ -397,9 +397,9 @@ def test_after_new_nothing_is_said_of_a_camera_that_is_gone(window, qtbot):
     window.desk.actions_["scene.new"].trigger()
     # A frame that is drawn ahead of playing was still wished for.
     link.want(STREAM, wish)
-    qtbot.waitUntil(lambda: not link._asked, timeout=20_000)
+    qtbot.waitUntil(lambda: not link._asked and STREAM not in link._waiting, timeout=20_000)
     assert not [text for text in said if "could not be drawn" in text]
-    assert not link.is_busy
+    assert STREAM not in link._wishes
 
 
 def test_what_is_unexpected_is_told_with_the_log_beside_it(window, monkeypatch):
