@@ -61,6 +61,6 @@ def test_no_camera_of_the_demo_shows_bare_background():
     with RenderClient(slots=3) as client:
         client.set_scene(scene, DEMO_SCENE.parent)
         for camera in cameras:
-            for frame in range(0, 240, 20):
-                picture = client.draw(FrameRequest(float(frame), ThroughLens(camera), 320, 180, 1))
+            for frame in range(0, 240, 40):
+                picture = client.draw(FrameRequest(float(frame), ThroughLens(camera), 240, 135, 1))
                 assert (picture[..., 3] < 250).sum() == 0, (camera, frame)

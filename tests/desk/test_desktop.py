@@ -298,9 +298,9 @@ def test_the_guide_opens_from_help(window, qtbot):
 # What comes and goes
 
 
-def test_nodes_are_copied_from_one_scene_into_another(window, make_window, rig, art, tmp_path, qtbot):
+def test_nodes_are_copied_from_one_scene_into_another(window, make_window, rig, art, tmp_path):
     window.desk.document.selection.choose(["turn", "card"])
-    qtbot.keyClick(window, Qt.Key.Key_C, KEYS.ControlModifier)
+    window.desk.actions_["edit.copy"].trigger()
     other = make_window()
     place = tmp_path / "elsewhere" / "other.heron"
     place.parent.mkdir()

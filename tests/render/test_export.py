@@ -107,7 +107,7 @@ def test_a_process_that_is_killed_is_replaced_and_no_frame_is_lost(saved):
         ({"name": "none/out.mp4"}, "not there"),
         ({"size": (63, 36)}, "even width"),
         ({"frames": ()}, "empty"),
-        ({"size": (90_000, 2)}, "no size"),
+        ({"size": (90_000, 2)}, "cannot be written"),
         ({"name": "f_#.png", "frames": (0.0, 0.2)}, "between whole frames"),
     ],
 )

@@ -78,7 +78,7 @@ class ExportJob:
         if (problem := _cannot_write(self.path.parent)) is not None:
             raise FileError(self.path, f"cannot be written: {why(problem)}", "Choose another place.")
         if not (1 <= width <= MAX_SIDE and 1 <= height <= 4320):
-            raise SceneError(f"{width} × {height} cannot be written: sizes up to {MAX_SIDE} × 4320 works.")
+            raise SceneError(f"{width} × {height} cannot be written: sizes up to {MAX_SIDE} × 4320 work.")
         if suffix in MOVIE_SUFFIXES and (width % 2 or height % 2):
             raise SceneError(f"A movie needs an even width and height; {width} × {height} is not.")
         if suffix == ".png":
