@@ -188,3 +188,9 @@ def test_the_icon_is_drawn_for_all_sizes():
     assert 'viewBox="0 0 128 128"' in text
     assert "clipPath" not in text  # What draws icons on desktops knows the small profile alone.
     assert "href" not in text
+
+
+def test_the_program_goes_by_the_name_of_its_entry():
+    from wild_heron import integration
+
+    assert integration.ID == ID

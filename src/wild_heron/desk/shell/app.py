@@ -11,10 +11,9 @@ from PyQt6.QtWidgets import QApplication
 
 from ... import __version__
 from ...files.formats import ICON
-from ...integration.place import ID
+from ...integration import ID
 from ..state.preferences import Preferences, settings_file
 from ..widgets.theme import apply_theme, choose_theme
-from .themes import wished_for
 from .window import MainWindow
 
 
@@ -47,7 +46,7 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     preferences = Preferences(settings)
     _prepare(preferences)
     app = make_app()
-    choose_theme(wished_for() if preferences.theme == "system" else preferences.theme)
+    choose_theme(preferences.shown_theme if preferences.theme == "system" else preferences.theme)
     window = MainWindow(settings)
     window.show_painted()
     desk = window.fill()

@@ -8,8 +8,6 @@ from PyQt6.QtWidgets import QApplication
 from ..state.preferences import Preferences
 from ..widgets.theme import choose_theme, theme_name
 
-_PALE = Qt.ColorScheme(1)
-
 
 def wished_for() -> str:
     """What the system wishes for: high contrast, a light scheme or, where it says nothing, dusk."""
@@ -19,7 +17,7 @@ def wished_for() -> str:
     contrast = hints.accessibility()
     if contrast is not None and contrast.contrastPreference() == Qt.ContrastPreference.HighContrast:
         return "contrast"
-    return "morning" if hints.colorScheme() == _PALE else "dusk"
+    return "morning" if hints.colorScheme() == Qt.ColorScheme(1) else "dusk"
 
 
 class Themes(QObject):
@@ -43,3 +41,4 @@ class Themes(QObject):
         if name != theme_name():
             choose_theme(name)
             self._repaint()
+        self._preferences.remember_theme(name)

@@ -47,6 +47,16 @@ class Preferences(QObject):
         self._put("look/theme", theme, "theme")
 
     @property
+    def shown_theme(self) -> str:
+        """The theme that was shown last: to begin with, before the system is asked what it wishes."""
+        stored = self._settings.value("look/shown", "dusk")
+        return stored if stored in get_args(Theme)[1:] else "dusk"
+
+    def remember_theme(self, name: str) -> None:
+        if name != self.shown_theme:
+            self._settings.setValue("look/shown", name)
+
+    @property
     def scale(self) -> int:
         """The size of the interface, in percent."""
         return self._number("look/scale", 100, 50, 400)
