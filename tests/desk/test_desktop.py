@@ -21,6 +21,7 @@ from wild_heron.desk.pictures.preview_cache import STREAM
 from wild_heron.desk.shell.recent import picture_of
 from wild_heron.desk.widgets.number_field import NumberField
 from wild_heron.desk.widgets.palettes import AMBER, DEEP, PANEL, RAISED, REED, RUST, SKY, SOFT, TEXT, THEMES
+from wild_heron.desk.widgets.strip import Strip
 from wild_heron.desk.widgets.theme import choose_theme, colour, theme_name
 
 KEYS = Qt.KeyboardModifier
@@ -267,6 +268,13 @@ def test_the_window_goes_down_to_960_by_540(window):
     QTest.qWait(30)
     assert (window.width(), window.height()) == (960, 540)
     assert window.desk.lens.view.picture_rect.width() > 200
+    strip = window.desk.lens.findChild(Strip)
+    assert strip.more.isVisible()  # What there is no room for is an arrow away.
+    QTest.mouseClick(strip.more, Qt.MouseButton.LeftButton)
+    assert strip.horizontalScrollBar().value() > 0
+    window.resize(1280, 800)
+    QTest.qWait(30)
+    assert not strip.more.isVisible()
 
 
 def test_spreading_does_not_lie_over_the_lens(window):

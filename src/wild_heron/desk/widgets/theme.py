@@ -171,6 +171,7 @@ QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTreeWidget, QListWidget, QTableWidget, QScrollArea, QTextBrowser {{ background: {PANEL}; border: none; outline: none; }}
 QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; padding: 4px; }}
 #strip, #strip > QWidget, #strip > QWidget > QWidget {{ background: transparent; }}
+#strip > QToolButton#more {{ background: {RAISED}; color: {TEXT}; border: 1px solid {LINE}; padding: 0px; }}
 #on-panel, #on-panel-top, #on-panel-bottom {{ background: {PANEL}; }}
 #on-surround {{ background: {SURROUND}; }}
 #on-deep-top {{ background: {DEEP}; }}
