@@ -5,3 +5,6 @@ from .files.errors import FileError as FileError
 from .files.project import load as load
 from .files.project import save as save
 from .scene import *
+
+# Only now: a module of the scene has the same name.
+from .evaluate import output as output  # isort: skip

@@ -8,3 +8,5 @@ Array = NDArray[np.float64]
 
 Pixels = NDArray[np.uint8]
 """A picture (H, W, 4): red, green, blue and alpha, rows from the top."""
+Rows = NDArray[np.intp]
+"""Numbers of rows, (N,)."""

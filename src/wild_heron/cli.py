@@ -21,7 +21,7 @@ from .files.errors import FileError, why
 from .files.permission import allowed_folders, for_scene
 from .files.project import SUFFIX, load
 from .scene import Scene, SceneError
-from .scene.output import has_output, resolve_camera
+from .scene.output import has_output, resolve_camera, resolve_shots
 
 MAX_FRAMES = 1_000_000
 _NAMES = {"help_option_names": ["-h", "--help"]}
@@ -39,8 +39,9 @@ FramesOption = Annotated[
     str | None, typer.Option("--frames", help="first:last[:step], or one frame.", show_default="the scene's range")
 ]
 CameraOption = Annotated[
-    str | None, typer.Option("--camera", help="A camera's name.", show_default="the scene's camera")
+    str | None, typer.Option("--camera", help="A camera's or a framing's name.", show_default="what the shots show")
 ]
+ShotsOption = Annotated[str | None, typer.Option("--shots", help="Names of shots, separated by commas.")]
 SizeOption = Annotated[str | None, typer.Option("--size", help="WIDTHxHEIGHT in pixels.", show_default="the frame's")]
 FormatOption = Annotated[str | None, typer.Option("--format", help="One of the scene's formats, by name.")]
 
@@ -83,6 +84,23 @@ def parse_frames(text: str | None, scene: Scene) -> list[float]:
         raise UsageError(f"--frames {text}: that is more than {MAX_FRAMES} frames. Ask for fewer.")
     count = int(steps + 1e-9) + 1
     return [first + i * step for i in range(count)]
+
+
+def frames_of(text: str | None, shots: str | None, scene: Scene) -> list[float]:
+    """The frames of a range that lie in the named shots; without any all of them."""
+    numbers = parse_frames(text, scene)
+    if shots is None:
+        return numbers
+    ranges = resolve_shots(scene, shots)
+    found = [frame for first, end in ranges for frame in numbers if first <= frame < end]
+    if not found:
+        raise UsageError(f"--shots {shots}: none of the frames lies in them.")
+    return found
+
+
+def _check_one(camera: str | None, shots: str | None) -> None:
+    if camera is not None and shots is not None:
+        raise UsageError("--camera and --shots: shots have cameras of their own. Leave one of the two out.")
 
 
 def find_node(scene: Scene, name: str) -> str:
@@ -238,6 +256,7 @@ def sample(
     ] = None,
     frames: FramesOption = None,
     camera: CameraOption = None,
+    shots: ShotsOption = None,
     size: SizeOption = None,
     as_json: Annotated[bool, typer.Option("--json", help="One JSON object a line.")] = False,
 ) -> None:
@@ -247,10 +266,11 @@ def sample(
     # Whoever reads may have enough, and that ends it without a word.
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     scene = load(_path_of(file))
+    _check_one(camera, shots)
     camera_id = resolve_camera(scene, camera) if camera is not None or has_output(scene) else None
     ids = [find_node(scene, name.strip()) for name in nodes.split(",")] if nodes else [n.id for n in scene.nodes]
     shape = parse_size(size, (scene.settings.width, scene.settings.height))
-    numbers = parse_frames(frames, scene)
+    numbers = frames_of(frames, shots, scene)
     if not as_json:
         print(f"{'frame':>10} {'node':24} {'x':>12} {'y':>12} {'z':>12} {'pixel x':>10} {'pixel y':>10} {'depth':>10}")
     # In blocks, so that a long range neither waits nor fills the memory.
@@ -279,6 +299,7 @@ def render(
     frames: FramesOption = None,
     size: SizeOption = None,
     camera: CameraOption = None,
+    shots: ShotsOption = None,
     output_format: FormatOption = None,
     samples: Annotated[int, typer.Option("--samples", help="Samples a frame, for motion blur.")] = 1,
     quiet: Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")] = False,
@@ -296,6 +317,7 @@ def render(
     path = _path_of(file)
     scene = load(path)
     base = path.resolve().parent
+    _check_one(camera, shots)
     allowed = (*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ()))
     name = find_format(scene, output_format)
     shape = next(each for each in scene.formats_with_main() if name in (None, each.name))
@@ -305,7 +327,7 @@ def render(
         raise UsageError(f"{out}: this version does not write EXR. Use .png.")
     job = ExportJob(
         path=out,
-        frames=tuple(parse_frames(frames, scene)),
+        frames=tuple(frames_of(frames, shots, scene)),
         camera=resolve_camera(scene, camera),
         size=parse_size(size, (shape.width, shape.height)),
         format=name,

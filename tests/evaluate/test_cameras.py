@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate, turn_speed
-from wild_heron.evaluate.cameras import Segments, camera_view
+from wild_heron.evaluate.cameras import Segments, own_view
 from wild_heron.evaluate.differences import changed_frames
 from wild_heron.render.sampling import shutter_times
 from wild_heron.scene import spec
@@ -40,7 +40,8 @@ def one_camera(**fields: object) -> wh.Scene:
 
 def test_a_camera_is_solved_from_numbers_alone():
     scene = one_camera(sensor_width=24.0, sensor_height=18.0, depth_of_field=True)
-    view = camera_view(Scenery(scene, focal=np.linspace(20.0, 60.0, 5), focus=np.full(5, 27.0)), None, size=(480, 360))
+    there = Scenery(scene, focal=np.linspace(20.0, 60.0, 5), focus=np.full(5, 27.0))
+    view = own_view(there, scene.node("cam"), size=(480, 360))
     assert view.focal_px == pytest.approx(np.linspace(20.0, 60.0, 5) * 480 / 24)
     assert view.pose[:, :3, :3] == pytest.approx(np.tile(np.eye(3), (5, 1, 1)))
     assert view.subject() == pytest.approx(np.stack([3.0 * FRAMES, 0 * FRAMES, 0 * FRAMES], axis=1))
@@ -55,7 +56,7 @@ def test_a_camera_is_solved_from_numbers_alone():
 
 
 def test_the_shutter_stays_in_its_segment():
-    view = camera_view(Scenery(one_camera(), shutter=np.full(5, 360.0)), "cam")
+    view = own_view(Scenery(one_camera(), shutter=np.full(5, 360.0)), one_camera().node("cam"))
     assert view.shutter_open(2) == (1.5, 2.5)
     cut = replace(view, segments=Segments((2.0, 3.25)))
     assert cut.segment.tolist() == [0, 0, 1, 1, 2]
@@ -68,7 +69,7 @@ def test_the_shutter_stays_in_its_segment():
 
 
 def test_speed_is_not_measured_across_a_cut():
-    views = [camera_view(Scenery(one_camera()), "cam") for _ in range(2)]
+    views = [own_view(Scenery(one_camera()), one_camera().node("cam")) for _ in range(2)]
     turned = views[1].pose.copy()
     turned[:, :3, :3] = [[0, 0, 1], [0, 1, 0], [-1, 0, 0]]
     later = replace(views[1], frames=FRAMES + 2.0, pose=turned)
@@ -89,9 +90,10 @@ def test_a_projection_is_seen_through_as_a_camera():
 def test_which_camera_is_meant():
     scene = wh.edits.add_node(one_camera(), wh.Camera(id="two", name="Two"))
     scene = wh.edits.add_node(scene, wh.Camera(id="three", name="Two"))
-    assert output_camera(scene) == resolve_camera(scene, None) == "cam"
+    assert output_camera(scene) == "cam"
+    assert resolve_camera(scene, None) is None
     assert resolve_camera(scene, "Cam") == "cam"
-    assert resolve_camera(with_output_camera(scene, "two"), None) == "two"
+    assert output_camera(with_output_camera(scene, "two")) == "two"
     with pytest.raises(wh.SceneError, match=r"Several cameras are called “Two”\. Use an id: two, three\."):
         resolve_camera(scene, "Two")
     with pytest.raises(wh.SceneError, match=r"There is no camera “Four”\. The scene has: Cam, Two, Two\."):

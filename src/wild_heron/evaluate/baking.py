@@ -8,8 +8,8 @@ import numpy as np
 
 from ..arrays import Array
 from ..motion.thinning import thinned
-from ..scene import AnyNode, Camera, Channel, Key, Path, RidePath, Scene, SceneError, specs
-from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE
+from ..scene import AnyNode, Channel, Key, Path, RidePath, Scene, SceneError, Tour, View, specs
+from ..scene.channels import APERTURE, FOCAL, FOCUS, POSITION, ROTATION, SCALE, SHUTTER
 from ..scene.edits import (
     add_bind,
     add_node,
@@ -29,6 +29,9 @@ from ..space.transform import apply, decompose, invert, length
 from .evaluation import Evaluation, evaluate
 from .moments import moments, with_jumps
 from .rigs import FrameRange, whole
+
+TOURED = {FOCAL: "focal_mm", FOCUS: "focus", APERTURE: "f_stop", SHUTTER: "shutter"}
+"""What of a lens a tour changes, and the fields of a picture that have it."""
 
 
 class Tolerance(NamedTuple):
@@ -117,6 +120,9 @@ def dissolve(
         known = specs(msgspec.structs.replace(node, binds=()))
         driven = [channel.name for channel in node.channels if channel.has_inputs and channel.name in known]
         curves |= {name: here.value(node_id, name) for name in driven if name not in curves}
+        if any(isinstance(bind, Tour) and bind.on for bind in node.binds) and isinstance(node, View):
+            view = here.camera(node_id)
+            curves |= {name: getattr(view, field) for name, field in TOURED.items()}
         scene = change_node(scene, taken[node_id], carrier=None, binds=())
         scene = _keyed(scene, taken[node_id], frames, curves, allowed)
     return scene, tuple(taken.values())
@@ -223,7 +229,7 @@ def hold_size(scene: Scene, camera_id: str, subject_id: str, span: FrameRange | 
     """
     span = span or whole(scene)
     camera, subject = scene.node(camera_id), scene.node(subject_id)
-    assert isinstance(camera, Camera)
+    assert isinstance(camera, View)
     here = _read(scene, span, [camera_id, subject_id], *([camera.carrier] if camera.carrier else []))
     frames = here.frames
     view = here.camera(camera_id)

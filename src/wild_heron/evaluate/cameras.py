@@ -7,10 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Array
-from ..scene import AnyNode, Camera, Format, Projection, Scene
+from ..scene import AnyNode, Format, Projection, Scene, View
 from ..scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER
-from ..scene.nodes import Fit
-from ..scene.output import lens_node
 from ..space.lens import FocusRange, angle_of_view, focal_pixels, focus_range, frame_distance, world_to_pixel
 from ..space.transform import length, rigid
 
@@ -35,11 +33,11 @@ class CameraView(msgspec.Struct, frozen=True):
     """What is seen at N frames, and how: all that renderer, readings, checks and exporters know of cameras.
 
     ``pose`` (N, 4, 4) is the rigid world matrix of the lens, ``focal_px`` (N,) the focal length in pixels of a
-    ``width`` × ``height`` frame, ``focal_mm`` (N,) in millimetres of a ``sensor`` (N, 2) that is laid over the frame
-    as ``fit`` says. ``focus``, ``near`` and ``far`` (N,) are distances along the axis in units; what lies before
-    ``near`` or beyond ``far`` is not seen. ``f_stop`` (N,) is the aperture, ``shutter`` (N,) its opening in degrees,
-    and ``depth_of_field`` (N,) whether what is out of focus blurs. ``aim`` (N, 3) is the world point that is looked
-    at, None without one. ``segment`` (N,) numbers the ``segments``: no sample of a shutter reaches from one into
+    ``width`` × ``height`` frame, ``focal_mm`` (N,) in millimetres of a ``sensor`` (N, 2). ``focus``, ``near`` and
+    ``far`` (N,) are distances along the axis in units; what lies before ``near`` or beyond ``far`` is not seen.
+    ``f_stop`` (N,) is the aperture, ``shutter`` (N,) its opening in degrees, and ``depth_of_field`` (N,) whether what
+    is out of focus blurs. ``aim`` (N, 3) is the world point that is looked at, NaN at frames without one, None where
+    there never is one. ``segment`` (N,) numbers the ``segments``: no sample of a shutter reaches from one into
     another.
     """
 
@@ -52,7 +50,6 @@ class CameraView(msgspec.Struct, frozen=True):
     shutter: Array
     depth_of_field: NDArray[np.bool_]
     sensor: Array
-    fit: Fit
     near: Array
     far: Array
     aim: Array | None
@@ -91,10 +88,13 @@ class CameraView(msgspec.Struct, frozen=True):
 
     def subject(self) -> Array:
         """World points (N, 3) of what it is about: the aim, or without one the point in focus."""
-        return self.aim if self.aim is not None else self.position + self.axis * self.focus[:, None]
+        focused = self.position + self.axis * self.focus[:, None]
+        if self.aim is None:
+            return focused
+        return np.where(np.isfinite(self.aim), self.aim, focused)
 
     def aim_distance(self) -> Array | None:
-        """Distance (N,) to what is aimed at, None where nothing is."""
+        """Distance (N,) to what is aimed at, NaN at frames at which nothing is, None where nothing ever is."""
         return None if self.aim is None else length(self.aim - self.position)
 
     def frame_distance(self, pixels_per_unit: float) -> Array:
@@ -134,6 +134,8 @@ class Scenery(Protocol):
     @property
     def frames(self) -> Array: ...
 
+    def node(self, node_id: str) -> AnyNode: ...
+
     def number(self, node: AnyNode, name: str) -> Array:
         """A channel's values (N,)."""
         ...
@@ -142,20 +144,27 @@ class Scenery(Protocol):
         """World matrices (N, 4, 4)."""
         ...
 
+    def position_of(self, node_id: str) -> Array:
+        """World positions (N, 3) of a node, known before everything that only turns it."""
+        ...
+
     def aim(self, node_id: str) -> Array | None:
         """The world point (N, 3) that a node looks at, or None."""
         ...
 
+    def is_still(self, node_id: str) -> bool:
+        """Whether a node's world matrix is known never to change."""
+        ...
 
-def camera_view(
-    there: Scenery, lens: str | None, output: Format | None = None, size: tuple[int, int] | None = None
+
+def own_view(
+    there: Scenery, node: View | Projection, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
-    """What is seen through a camera (None: what the output shows) in a format, or in the scene's own frame.
+    """What a camera or a framing sees by its own numbers, in a format, or in the scene's own frame.
 
     ``size`` is the picture's size in pixels where it is another. A projection is seen through as if it were the camera
-    that took its photograph. UnknownNodeError where there is no such camera.
+    that took its photograph.
     """
-    node = lens_node(there.scene, lens)
     if isinstance(node, Projection):
         return _projector(there, node, size or (node.width, node.height))
     settings = there.scene.settings
@@ -173,7 +182,6 @@ def camera_view(
         _rows(there, there.number(node, SHUTTER)),
         np.full(len(there.frames), node.depth_of_field),
         np.broadcast_to(np.array(sensor), (len(there.frames), 2)),
-        node.fit,
         _rows(there, there.number(node, NEAR)),
         _rows(there, there.number(node, FAR)),
         there.aim(node.id),
@@ -198,7 +206,6 @@ def _projector(there: Scenery, node: Projection, size: tuple[int, int]) -> Camer
         np.zeros(count),
         np.zeros(count, dtype=bool),
         np.broadcast_to(np.array(sensor), (count, 2)),
-        "width",
         np.zeros(count),
         np.full(count, np.inf),
         there.aim(node.id),
@@ -207,7 +214,7 @@ def _projector(there: Scenery, node: Projection, size: tuple[int, int]) -> Camer
     )
 
 
-def _pose(there: Scenery, node: Camera | Projection) -> Array:
+def _pose(there: Scenery, node: View | Projection) -> Array:
     return np.broadcast_to(rigid(there.pose_of(node.id)), (len(there.frames), 4, 4))
 
 

@@ -30,7 +30,7 @@ def changed_frames(old: Scene, new: Scene, frames: Array, camera: str | None = N
     after = evaluate(new, frames, previous=before)
     changed = _seen_differently(before.camera(camera), after.camera(camera))
     for node in new.nodes:
-        if node.serves_as("camera") or node.hidden or not (node.roles - _UNDRAWN):
+        if node.serves_as("shown") or node.hidden or not (node.roles - _UNDRAWN):
             continue  # It is not drawn; what it carries is looked at by itself.
         if node is not old.node(node.id) or after.pose_of(node.id) is not before.pose_of(node.id):
             changed = changed | _differs(before, after, node)
@@ -57,7 +57,7 @@ def _looks(scene: Scene) -> tuple[object, ...]:
     nodes = [
         (node.kind, *(getattr(node, field) for field in node.__struct_fields__ if field not in _WORDS))
         for node in scene.nodes
-        if not node.serves_as("camera")
+        if not node.serves_as("shown")
     ]
     settings = msgspec.structs.replace(scene.settings, first=0, last=0)
     return (settings, scene.formats, *nodes)

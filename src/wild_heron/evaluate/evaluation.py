@@ -12,18 +12,30 @@ from typing import NamedTuple, TypeVar
 import numpy as np
 
 from ..arrays import Array
-from ..scene import AnyNode, Bind, Channel, Format, LoopError, Scene, SceneError, spec, specs
+from ..scene import AnyNode, Bind, Channel, Format, LoopError, Projection, Scene, SceneError, spec, specs
 from ..scene.channels import ANCHOR, POSITION, ROTATION, SCALE
-from ..scene.dependencies import PoseStage, closure, evaluation_order, final_stage, needs, position_stage
+from ..scene.dependencies import (
+    FILM_FIELDS,
+    OUTPUT_STAGE,
+    PoseStage,
+    closure,
+    evaluation_order,
+    final_stage,
+    needs,
+    position_stage,
+)
+from ..scene.film import OUTPUT
 from ..scene.inputs import ChannelRef
 from ..scene.links import affected_nodes, channel_inputs
 from ..scene.lookup import nodes_by_id
+from ..scene.output import lens_node
 from ..space.rotation import euler_to_quaternion
 from ..space.transform import compose, product
 from .binds import bound
 from .binds.aiming import target_of
-from .cameras import CameraView, camera_view
+from .cameras import CameraView, own_view
 from .channels import channel_values
+from .film import camera_view, filmed, output_view
 
 FARTHEST_FRAME = 2_000_000.0
 
@@ -68,6 +80,10 @@ class Evaluation:
 
     def _sound_stage(self, stage: PoseStage) -> Array:
         """A stage that is finite at every frame. Where it cannot be worked out the node stays as it was before it."""
+        if stage == OUTPUT_STAGE:
+            # What it is seen through is sound: only a blend may lead beyond all measure.
+            made = self._stage(stage)
+            return np.where(np.isfinite(made), made, np.eye(4))
         node, number = self._nodes[stage[0]], stage[1]
         if number:
             before = self._stages[node.id, number - 1]
@@ -102,9 +118,10 @@ class Evaluation:
         changed = affected_nodes(self.scene, changed)
         self._values = {place: values for place, values in previous._values.items() if place[0] not in changed}
         kept: set[PoseStage] = set()
+        same_film = all(getattr(previous.scene, name) == getattr(self.scene, name) for name in FILM_FIELDS)
         for stage in evaluation_order(self.scene):
-            same = stage[0] not in changed and stage in previous._stages
-            if same and all(each in kept for each in needs(self._nodes, stage)):
+            same = stage[0] not in changed and stage in previous._stages and (stage != OUTPUT_STAGE or same_film)
+            if same and all(each in kept for each in needs(self.scene, stage)):
                 kept.add(stage)
                 self._stages[stage] = previous._stages[stage]
         nodes = {node_id for node_id, _ in kept}
@@ -152,10 +169,14 @@ class Evaluation:
 
     def pose_of(self, node_id: str) -> Array:
         """World matrices (N, 4, 4), or (1, 4, 4) where the node is known to stand still."""
+        if node_id == OUTPUT:
+            return self._stages[OUTPUT_STAGE]
         return self._stages[final_stage(self._nodes[node_id])]
 
     def position_of(self, node_id: str) -> Array:
         """World positions (N, 3) or (1, 3) of the node's origin, known before everything that only turns it."""
+        if node_id == OUTPUT:
+            return self._stages[OUTPUT_STAGE][:, :3, 3]
         return self._stages[position_stage(self._nodes[node_id])][:, :3, 3]
 
     def node(self, node_id: str) -> AnyNode:
@@ -197,8 +218,19 @@ class Evaluation:
     def camera(
         self, camera: str | None = None, output: Format | None = None, size: tuple[int, int] | None = None
     ) -> CameraView:
-        """What is seen through a camera (None: what the output shows); see :func:`camera_view`."""
-        return camera_view(self, camera, output, size)
+        """What is seen through a camera (None: what the output shows) in a format, or in the scene's own frame.
+
+        ``size`` is the picture's size in pixels where it is another. A projection is seen through as if it were the
+        camera that took its photograph. UnknownNodeError where there is no such camera.
+        """
+        if camera is None and self.scene.shots:
+            return output_view(self.elsewhere, self, output, size)
+        node = lens_node(self.scene, camera)
+        return (
+            own_view(self, node, output, size)
+            if isinstance(node, Projection)
+            else camera_view(self, node, output, size)
+        )
 
     def _value(self, node: AnyNode, name: str) -> Array:
         """Values (N,), or (1,) where they never change."""
@@ -270,6 +302,8 @@ class Evaluation:
         return euler_to_quaternion(np.radians(self.vector(node, ROTATION)), node.rotation_order)
 
     def _stage(self, stage: PoseStage) -> Array:
+        if stage == OUTPUT_STAGE:
+            return self.camera().pose
         node, number = self._nodes[stage[0]], stage[1]
         if number == 0:
             return self._place(node)
@@ -387,6 +421,14 @@ def evaluate(
     Raises LoopError for a scene whose nodes depend on themselves, SceneError for a relation to a missing node, and
     ValueError for a frame that is not finite, or too far away. What cannot be worked out is in ``faults``.
     """
+    array = _checked(frames)
+    return Evaluation(
+        scene, array, None if nodes is None else [final_stage(scene.node(node_id)) for node_id in nodes], previous
+    )
+
+
+def _checked(frames: Iterable[float] | float) -> Array:
+    """Frames as an array. ValueError where one is not finite, or too far away."""
     array = np.atleast_1d(np.ascontiguousarray(frames, dtype=np.float64))
     if array.ndim != 1:
         raise ValueError("frames must be a number or one-dimensional")
@@ -394,9 +436,22 @@ def evaluate(
         raise ValueError("frames must be finite numbers")
     if array.size and float(np.abs(array).max()) > FARTHEST_FRAME:
         raise ValueError(f"frames must lie between {-FARTHEST_FRAME:g} and {FARTHEST_FRAME:g}")
-    return Evaluation(
-        scene, array, None if nodes is None else [final_stage(scene.node(node_id)) for node_id in nodes], previous
-    )
+    return array
 
 
-__all__ = ["Evaluation", "evaluate"]
+def output(
+    scene: Scene, frames: Iterable[float] | float, format: Format | None = None, size: tuple[int, int] | None = None
+) -> CameraView:
+    """What the film shows at frames (N,), in a format or the scene's own frame: each camera is evaluated at just the
+    frames at which it is seen.
+
+    Raises UnknownNodeError for a scene without a camera, and what :func:`evaluate` does.
+    """
+    array = _checked(frames)
+    if not scene.shots:
+        lens = lens_node(scene, None).id
+        return evaluate(scene, array, [lens]).camera(lens, format, size)
+    return filmed(Evaluation.elsewhere, evaluate, scene, array, format, size)
+
+
+__all__ = ["Evaluation", "evaluate", "output"]

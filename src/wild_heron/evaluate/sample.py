@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from ..scene import Scene
-from ..scene.output import cameras
+from ..scene.output import has_output, lens_nodes, shown_nodes
 from ..space.transform import decompose
 from .evaluation import evaluate
 
@@ -20,7 +20,8 @@ def sample(
 ) -> Iterator[dict[str, Any]]:
     """One record for each frame and node, as docs/file-format.md describes them; frames are the outer loop.
 
-    ``pixel``, ``in_frame`` and ``depth`` are as seen by ``camera_id`` (null without one, or behind the lens).
+    ``pixel``, ``in_frame`` and ``depth`` are as seen by ``camera_id``, with None in what the output shows; null where
+    that is nothing, or behind the lens.
     """
     with np.errstate(all="ignore"):  # A point in the lens itself has no place in the picture.
         yield from _records(scene, node_ids, frames, camera_id, size)
@@ -33,12 +34,14 @@ def _records(
     camera_id: str | None,
     size: tuple[int, int] | None,
 ) -> Iterator[dict[str, Any]]:
-    wanted = [*node_ids, *([camera_id] if camera_id else [])]
-    evaluation = evaluate(scene, frames, wanted)
-    view = evaluation.camera(camera_id, size=size) if camera_id else None
+    seen_through = lens_nodes(scene, camera_id) if camera_id or has_output(scene) else ()
+    evaluation = evaluate(scene, frames, [*node_ids, *seen_through])
+    view = evaluation.camera(camera_id, size=size) if seen_through else None
+    looked_through = camera_id or (seen_through[0] if len(seen_through) == 1 else None)
     parts = {node_id: decompose(evaluation.world(node_id)) for node_id in node_ids}
     seen = {node_id: view.pixels(evaluation.position(node_id)) for node_id in node_ids} if view else {}
-    lenses = {node_id: evaluation.camera(node_id, size=size) for node_id in node_ids if node_id in cameras(scene)}
+    shown = shown_nodes(scene)
+    lenses = {node_id: evaluation.camera(node_id, size=size) for node_id in node_ids if node_id in shown}
     angles = {node_id: lens.angles() for node_id, lens in lenses.items()}
     for i, frame in enumerate(frames):
         for node_id in node_ids:
@@ -55,7 +58,7 @@ def _records(
                 "in_frame": None,
                 "depth": None,
             }
-            if view is not None and node_id != camera_id:
+            if view is not None and node_id != looked_through:
                 pixel, depth = (part[i] for part in seen[node_id])
                 record["depth"] = float(depth)
                 visible = bool(np.isfinite(pixel).all())

@@ -13,7 +13,7 @@ def schema_text() -> str:
     """The schema as it is published."""
     schema = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Wild Heron scene, version 3",
+        "title": "Wild Heron scene, version 4",
         **msgspec.json.schema(ProjectFile),
     }
     return msgspec.json.format(msgspec.json.encode(schema), indent=2).decode() + "\n"

@@ -10,7 +10,7 @@ from ..arrays import Array
 from ..evaluate import CameraView, Evaluation, evaluate
 from ..files.reader import Reader
 from ..scene import Scene
-from ..scene.output import lens_node
+from ..scene.output import lens_nodes
 from . import shaders
 from .eye import Offset
 from .frames import Frames
@@ -122,8 +122,8 @@ class Renderer:
         output = next((each for each in self.scene.formats if each.name == view.format), None)
         times = np.array([request.frame])
         if samples > 1:
-            lens = lens_node(self.scene, view.camera).id
-            still = evaluate(self.scene, times, [lens]).camera(lens, output, request.size)
+            wanted = lens_nodes(self.scene, view.camera)
+            still = evaluate(self.scene, times, wanted).camera(view.camera, output, request.size)
             times = shutter_times(*still.shutter_open(), samples)
         evaluation = self._evaluated(times)
         return evaluation, evaluation.camera(view.camera, output, request.size)

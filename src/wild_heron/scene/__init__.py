@@ -12,6 +12,8 @@ from .channels import ChannelSpec as ChannelSpec
 from .errors import LoopError as LoopError
 from .errors import SceneError as SceneError
 from .errors import UnknownNodeError as UnknownNodeError
+from .events import *
+from .film import *
 from .formulas import FormulaError as FormulaError
 from .grounds import *
 from .inputs import Dial as Dial
@@ -20,6 +22,7 @@ from .labels import bind_label as bind_label
 from .labels import bind_subject as bind_subject
 from .model import Distance as Distance
 from .model import Format as Format
+from .model import LivePass as LivePass
 from .model import Marker as Marker
 from .model import NamedEase as NamedEase
 from .model import Scene as Scene
@@ -32,6 +35,7 @@ from .rates import Rate as Rate
 from .rates import seconds as seconds
 from .rates import timecode as timecode
 from .solids import *
+from .sound import *
 from .spans import *
 from .specs import channel_or_default as channel_or_default
 from .specs import spec as spec

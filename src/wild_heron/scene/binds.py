@@ -11,6 +11,7 @@ import msgspec
 from msgspec import Meta
 
 from .channels import ChannelSpec
+from .film import OUTPUT, NodeOrOutput, Way
 from .types import Identity, Role, ShortId
 
 __all__ = [
@@ -24,6 +25,7 @@ __all__ = [
     "Opposite",
     "RideGround",
     "RidePath",
+    "Tour",
 ]
 
 
@@ -41,6 +43,8 @@ class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     """Whether it decides where the node looks, so that only its roll is left to it."""
     looks_elsewhere: ClassVar[bool] = False
     """Whether what it does at one moment depends on others."""
+    collides: ClassVar[bool] = False
+    """Whether it makes the node hit others."""
     nodes: ClassVar[tuple[str, ...]] = ()
     """The fields that name other nodes."""
     poses: ClassVar[tuple[str, ...]] = ()
@@ -49,6 +53,8 @@ class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     """Those without which there is nothing left of it."""
     roles: ClassVar[dict[str, Role]] = {}
     """What the nodes in some of them have to serve as."""
+    filmed: ClassVar[tuple[str, ...]] = ()
+    """Those of them that may name the output, whatever the film shows, in place of a node."""
 
     @property
     def strength_spec(self) -> ChannelSpec:
@@ -62,7 +68,8 @@ class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
         """The ids of the nodes it names, and what each has to serve as."""
         for field in self.nodes:
             for each in _ids(self, field):
-                yield each, self.roles.get(field)
+                if each != OUTPUT or field not in self.filmed:
+                    yield each, self.roles.get(field)
 
     def about(self, name: Callable[[str], str]) -> str:
         """What it is about, given the names of nodes by id: "" for nothing in particular."""
@@ -113,8 +120,9 @@ class FaceCamera(_Bind, frozen=True, tag="face", cache_hash=True):
     nodes: ClassVar[tuple[str, ...]] = ("camera",)
     needs: ClassVar[tuple[str, ...]] = ("camera",)
     roles: ClassVar[dict[str, Role]] = {"camera": "camera"}
+    filmed: ClassVar[tuple[str, ...]] = ("camera",)
 
-    camera: Identity
+    camera: NodeOrOutput
     upright: bool = False
     id: ShortId = "face"
     on: bool = True
@@ -127,8 +135,9 @@ class Match(_Bind, frozen=True, tag="match", cache_hash=True):
     nodes: ClassVar[tuple[str, ...]] = ("node",)
     poses: ClassVar[tuple[str, ...]] = ("node",)
     needs: ClassVar[tuple[str, ...]] = ("node",)
+    filmed: ClassVar[tuple[str, ...]] = ("node",)
 
-    node: Identity
+    node: NodeOrOutput
     position: Axes = "xyz"
     rotation: Axes = ""
     scale: Axes = ""
@@ -232,8 +241,9 @@ class Opposite(_Bind, frozen=True, tag="opposite", cache_hash=True):
     moves: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("node", "centre")
     needs: ClassVar[tuple[str, ...]] = ("node", "centre")
+    filmed: ClassVar[tuple[str, ...]] = ("node",)
 
-    node: Identity
+    node: NodeOrOutput
     centre: Identity
     id: ShortId = "opposite"
     on: bool = True
@@ -282,6 +292,7 @@ class DropAndRoll(_Bind, frozen=True, tag="roll", cache_hash=True):
     """Fall from where the node is, bounce and roll as a ball over a ground and against walls."""
 
     label: ClassVar[str] = "drop and roll"
+    collides: ClassVar[bool] = True
     moves: ClassVar[bool] = True
     looks_elsewhere: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("ground", "walls")
@@ -306,7 +317,34 @@ class DropAndRoll(_Bind, frozen=True, tag="roll", cache_hash=True):
         return name(self.ground) if self.ground else ""
 
 
-Bind = AimAt | FaceCamera | Match | Follow | RidePath | RideGround | Opposite | Limit | DropAndRoll
+class Tour(_Bind, frozen=True, tag="tour", cache_hash=True):
+    """Go from framing to framing: its place 0 is the first of them, 1 the second, and so on, after the last the first
+    again.
+
+    Between two keys on whole numbers it goes directly from the one framing to the other, whatever lies between them
+    in the list. A camera takes over their lens and focus too.
+    """
+
+    label: ClassVar[str] = "tour"
+    moves: ClassVar[bool] = True
+    nodes: ClassVar[tuple[str, ...]] = ("framings",)
+    poses: ClassVar[tuple[str, ...]] = ("framings",)
+    needs: ClassVar[tuple[str, ...]] = ("framings",)
+    roles: ClassVar[dict[str, Role]] = {"framings": "framing"}
+
+    framings: Annotated[tuple[Identity, ...], Meta(min_length=1, max_length=200)]
+    way: Way = "auto"
+    id: ShortId = "tour"
+    on: bool = True
+
+    def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
+        return (ChannelSpec("place", "place on the tour", "count", 0.0, -1e5, 1e5, 1.0),)
+
+    def about(self, name: Callable[[str], str]) -> str:
+        return f"{len(self.framings)} framings"
+
+
+Bind = AimAt | FaceCamera | Match | Follow | RidePath | RideGround | Opposite | Limit | DropAndRoll | Tour
 BIND_KINDS: tuple[type[Bind], ...] = get_args(Bind)
 
 

@@ -7,10 +7,14 @@ import msgspec
 
 from .binds import Bind, named_nodes
 from .errors import LoopError, SceneError
+from .events import ChannelPasses, Event, Hits, InFrame
+from .film import OUTPUT
 from .links import channel_inputs
 from .lookup import nodes_by_id
 from .model import Scene
 from .nodes import AnyNode
+from .output import lens_nodes, output_nodes
+from .specs import specs
 
 MAX_NESTED = 24
 """How many binds that look at other moments (aims, follows, drops) may depend on each other in a row: each works out
@@ -34,8 +38,23 @@ def _moves(node: AnyNode, k: int) -> bool:
     return node.binds[k].on and node.binds[k].moves
 
 
-def needs(nodes: dict[str, AnyNode], stage: PoseStage) -> tuple[PoseStage, ...]:
+FILM_FIELDS = ("camera", "shots", "rules", "events", "markers")
+"""What of a scene, besides its nodes, decides what the film shows."""
+OUTPUT_STAGE: PoseStage = (OUTPUT, 0)
+"""Where what the film shows is seen from."""
+
+
+def needs(scene: Scene, stage: PoseStage) -> tuple[PoseStage, ...]:
     """The stages that a stage is worked out from directly. SceneError where one is not there."""
+    nodes = nodes_by_id(scene)
+    if stage == OUTPUT_STAGE:
+        if not output_nodes(scene):
+            raise SceneError("Something is bound to the output, and there is no camera.")
+        # What an event aims at is only looked at: its place is known before it is turned to the output itself.
+        shown = set(output_nodes(scene))
+        return tuple(
+            (final_stage if each in shown else position_stage)(nodes[each]) for each in lens_nodes(scene, None)
+        )
     node, number = nodes[stage[0]], stage[1]
 
     def found(other: str) -> AnyNode:
@@ -50,7 +69,13 @@ def needs(nodes: dict[str, AnyNode], stage: PoseStage) -> tuple[PoseStage, ...]:
     if not bind.on:
         return (before,)
     # It is enough for most binds to know where the other is: so a picture may face the camera that aims at it.
-    return (before, *((final_stage if whole else position_stage)(found(other)) for other, whole in named_nodes(bind)))
+    return (
+        before,
+        *(
+            OUTPUT_STAGE if other == OUTPUT else (final_stage if whole else position_stage)(found(other))
+            for other, whole in named_nodes(bind)
+        ),
+    )
 
 
 @lru_cache(maxsize=64)
@@ -72,24 +97,27 @@ def evaluation_order(scene: Scene) -> tuple[PoseStage, ...]:
                 stack.pop()
                 continue
             if stage not in trail:
-                trail[stage] = iter(needs(nodes, stage))
+                trail[stage] = iter(needs(scene, stage))
             for needed in trail[stage]:
                 if needed in trail and needed not in done:
                     loop = [node_id for node_id, _ in (*stack[_last_index(stack, needed) :], needed)]
-                    raise LoopError([nodes[node_id].name for node_id in _without_repeats(loop)])
+                    names = ["the output" if each == OUTPUT else nodes[each].name for each in _without_repeats(loop)]
+                    raise LoopError(names)
                 if needed not in done:
                     stack.append(needed)
                     break
             else:
-                done[stage] = _nesting(nodes, stage, done)
+                done[stage] = _nesting(scene, stage, done)
                 stack.pop()
     return tuple(done)
 
 
-def _nesting(nodes: dict[str, AnyNode], stage: PoseStage, known: dict[PoseStage, int]) -> int:
+def _nesting(scene: Scene, stage: PoseStage, known: dict[PoseStage, int]) -> int:
     """How many binds that look at other moments a stage is worked out from in a row."""
-    deepest = max((known[each] for each in needs(nodes, stage)), default=0)
-    node, number = nodes[stage[0]], stage[1]
+    deepest = max((known[each] for each in needs(scene, stage)), default=0)
+    if stage == OUTPUT_STAGE:
+        return deepest
+    node, number = nodes_by_id(scene)[stage[0]], stage[1]
     if number and looks_elsewhere(node.binds[number - 1]):
         deepest += 1
         if deepest > MAX_NESTED:
@@ -116,14 +144,13 @@ def _last_index(items: list[PoseStage], wanted: PoseStage) -> int:
 
 def closure(scene: Scene, stages: Iterable[PoseStage]) -> set[PoseStage]:
     """The given stages and everything they depend on."""
-    nodes = nodes_by_id(scene)
     found: set[PoseStage] = set()
     waiting = list(stages)
     while waiting:
         stage = waiting.pop()
         if stage not in found:
             found.add(stage)
-            waiting.extend(needs(nodes, stage))
+            waiting.extend(needs(scene, stage))
     return found
 
 
@@ -136,7 +163,12 @@ def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
     """
     nodes, inputs = nodes_by_id(scene), channel_inputs(scene)
     last: dict[str, int] = {}
+    films = {}
     for node_id, number in closure(scene, stages):
+        if node_id == OUTPUT:
+            # Events look at nodes of their own.
+            films = {name: getattr(scene, name) for name in FILM_FIELDS}
+            continue
         last[node_id] = max(number, last.get(node_id, 0))
     wanted = set(last)
     waiting = list(wanted)
@@ -149,7 +181,7 @@ def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
                     waiting.append(other)
     # A node whose channels drive others is there for its channels alone.
     kept = tuple(_up_to(node, last.get(node.id)) for node in scene.nodes if node.id in wanted)
-    return Scene(settings=scene.settings, nodes=kept)
+    return Scene(settings=scene.settings, nodes=kept, **films)
 
 
 def _up_to(node: AnyNode, number: int | None) -> AnyNode:
@@ -176,3 +208,22 @@ def descendants(scene: Scene, node_id: str) -> set[str]:
             found.add(child)
             waiting.extend(carried.get(child, ()))
     return found
+
+
+def check_event(scene: Scene, event: Event, place: str = "") -> None:
+    """Raise SceneError where an event's conditions look at what itself depends on the output, which the event decides,
+    or at what the node does not have."""
+    nodes = nodes_by_id(scene)
+    for node_id in event.looked_at():
+        if OUTPUT_STAGE in closure(scene, [final_stage(nodes[node_id])]):
+            raise SceneError(
+                f"{place}{event.name} depends on {nodes[node_id].name}, which is bound to the output that the event "
+                "decides. Bind it to a camera, or choose another condition."
+            )
+    for condition in (event.when, event.until):
+        if isinstance(condition, ChannelPasses) and condition.channel not in specs(nodes[condition.node]):
+            raise SceneError(f"{place}{nodes[condition.node].name} has no channel “{condition.channel}”.")
+        if isinstance(condition, InFrame) and not nodes[condition.camera].serves_as("lens"):
+            raise SceneError(f"{place}{nodes[condition.camera].name} is no camera.")
+        if isinstance(condition, Hits) and not any(b.collides for b in nodes[condition.node].binds):
+            raise SceneError(f"{place}{nodes[condition.node].name} does not drop and roll, so it hits nothing.")

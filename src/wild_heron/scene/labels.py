@@ -1,12 +1,13 @@
 """What relations are called on screen."""
 
 from .binds import Bind
+from .film import OUTPUT
 from .model import Scene
 
 
 def bind_subject(scene: Scene, bind: Bind) -> str:
     """What a bind is about; "" for nothing in particular."""
-    return bind.about(lambda node_id: scene.node(node_id).name)
+    return bind.about(lambda node_id: "the output" if node_id == OUTPUT else scene.node(node_id).name)
 
 
 def bind_label(scene: Scene, bind: Bind) -> str:

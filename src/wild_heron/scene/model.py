@@ -3,15 +3,18 @@
 Everything is immutable and hashable, so a scene can be shared between threads, kept for undo, and used as a key.
 """
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 import msgspec
 from msgspec import Meta
 
 from .artwork import Tone
 from .errors import UnknownNodeError
+from .events import Event
+from .film import MAX_SHOTS, JoiningRule, Shot
 from .nodes import AnyNode, Fit, Pixels
 from .rates import Rate
+from .sound import Beats, Sound
 from .spans import CSS_EASE_IN_OUT, Ease, Flow, Hold
 from .types import Identity, Name, Number
 
@@ -51,11 +54,23 @@ class NamedEase(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ease: Ease
 
 
-class Marker(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A named moment."""
+MarkerKind = Literal["moment", "beat", "chapter"]
+
+
+class Marker(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """A named moment, a beat of the music, or the beginning of a chapter."""
 
     frame: Number
     name: Name
+    kind: MarkerKind = "moment"
+    colour: Annotated[str, Meta(pattern=r"^(#[0-9a-fA-F]{6})?$")] = ""
+
+
+class LivePass(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A film as it was once switched live."""
+
+    name: Name
+    shots: Annotated[tuple[Shot, ...], Meta(max_length=MAX_SHOTS)]
 
 
 MAX_FRAMES = 100_000
@@ -102,6 +117,14 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
     eases: Annotated[tuple[NamedEase, ...], Meta(max_length=128)] = ()
     markers: Annotated[tuple[Marker, ...], Meta(max_length=10_000)] = ()
     """In the order of their frames."""
+    shots: Annotated[tuple[Shot, ...], Meta(max_length=MAX_SHOTS)] = ()
+    """In the order of their first frames. Without any the output shows ``camera``."""
+    rules: Annotated[tuple[JoiningRule, ...], Meta(max_length=1000)] = ()
+    events: Annotated[tuple[Event, ...], Meta(max_length=200)] = ()
+    passes: Annotated[tuple[LivePass, ...], Meta(max_length=20)] = ()
+    """Films that were switched live, to choose from."""
+    sounds: Annotated[tuple[Sound, ...], Meta(max_length=16)] = ()
+    beats: Beats | None = None
 
     def __contains__(self, node_id: str) -> bool:
         return any(node.id == node_id for node in self.nodes)

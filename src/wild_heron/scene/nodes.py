@@ -4,7 +4,7 @@
 
 seen: it shows in the picture itself, and so takes up room. solid: it is drawn by depth, with light and shadow.
 lens: it can be looked through. camera: the output can show it. light, path: it is one. ground: it can be ridden.
-receiver: photographs can be projected on it.
+receiver: photographs can be projected on it. framing: a tour can go to it. shown: a shot can show it.
 """
 
 from typing import Annotated, ClassVar, Literal, get_args
@@ -37,11 +37,13 @@ from .grounds import Surface, Waves
 from .inputs import Dial
 from .paths import CirclePath, Curve
 from .solids import ModelFile, Shape
+from .spans import CSS_EASE_IN_OUT, Ease
 from .types import Identity, Name, Role, Size
 
 __all__ = [
     "AnyNode",
     "Camera",
+    "Framing",
     "Ground",
     "Light",
     "Logo",
@@ -50,6 +52,7 @@ __all__ = [
     "Path",
     "Picture",
     "Projection",
+    "View",
 ]
 
 
@@ -279,11 +282,9 @@ class Ground(Node, frozen=True, kw_only=True, tag_field="kind", tag="ground", ca
     takes_haze: bool = True
 
 
-class Camera(Node, frozen=True, kw_only=True, tag_field="kind", tag="camera", cache_hash=True):
-    """A camera looks down its −Z. Sensor sizes are in millimetres."""
+class _Optics(Node, frozen=True, kw_only=True, cache_hash=True):
+    """What a shot can show. It looks down its −Z. Sensor sizes are in millimetres."""
 
-    kind: ClassVar[str] = "camera"
-    roles: ClassVar[frozenset[Role]] = frozenset({"lens", "camera"})
     scales: ClassVar[bool] = False
     own_channels: ClassVar[tuple[ChannelSpec, ...]] = (
         *FOCAL_LENGTHS,
@@ -300,5 +301,31 @@ class Camera(Node, frozen=True, kw_only=True, tag_field="kind", tag="camera", ca
     depth_of_field: bool = False
 
 
-AnyNode = Null | Picture | Logo | Model | Camera | Light | Projection | Path | Ground
+class Camera(_Optics, frozen=True, kw_only=True, tag_field="kind", tag="camera", cache_hash=True):
+    """A camera."""
+
+    kind: ClassVar[str] = "camera"
+    roles: ClassVar[frozenset[Role]] = frozenset({"lens", "camera", "shown"})
+
+
+class Framing(_Optics, frozen=True, kw_only=True, tag_field="kind", tag="framing", cache_hash=True):
+    """A stored framing: pose, aim, lens and focus, in the world or on a carrier that it travels with.
+
+    A tour comes to it by ``ease`` in ``time`` seconds, or at ``time`` units a second, and stays for ``stay`` seconds.
+    """
+
+    kind: ClassVar[str] = "framing"
+    roles: ClassVar[frozenset[Role]] = frozenset({"lens", "framing", "shown"})
+
+    ease: Ease = CSS_EASE_IN_OUT
+    time: Annotated[float, Meta(gt=0.0, le=1e6)] = 2.0
+    timed_by: Literal["seconds", "speed"] = "seconds"
+    stay: Annotated[float, Meta(ge=0.0, le=3600.0)] = 0.5
+
+
+View = Camera | Framing
+"""What a shot can show."""
+
+
+AnyNode = Null | Picture | Logo | Model | Camera | Framing | Light | Projection | Path | Ground
 NODE_KINDS: tuple[type[AnyNode], ...] = get_args(AnyNode)

@@ -7,8 +7,9 @@ import msgspec
 
 from .channel import Channel
 from .channels import TRANSFORM
-from .dependencies import evaluation_order
+from .dependencies import check_event, evaluation_order
 from .errors import SceneError
+from .film import film_problem
 from .links import check_links
 from .lookup import nodes_by_id
 from .model import Marker, Scene
@@ -41,6 +42,7 @@ def validate(scene: Scene) -> None:
         _validate_relations(scene, node, f"$.scene.nodes[{number}]")
     _validate_markers(scene.markers)
     _validate_camera(scene)
+    _validate_film(scene)
     _validate_sums(scene)
     try:
         evaluation_order(scene)
@@ -71,6 +73,8 @@ def validate_change(old: Scene, new: Scene) -> None:
         _validate_markers(new.markers)
     if gone or "camera" in rest:
         _validate_camera(new)
+    if gone or rest:
+        _validate_film(new)
     _validate_sums(new)
     evaluation_order(new)
     check_links(new)
@@ -119,7 +123,7 @@ def _validate_relations(scene: Scene, node: AnyNode, place: str) -> None:
             _check_role(nodes, other, role, f"{place}.{field}")
 
 
-_WORDS: dict[Role | None, str] = {"receiver": "model"}
+_WORDS: dict[Role | None, str] = {"receiver": "model", "shown": "camera or framing"}
 
 
 def _check_role(nodes: dict[str, AnyNode], node_id: str, role: Role | None, place: str) -> None:
@@ -138,6 +142,28 @@ def _validate_camera(scene: Scene) -> None:
     lost = lost_output(scene)
     if lost is not None:
         raise SceneError(f"$.scene.camera: there is no camera “{lost}”.")
+
+
+def _validate_film(scene: Scene) -> None:
+    """Shots, rules, passes and events name nodes that are there, and the shots follow on each other."""
+    nodes = nodes_by_id(scene)
+    for number, shot in enumerate(scene.shots):
+        _check_role(nodes, shot.camera, "shown", f"$.scene.shots[{number}].camera")
+    problem = film_problem(scene.shots, scene.settings.rate)
+    if problem is not None:
+        raise SceneError(f"$.scene.shots[{problem[0]}]: {problem[1]}")
+    for number, rule in enumerate(scene.rules):
+        for each in (rule.before, rule.after):
+            if each is not None:
+                _check_role(nodes, each, "shown", f"$.scene.rules[{number}]")
+    for number, kept in enumerate(scene.passes):
+        for shot in kept.shots:
+            _check_role(nodes, shot.camera, "shown", f"$.scene.passes[{number}]")
+    for number, event in enumerate(scene.events):
+        _check_role(nodes, event.camera, "shown", f"$.scene.events[{number}].camera")
+        for each in event.named():
+            _check_role(nodes, each, None, f"$.scene.events[{number}]")
+        check_event(scene, event, f"$.scene.events[{number}]: ")
 
 
 def _validate_sums(scene: Scene) -> None:

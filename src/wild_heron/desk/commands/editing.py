@@ -22,7 +22,6 @@ from ...scene.edits import (
     remove_keys,
     set_channel,
 )
-from ...scene.output import output_camera
 from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import discard_pending, in_scope, key_now, key_pending
@@ -258,7 +257,7 @@ class Commands(QObject):
 
     def _aiming_camera(self) -> str | None:
         cameras = [i for i in self._document.selection.nodes if self._document.scene.node(i).serves_as("camera")]
-        camera = cameras[0] if cameras else output_camera(self._document.scene)
+        camera = cameras[0] if cameras else self._document.views.camera_id
         if camera is None:
             self._document.messages.say("There is no camera. Camera ▸ Add camera makes one.", True)
         return camera

@@ -6,10 +6,9 @@ from pathlib import Path
 from PyQt6.QtCore import QObject
 
 from ...evaluate import arranging
-from ...scene import AnyNode, Camera, FaceCamera, Scene, SceneError, specs
+from ...scene import OUTPUT, AnyNode, FaceCamera, Scene, SceneError, View, specs
 from ...scene.channels import ANCHOR
 from ...scene.edits import add_bind, change_node, replace_node
-from ...scene.output import output_camera
 from ..state.document import Document
 
 
@@ -35,7 +34,7 @@ class SetCommands(QObject):
         self._document.messages.say(f"{words} {what} first.", True)
         return ()
 
-    def _camera(self) -> Camera | None:
+    def _camera(self) -> View | None:
         camera = self._document.views.camera
         if camera is None:
             self._document.messages.say("There is no camera. Camera ▸ Add camera makes one.", True)
@@ -85,13 +84,13 @@ class SetCommands(QObject):
     def align(self, line: arranging.Line) -> None:
         chosen = self._selected("align, the one that stays last,", 2)
         if chosen:
-            frame, camera = self._document.playhead.frame, output_camera(self._document.scene)
+            frame, camera = self._document.playhead.frame, self._document.views.camera_id
             self._arrange(f"Align in {line}", lambda scene: arranging.align(scene, camera, chosen, line, frame))
 
     def distribute(self, line: arranging.Line) -> None:
         chosen = self._selected("distribute", 3)
         if chosen:
-            frame, camera = self._document.playhead.frame, output_camera(self._document.scene)
+            frame, camera = self._document.playhead.frame, self._document.views.camera_id
             self._arrange(
                 f"Distribute in {line}", lambda scene: arranging.distribute(scene, camera, chosen, line, frame)
             )
@@ -115,7 +114,10 @@ class SetCommands(QObject):
         chosen = [i for i in self._selected("face the camera") if not document.scene.node(i).serves_as("camera")]
         if not chosen or camera is None:
             return
-        bind = FaceCamera(camera.id, upright)
+        # While the film is shown, whatever it shows is faced.
+        filmed = bool(document.scene.shots) and document.views.lens is None
+        bind = FaceCamera(OUTPUT if filmed else camera.id, upright)
+        name = "the output" if filmed else camera.name
         on = not _faces(document.scene.node(chosen[-1]), bind)
 
         def change(scene: Scene) -> Scene:
@@ -126,7 +128,7 @@ class SetCommands(QObject):
                     scene, _ = add_bind(scene, node_id, bind)
             return scene
 
-        document.edit(f"Face {camera.name}" if on else f"Face {camera.name} no more", change)
+        document.edit(f"Face {name}" if on else f"Face {name} no more", change)
 
     def solo(self, on: bool) -> None:
         """Show the selection alone in the views, or everything again."""

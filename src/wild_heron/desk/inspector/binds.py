@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QToolButton, QWidget
 
 from ...scene import (
+    OUTPUT,
     AimAt,
     AnyNode,
     Bind,
@@ -19,11 +20,13 @@ from ...scene import (
     Opposite,
     RideGround,
     RidePath,
+    Tour,
     bind_label,
     edits,
     specs,
 )
 from ...scene.binds import named_nodes
+from ...scene.output import cameras
 from ..widgets.panel import icon_button, popup_menu
 from ..widgets.property_fields import Property
 from .rows import Rows, word_button
@@ -126,7 +129,15 @@ def _aim(at: _Bound, bind: AimAt) -> None:
 
 
 def _face(at: _Bound, bind: FaceCamera) -> None:
-    at.beside_strength(at.switch("upright", "upright", "About the world's Y only"))
+    scene = at.rows.document.scene
+    faced = [(OUTPUT, "the output")] if scene.shots or bind.camera == OUTPUT else []
+    faced += [(camera.id, camera.name) for camera in cameras(scene).values()]
+    at.rows.widgets(
+        "Faces",
+        at.choice("camera", faced, "The camera that it faces, or whatever the film shows"),
+        at.switch("upright", "upright", "About the world's Y only"),
+        spans=(2, 1),
+    )
 
 
 def _match(at: _Bound, bind: Match) -> None:
@@ -158,6 +169,11 @@ def _ride_ground(at: _Bound, bind: RideGround) -> None:
     at.numbers("", ("height", "height"), ("tilt", "tilt with slope"), ("footprint", "footprint"))
 
 
+def _tour(at: _Bound, bind: Tour) -> None:
+    at.beside_strength(at.choice("way", _WAYS, "How it goes from framing to framing"))
+    at.numbers("", ("place", "place on the tour"))
+
+
 def _opposite(at: _Bound, bind: Opposite) -> None:
     at.numbers("", ("distance", "distance"), ("height", "height"))
 
@@ -172,9 +188,13 @@ def _drop(at: _Bound, bind: DropAndRoll) -> None:
     at.numbers("", ("gravity", "gravity"), ("bounce", "bounce"), ("friction", "friction"))
 
 
+_WAYS: list[tuple[Any, str]] = [
+    ("auto", "by itself"), ("straight", "straight"), ("round", "round the subject"), ("rise", "rise and settle"),
+]  # fmt: skip
+
 BIND_ROWS: dict[type, Callable[[_Bound, Any], None]] = {
     AimAt: _aim, FaceCamera: _face, Match: _match, Follow: _follow, RidePath: _ride_path, RideGround: _ride_ground,
-    Opposite: _opposite, Limit: _limit, DropAndRoll: _drop,
+    Opposite: _opposite, Limit: _limit, DropAndRoll: _drop, Tour: _tour,
 }  # fmt: skip
 
 

@@ -6,13 +6,15 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog, QToolButton
 
 from ...evaluate.posing import aim_at_node, aim_at_point
-from ...scene import Camera, bind_subject
+from ...scene import Camera, Ease, Framing, View, bind_subject, span_label
 from ...scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER, ChannelSpec
+from ...scene.types import UnitName
 from ..commands.aims import release_aim_of
 from ..state.document import Document
+from ..widgets.ease_menu import add_eases
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label, popup_menu
-from .rows import Page, Pages, Rows, word_button
+from .rows import Page, Pages, Rows, spec, word_button
 
 SENSORS = (
     ("36 × 24", 36.0, 24.0), ("24.9 × 18.7", 24.89, 18.66), ("23.6 × 15.7", 23.6, 15.7), ("17.3 × 13", 17.3, 13.0),
@@ -25,7 +27,7 @@ _ANGLE = ChannelSpec("angle", "angle of view", "degrees", 54.43, 0.5, 170.0, 1.0
 class AngleField(NumberField):
     """The horizontal angle of view, which sets the focal length."""
 
-    def __init__(self, document: Document, node: Camera) -> None:
+    def __init__(self, document: Document, node: View) -> None:
         super().__init__(_ANGLE)
         self._document, self._node = document, node
         self.setToolTip("Horizontal angle of view; it sets the focal length")
@@ -44,7 +46,7 @@ class AngleField(NumberField):
         document.recorder.set_values(document.label(node.id, FOCAL), {(node.id, FOCAL): focal}, merge)
 
 
-def camera_rows(rows: Rows, node: Camera) -> None:
+def camera_rows(rows: Rows, node: View) -> None:
     """Lens and angle, sensor, focus, depth of field, shutter, aim."""
     document = rows.document
     row = rows.channels("Lens", (FOCAL,), axis=False)
@@ -82,7 +84,7 @@ def camera_rows(rows: Rows, node: Camera) -> None:
         rows.channels("Aim point", tuple(f"{node.aim.id}.{axis}" for axis in "xyz"))
 
 
-def _sensor_menu(button: QToolButton, document: Document, node: Camera) -> None:
+def _sensor_menu(button: QToolButton, document: Document, node: View) -> None:
     menu = popup_menu(button)
     for focal in LENSES:
         menu.addAction(f"{focal} mm").triggered.connect(
@@ -108,11 +110,11 @@ def _sensor_menu(button: QToolButton, document: Document, node: Camera) -> None:
     menu.exec(button.mapToGlobal(QPoint(0, button.height())))
 
 
-def _set_sensor(document: Document, node: Camera, width: float, height: float) -> None:
+def _set_sensor(document: Document, node: View, width: float, height: float) -> None:
     document.change_nodes("Change sensor", [node.id], sensor_width=width, sensor_height=height)
 
 
-def _ask_sensor(button: QToolButton, document: Document, node: Camera) -> None:
+def _ask_sensor(button: QToolButton, document: Document, node: View) -> None:
     now = f"{node.sensor_width:g} × {node.sensor_height:g}"
     text, accepted = QInputDialog.getText(button, "Sensor", "Width × height in millimetres:", text=now)
     if not accepted:
@@ -127,7 +129,7 @@ def _ask_sensor(button: QToolButton, document: Document, node: Camera) -> None:
     _set_sensor(document, node, width, height)
 
 
-def _aim_menu(button: QToolButton, document: Document, node: Camera) -> None:
+def _aim_menu(button: QToolButton, document: Document, node: View) -> None:
     menu = popup_menu(button)
     menu.addAction("Nothing (keep the pose)").triggered.connect(lambda: release_aim_of(document, node.id))
     menu.addAction("A point, here").triggered.connect(
@@ -146,6 +148,42 @@ def _aim_menu(button: QToolButton, document: Document, node: Camera) -> None:
     menu.exec(button.mapToGlobal(QPoint(0, button.height())))
 
 
+def framing_rows(rows: Rows, node: Framing) -> None:
+    """How a tour comes to it; then the same as of a camera."""
+    document = rows.document
+    words = span_label(node.ease)
+    ease = word_button(words, "How a tour comes to it", lambda button: _ease_menu(button, document, node))
+    rows.widgets("Arrives", ease, spans=(3,))
+    timed: UnitName = "seconds" if node.timed_by == "seconds" else "units"
+    rows.widgets(
+        "In",
+        rows.number(rows.field("time", "time"), spec("time to get there", timed, 1e-3, 1e6, 0.1, 2.0)),
+        rows.choice(
+            rows.field("what its time is", "timed_by"), [("seconds", "seconds"), ("speed", "units a second")],
+            "Whether a tour takes so long to get there, or goes so fast",
+        ),
+        spans=(1, 2),
+    )  # fmt: skip
+    stay = rows.number(rows.field("stay", "stay"), spec("how long it stays", "seconds", 0.0, 3600.0, 0.1, 0.5))
+    rows.widgets("Stays", stay)
+    camera_rows(rows, node)
+
+
+def _ease_menu(button: QToolButton, document: Document, node: Framing) -> None:
+    menu = popup_menu(button)
+
+    def choose(ease: Ease) -> None:
+        document.change_nodes(f"Ease of {node.name}", [node.id], ease=ease)
+
+    add_eases(menu, document.scene.eases, node.ease, choose)
+    menu.exec(button.mapToGlobal(QPoint(0, button.height())))
+
+
+def _changes_page(node: View) -> tuple[object, ...]:
+    return node.sensor_width, node.sensor_height, node.fit, node.aim
+
+
 PAGES: Pages = {
-    Camera: Page(camera_rows, lambda node: (node.sensor_width, node.sensor_height, node.fit, node.aim)),
+    Camera: Page(camera_rows, _changes_page),
+    Framing: Page(framing_rows, lambda node: (*_changes_page(node), node.ease, node.timed_by)),
 }

@@ -78,7 +78,8 @@ class Comparison(QObject):
         self._wish = wish
         if not self.on or kept is None or not isinstance(wish.view, ThroughLens):
             return
-        if not has_output(kept):
+        lens = wish.view.camera
+        if not (has_output(kept) if lens is None else lens in kept):
             self.image = None
             return
         wish = self._asked = replace(wish, version=VERSION)

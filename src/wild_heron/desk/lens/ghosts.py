@@ -57,7 +57,10 @@ class Ghosts(QObject):
         if any(channel.keys for i in document.selection.nodes for channel in document.scene.node(i).channels):
             return document.selection.nodes
         camera = document.views.camera
-        return {part[0] for part in closure(document.scene, [final_stage(camera)])} if camera is not None else ()
+        if camera is None:
+            return ()
+        needed = {part[0] for part in closure(document.scene, [final_stage(camera)])}
+        return [each for each in needed if each in document.scene]
 
     def ask(self, wish: FrameRequest) -> None:
         """Ask for the ghosts of what a wish of the Lens shows."""

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...evaluate import evaluate
 from ...evaluate.posing import values_for_pose
-from ...scene import Camera, Scene, bind_subject
+from ...scene import Scene, View, bind_subject
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...space.moves import Moves, moved_pose
 from ...space.transform import apply, invert
@@ -99,7 +99,7 @@ class CameraMoves(QObject):
 
     def _changes(self, scene: Scene, camera_id: str, frame: float, moves: Moves) -> dict[str, float]:
         camera = scene.node(camera_id)
-        assert isinstance(camera, Camera)
+        assert isinstance(camera, View)
         here = evaluate(scene, frame, [camera_id])
         view = here.camera(camera_id)
         after, aim_after = moved_pose(view.pose[0], view.subject()[0], moves)

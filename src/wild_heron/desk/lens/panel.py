@@ -8,9 +8,10 @@ from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QToolTip, QWidget
 
 from ...evaluate import turn_speed
-from ...scene import Camera, Projection, bind_subject
+from ...scene import Projection, View, bind_subject
 from ...scene.channels import FOCAL, ROTATION, ChannelSpec
-from ...scene.output import output_camera
+from ...scene.film import shot_at
+from ...scene.output import shown_nodes
 from ...scene.specs import spec
 from ...space.moves import Moves
 from ..commands.actions import ActionTable
@@ -301,6 +302,7 @@ class LensPanel(Panel):
         actions.connect("set.match", self.show_match)
         actions.connect("view.stretch", self.show_stretch)
         document.changed.connect(self.refresh)
+        document.playhead.moved.connect(self.refresh)
         self.choose_tool("orbit")
         self.refresh()
 
@@ -358,17 +360,34 @@ class LensPanel(Panel):
         if matched is not None:
             self.name.setText(f"matching {matched.name}")
         else:
-            self.name.setText(f"{camera.name} ▾" if camera else "no camera")
+            self.name.setText(self._shown_name(camera))
         self.name.setEnabled(matched is None)
+
+    def _shown_name(self, camera: View | None) -> str:
+        """What the Lens shows: of a film the shot as well."""
+        scene = self._document.scene
+        if camera is None:
+            return "no camera"
+        if not scene.shots or self._document.views.lens is not None:
+            return f"{camera.name} ▾"
+        return f"{scene.shots[shot_at(scene.shots, self._document.playhead.frame)].name} · {camera.name} ▾"
 
     def _camera_menu(self) -> None:
         menu = popup_menu(self)
-        for node in self._document.scene.nodes:
-            if isinstance(node, Camera):
-                action = menu.addAction(node.name)
-                action.setCheckable(True)
-                action.setChecked(node.id == output_camera(self._document.scene))
-                action.triggered.connect(lambda checked, node=node: self._document.look_through(node.id))
+        document = self._document
+        scene, views = document.scene, document.views
+        if scene.shots or any(node.serves_as("framing") for node in scene.nodes):
+            action = menu.addAction("The film" if scene.shots else "The output")
+            action.setCheckable(True)
+            action.setChecked(views.lens is None)
+            action.triggered.connect(lambda: views.set_lens(None))
+            menu.addSeparator()
+        shown = views.lens or (None if scene.shots or views.camera is None else views.camera.id)
+        for node in shown_nodes(scene).values():
+            action = menu.addAction(node.name)
+            action.setCheckable(True)
+            action.setChecked(node.id == shown)
+            action.triggered.connect(lambda checked, node=node: document.look_through(node.id))
         if menu.isEmpty():
             menu.addAction(self._actions["camera.add"])
         menu.exec(self.name.mapToGlobal(QPoint(0, self.name.height())))

@@ -129,7 +129,7 @@ class LensView(DragArea):
         ratio = self.devicePixelRatioF() * self.scale
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
         chosen = self._document.views.format_or_none
-        view = ThroughLens(None, chosen.name if chosen else None, self.stretch)
+        view = ThroughLens(self._document.views.lens, chosen.name if chosen else None, self.stretch)
         wish = FrameRequest(self._document.playhead.frame, view, min(width, 8192), min(height, 4320))
         self.wish = wish
         held = self.cache.look_up(wish) if self.cache is not None and not self.stretch else None

@@ -5,11 +5,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
 from ...arrays import Array
-from ...evaluate import evaluate
+from ...evaluate import output
 from ...evaluate.extent import corners as box_corners
-from ...scene import Camera, Light, Path, Picture, Projection
+from ...scene import Light, Path, Picture, Projection, View
 from ...scene.channels import FOCAL
-from ...scene.output import has_output, lens_node, output_camera
+from ...scene.output import has_output
 from ...space.lens import pixel_to_world
 from ...space.transform import rigid
 from ..state.document import Document
@@ -203,13 +203,15 @@ class OverviewPainter:
 
     def cameras(self) -> None:
         for node in self.scene.nodes:
-            if isinstance(node, Camera) and not node.hidden:
+            # Framings would clutter it: only those that are selected are drawn.
+            chosen = node.serves_as("camera") or node.id in self.document.selection.nodes
+            if isinstance(node, View) and chosen and not node.hidden:
                 self._camera(node)
 
-    def _camera(self, node: Camera) -> None:
+    def _camera(self, node: View) -> None:
         view = self.here.camera(node.id)
         pose, target = view.pose[0], view.aim
-        live = node.id == output_camera(self.scene)
+        live = node.id == self.document.views.camera_id
         if target is not None:
             depth = max(float(-(target[0] - pose[:3, 3]) @ pose[:3, 2]), 1.0)
         else:
@@ -230,7 +232,7 @@ class OverviewPainter:
         if target is not None:
             self._aim(at, target[0])
 
-    def _body(self, at: Array, pose: Array, node: Camera, live: bool) -> None:
+    def _body(self, at: Array, pose: Array, node: View, live: bool) -> None:
         """The camera itself: a wedge that points where it looks."""
         unit = self.eye.units_per_pixel(pose[:3, 3], self.width)
         ahead = self.project((pose[:3, 3] - pose[:3, 2] * 14 * unit)[None])[0]
@@ -285,7 +287,7 @@ class OverviewPainter:
         settings = self.scene.settings
         step = max(round(settings.rate.fps), settings.frame_count // _MOST_ONIONS, 1)
         frames = np.arange(settings.first, settings.last + 1, step, dtype=np.float64)
-        view = evaluate(self.scene, frames, [lens_node(self.scene, None).id]).camera()
+        view = output(self.scene, frames)
         w, h = float(view.width), float(view.height)
         corner = np.array([[0, 0], [w, 0], [w, h], [0, h]])
         self.p.setBrush(Qt.BrushStyle.NoBrush)

@@ -7,7 +7,6 @@ from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, Q
 from ...render.messages import FrameRequest, FreeView
 from ...scene import Path as ScenePath
 from ...scene import Scene
-from ...scene.output import output_camera
 from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
@@ -109,7 +108,7 @@ class OverviewView(Viewpoint):
             # Nor a set far behind the camera, which another camera is for.
             if -0.35 * reach <= float((position[0] - lens) @ ahead) <= reach:
                 points.append(position)
-            path = self._path(node.id) if node_ids or node.id == output_camera(scene) else None
+            path = self._path(node.id) if node_ids or node.id == self.document.views.camera_id else None
             if path is not None:
                 points.append(path.positions)
         return np.concatenate(points) if points else np.zeros((0, 3))
@@ -205,7 +204,7 @@ class OverviewView(Viewpoint):
             painter.nulls(still=True)
             painter.projections(still=True)
             painter.lights(still=True)
-            live = output_camera(scene)
+            live = self.document.views.camera_id
             for node_id in dict.fromkeys([*([live] if live else []), *self.document.selection.nodes]):
                 path = self._path(node_id)
                 if path is not None:

@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
 
 from ...evaluate.posing import carry_together
 from ...scene.edits import rename
-from ...scene.output import output_camera
 from ..state.document import Document
 from ..widgets import icons
 from ..widgets.panel import Panel, label
@@ -70,7 +69,7 @@ class _Row(QStyledItemDelegate):
                     p, name, QRectF(right - 14, row.center().y() - 6.5, 13, 13), colour(TEXT if on else SOFT, 0.9)
                 )
             right -= 18
-        camera = output_camera(document.scene) == node_id
+        camera = document.views.camera_id == node_id
         if camera:
             p.save()
             p.setBrush(colour(AMBER))
@@ -160,6 +159,8 @@ class _Tree(QTreeWidget):
         self.itemSelectionChanged.connect(self._selected)
         self.itemChanged.connect(self._renamed)
         document.changed.connect(self.rebuild)
+        self._shown: str | None = None
+        document.playhead.moved.connect(self._mark_shown)
         document.selection.changed.connect(self.show_selection)
         self.rebuild()
 
@@ -168,7 +169,10 @@ class _Tree(QTreeWidget):
 
     def rebuild(self) -> None:
         scene = self.document.scene
-        structure = tuple((node.id, node.carrier, node.name) for node in scene.nodes)
+        # Framings are on the shelf.
+        hung = {node.carrier for node in scene.nodes}
+        shelved = {node.id for node in scene.nodes if node.serves_as("framing") and node.id not in hung}
+        structure = tuple((node.id, node.carrier, node.name) for node in scene.nodes if node.id not in shelved)
         if structure != self._structure:
             self._structure = structure
             self._building = True
@@ -177,6 +181,8 @@ class _Tree(QTreeWidget):
             while waiting:
                 carrier, parent = waiting.pop()
                 for node in scene.carried_by(carrier):
+                    if node.id in shelved:
+                        continue
                     item = QTreeWidgetItem(parent, [node.name])
                     item.setData(0, _ID, node.id)
                     item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
@@ -185,6 +191,13 @@ class _Tree(QTreeWidget):
             self._building = False
             self.show_selection()
         self.viewport().update()
+
+    def _mark_shown(self) -> None:
+        """Another camera is shown at the playhead."""
+        shown = self.document.views.camera_id
+        if shown != self._shown:
+            self._shown = shown
+            self.viewport().update()
 
     def _items(self) -> dict[str, QTreeWidgetItem]:
         found: dict[str, QTreeWidgetItem] = {}

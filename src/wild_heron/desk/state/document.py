@@ -253,9 +253,13 @@ class Document(QObject):
         return f"{node.name} · {spec(node, channel).label}"
 
     def look_through(self, camera_id: str) -> None:
-        """Make a camera the one that the output shows."""
-        name = self.scene.node(camera_id).name
-        self.edit(f"Look through {name}", lambda scene: with_output_camera(scene, camera_id))
+        """Show a camera or a framing in the Lens; where there is no film, the output shows the camera from now on."""
+        node = self.scene.node(camera_id)
+        if self.scene.shots or not node.serves_as("camera"):
+            self.views.set_lens(camera_id)
+        else:
+            self.edit(f"Look through {node.name}", lambda scene: with_output_camera(scene, camera_id))
+            self.views.set_lens(None)
 
     def change_nodes(self, name: str, node_ids: Iterable[str], **fields: object) -> None:
         """Change the same fields of several nodes, as one step."""

@@ -5,7 +5,7 @@ import numpy as np
 from ...arrays import Array
 from ...evaluate import CameraView, Evaluation, evaluate
 from ...scene import Scene, SceneError
-from ...scene.output import has_output, lens_node
+from ...scene.output import has_output, lens_nodes
 from ...scene.validate import validate_change
 from .ahead import Ahead
 from .playhead import Playhead
@@ -44,17 +44,24 @@ class Evaluations:
     @property
     def seen(self) -> CameraView | None:
         """What the Lens shows at the playhead (N = 1)."""
-        return self.here.camera(None, self._views.format_or_none) if has_output(self._views.shown) else None
+        lens, scene = self._lens, self._views.shown
+        return self.here.camera(lens, self._views.format_or_none) if lens or has_output(scene) else None
+
+    @property
+    def _lens(self) -> str | None:
+        """What the Lens shows; where that is not in what is proposed, the output."""
+        lens = self._views.lens
+        return lens if lens is not None and lens in self._views.shown else None
 
     def around(self) -> tuple[CameraView, CameraView]:
-        """What the output shows a frame before and a frame after the playhead."""
+        """What the Lens shows a frame before and a frame after the playhead."""
         scene, frame = self._views.shown, self._playhead.frame
         times = (frame - 1.0, frame + 1.0)
         before, after = (self._ahead.look_up(scene, each) for each in times)
         if before is None or after is None:
-            both = evaluate(scene, times, [lens_node(scene, None).id])
+            both = evaluate(scene, times, lens_nodes(scene, self._lens))
             before, after = both.at(0), both.at(1)
-        return before.camera(), after.camera()
+        return before.camera(self._lens), after.camera(self._lens)
 
     def value(self, node_id: str, channel: str) -> float:
         here = self.here

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...scene import Camera, Format, Scene, main_format
+from ...scene import Format, Scene, View, main_format
 from ...scene.dependencies import descendants
 from ...scene.edits import change_node
 from ...scene.output import shown_camera
@@ -23,6 +23,7 @@ class Views(QObject):
         super().__init__()
         self._state, self._playhead = state, playhead
         self.format_name: str | None = None
+        self._lens: str | None = None
         self.solo: frozenset[str] = frozenset()
         self.is_trying = False
         self._proposed: Scene | None = None
@@ -30,7 +31,7 @@ class Views(QObject):
 
     def reset(self) -> None:
         """Another scene is open."""
-        self.format_name, self.solo = None, frozenset()
+        self.format_name, self._lens, self.solo = None, None, frozenset()
         self._proposed, self._shown, self.is_trying = None, None, False
 
     @property
@@ -96,9 +97,27 @@ class Views(QObject):
     # Through which camera and in which format
 
     @property
-    def camera(self) -> Camera | None:
-        """The camera that the Lens looks through."""
-        return shown_camera(self._state().scene)
+    def lens(self) -> str | None:
+        """The camera or framing that the Lens shows; None: the output."""
+        lens = self._lens
+        return lens if lens is not None and lens in self._state().scene else None
+
+    def set_lens(self, lens: str | None) -> None:
+        """Show a camera or a framing in the Lens, or with None the output."""
+        if lens != self._lens:
+            self._lens = lens
+            self.changed.emit()
+
+    @property
+    def camera_id(self) -> str | None:
+        """The id of what the Lens looks through at the playhead."""
+        camera = self.camera
+        return camera.id if camera is not None else None
+
+    @property
+    def camera(self) -> View | None:
+        """What the Lens looks through at the playhead."""
+        return shown_camera(self._state().scene, self.lens, self._playhead.frame)
 
     def set_format(self, name: str) -> None:
         self.format_name = name

@@ -47,6 +47,14 @@ def camera(p: QPainter, c: QColor) -> None:
 
 
 @_drawing
+def framing(p: QPainter, c: QColor) -> None:
+    for x, y in ((2.5, 3.5), (13.5, 3.5), (2.5, 12.5), (13.5, 12.5)):
+        _line(p, (x, y + (3 if y < 8 else -3)), (x, y), (x + (3.5 if x < 8 else -3.5), y))
+    p.setBrush(c)
+    p.drawEllipse(QPointF(8, 8), 1.5, 1.5)
+
+
+@_drawing
 def logo(p: QPainter, c: QColor) -> None:
     _line(p, (3, 12.5), (6.2, 3.5), (9.4, 12.5))
     _line(p, (4.2, 9.3), (8.2, 9.3))

@@ -6,11 +6,13 @@ from ...arrays import Array
 from ...scene import AnyNode, Bind
 from ...space.rotation import slerp
 from ...space.transform import compose, decompose
-from . import aiming, following, placing, riding, rolling
+from . import aiming, following, placing, riding, rolling, touring
 from .solver import Solvers
 from .surroundings import Surroundings
 
-SOLVERS: Solvers = aiming.SOLVERS | placing.SOLVERS | following.SOLVERS | riding.SOLVERS | rolling.SOLVERS
+SOLVERS: Solvers = (
+    aiming.SOLVERS | placing.SOLVERS | following.SOLVERS | riding.SOLVERS | rolling.SOLVERS | touring.SOLVERS
+)
 
 
 def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, world: Array) -> Array:

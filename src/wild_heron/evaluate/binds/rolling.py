@@ -12,7 +12,7 @@ from ...scene.dependencies import subscene
 from ...space.ground import Field, relief_at
 from ...space.rolling import Ball, Rolled, Slope, Vector, Wall, drop_and_roll
 from ...space.rotation import multiply, quaternion_to_matrix, slerp
-from ...space.transform import decompose, invert
+from ...space.transform import decompose, invert, length
 from .grids import Grid, grid_for
 from .rows import moved_to, with_rotation
 from .solver import Solvers
@@ -129,6 +129,39 @@ def _walls(here: Surroundings, bind: DropAndRoll) -> Callable[[int], list[Wall]]
         return [box[min(frame, len(box) - 1)] for box in boxes]
 
     return walls
+
+
+@lru_cache(maxsize=32)
+def hits(elsewhere: Elsewhere, scene: Scene, node_id: str, least: float) -> tuple[float, ...]:
+    """The moments at which what drops and rolls hits something: its velocity changes by ``least`` units a second, and
+    by more than what holds it up changes it all the time.
+
+    In between two frames it is where the free flights before and after it meet.
+    """
+    node = scene.node(node_id)
+    number = next((k for k, bind in enumerate(node.binds, 1) if isinstance(bind, DropAndRoll) and bind.on), None)
+    if number is None:
+        return ()
+    bind = node.binds[number - 1]
+    assert isinstance(bind, DropAndRoll)
+    edge = np.array([float(scene.settings.first)])
+    ball = ball_of(elsewhere(scene, edge, []), node, bind)
+    needed = subscene(scene, ((node.id, number),))
+    start, motion = simulated(elsewhere, needed, node.id, number, grid_for(scene.settings, edge))
+    dt = 1.0 / scene.settings.rate.fps
+    fall = np.array([0.0, -ball.gravity, 0.0])
+    p0, p1 = motion.positions[:-1], motion.positions[1:]
+    v0, v1 = motion.velocities[:-1], motion.velocities[1:]
+    jump = v1 - v0 - fall * dt
+    hard = (length(jump) > max(least, 1e-6)) & (length(jump) > 2.0 * ball.gravity * dt)
+    slope = -jump * dt
+    off = p0 - p1 + (v1 - 0.5 * fall * dt) * dt
+    square = np.maximum((slope * slope).sum(axis=1), 1e-18)
+    share = np.clip(-(off * slope).sum(axis=1) / square, 0.0, 1.0)
+    moments = (start + np.flatnonzero(hard) + share[hard]).tolist()
+    # A hit that takes two frames is one.
+    alone = [here for k, here in enumerate(moments) if not k or here - moments[k - 1] > 1.5]
+    return tuple(each for each in alone if each >= scene.settings.first)
 
 
 SOLVERS: Solvers = {DropAndRoll: rolled}

@@ -50,6 +50,14 @@ class Surroundings(Protocol):
         """World positions (N, 3) of a node, known before everything that only turns it."""
         ...
 
+    def aim(self, node_id: str) -> Array | None:
+        """The world point (N, 3) that a node looks at, or None."""
+        ...
+
+    def is_still(self, node_id: str) -> bool:
+        """Whether a node's world matrix is known never to change."""
+        ...
+
     def content_of(self, node_id: str) -> Array:
         """World matrices (N, 4, 4) of what a node shows, its anchor at the node's origin."""
         ...

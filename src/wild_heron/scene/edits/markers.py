@@ -8,7 +8,7 @@ import msgspec
 
 from ..channel import SAME_FRAME
 from ..errors import SceneError
-from ..model import Marker, Scene
+from ..model import Marker, MarkerKind, Scene
 
 
 def marker_at(scene: Scene, frame: float) -> Marker | None:
@@ -22,15 +22,19 @@ def _with(scene: Scene, markers: Iterable[Marker]) -> Scene:
     return msgspec.structs.replace(scene, markers=tuple(sorted(markers, key=lambda each: each.frame)))
 
 
-def set_marker(scene: Scene, frame: float, name: str = "") -> Scene:
-    """The scene with a marker on a frame, in place of one that is there; without a name it is called by a number."""
+def set_marker(scene: Scene, frame: float, name: str = "", kind: MarkerKind | None = None, colour: str = "") -> Scene:
+    """The scene with a marker on a frame, in place of one that is there, of whose kind it is then; without a name it is
+    called by a number."""
     if not isfinite(frame):
         raise SceneError("A marker needs a finite frame.")
     known = marker_at(scene, frame)
     others = [each for each in scene.markers if each is not known]
     taken = {each.name for each in others}
-    name = name.strip()[:200] or next(word for k in range(1, len(others) + 2) if (word := f"Marker {k}") not in taken)
-    return _with(scene, [*others, Marker(float(frame), name)])
+    name = name.strip()[:200] or (known.name if known else "")
+    word = {"beat": "Beat", "chapter": "Chapter"}.get(kind or "", "Marker")
+    name = name or next(each for k in range(1, len(others) + 2) if (each := f"{word} {k}") not in taken)
+    kind = kind or (known.kind if known else "moment")
+    return _with(scene, [*others, Marker(float(frame), name, kind, colour or (known.colour if known else ""))])
 
 
 def remove_marker(scene: Scene, frame: float) -> Scene:
@@ -44,7 +48,7 @@ def move_marker(scene: Scene, frame: float, to: float) -> Scene:
     known = marker_at(scene, frame)
     if known is None:
         raise SceneError(f"There is no marker at frame {frame:g}.")
-    return set_marker(remove_marker(scene, frame), to, known.name)
+    return set_marker(remove_marker(scene, frame), to, known.name, known.kind, known.colour)
 
 
 def neighbouring_markers(scene: Scene, frame: float) -> tuple[float | None, float | None]:

@@ -11,6 +11,7 @@ from ..binds import named_nodes, renamed, without
 from ..channel import Channel
 from ..dependencies import evaluation_order
 from ..errors import SceneError
+from ..film import settled, shots_without
 from ..formulas import with_nodes
 from ..links import check_links, without_lost_links
 from ..model import Scene
@@ -186,7 +187,22 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
     left_over = msgspec.structs.replace(scene, nodes=tuple(kept))
     if has_output(scene):
         left_over = with_some_output(left_over)
+    left_over = _film_without(left_over, gone)
     return msgspec.structs.replace(left_over, nodes=tuple(without_lost_links(left_over, node) for node in kept))
+
+
+def _film_without(scene: Scene, gone: set[str]) -> Scene:
+    """The scene without the shots, rules, passes and events that would be about nodes that are gone."""
+    if not (scene.shots or scene.rules or scene.events or scene.passes):
+        return scene
+    left = shots_without(scene.shots, [k for k, each in enumerate(scene.shots) if each.camera in gone])
+    return msgspec.structs.replace(
+        scene,
+        shots=settled(left, scene.settings.rate),
+        rules=tuple(each for each in scene.rules if gone.isdisjoint((each.before, each.after))),
+        events=tuple(each for each in scene.events if gone.isdisjoint(each.named())),
+        passes=tuple(each for each in scene.passes if gone.isdisjoint(shot.camera for shot in each.shots)),
+    )
 
 
 def move_in_list(scene: Scene, node_id: str, index: int) -> Scene:

@@ -5,6 +5,7 @@ from typing import Literal
 import msgspec
 
 from ..channel import Channel
+from ..film import Blend, Join, Shot
 from ..model import Scene, Settings
 from ..rates import Rate
 from .keys import merge_keys
@@ -30,10 +31,28 @@ def change_rate(scene: Scene, rate: Rate, keep: Literal["frames", "seconds"]) ->
         keys = merge_keys((), [msgspec.structs.replace(key, frame=key.frame * factor) for key in channel.keys])
         return msgspec.structs.replace(channel, keys=keys)
 
+    def joined(join: Join) -> Join:
+        if isinstance(join, Blend) and join.unit == "frames":
+            return msgspec.structs.replace(join, length=join.length * factor)
+        return join
+
+    def retimed_shot(shot: Shot) -> Shot:
+        return msgspec.structs.replace(shot, first=shot.first * factor, join=joined(shot.join))
+
     nodes = tuple(
         msgspec.structs.replace(node, channels=tuple(retimed(channel) for channel in node.channels))
         for node in scene.nodes
     )
     settings = msgspec.structs.replace(old, rate=rate, first=first, last=last)
     markers = tuple(msgspec.structs.replace(each, frame=each.frame * factor) for each in scene.markers)
-    return msgspec.structs.replace(scene, nodes=nodes, settings=settings, markers=markers)
+    shots = tuple(map(retimed_shot, scene.shots))
+    passes = tuple(msgspec.structs.replace(kept, shots=tuple(map(retimed_shot, kept.shots))) for kept in scene.passes)
+    rules = tuple(msgspec.structs.replace(each, join=joined(each.join)) for each in scene.rules)
+    sounds = tuple(msgspec.structs.replace(each, start=each.start * factor) for each in scene.sounds)
+    beats = scene.beats and msgspec.structs.replace(
+        scene.beats, first=scene.beats.first * factor, at=tuple(frame * factor for frame in scene.beats.at)
+    )
+    return msgspec.structs.replace(
+        scene, nodes=nodes, settings=settings, markers=markers, shots=shots, passes=passes, rules=rules, sounds=sounds,
+        beats=beats,
+    )  # fmt: skip

@@ -17,6 +17,7 @@ def taken_out(scene: Scene, node_ids: Iterable[str]) -> Scene:
     wanted = set(node_ids)
     for each in tuple(wanted):
         wanted |= descendants(scene, each)
+    scene = msgspec.structs.replace(scene, shots=(), rules=(), events=(), passes=())
     return remove_nodes(scene, [node.id for node in scene.nodes if node.id not in wanted])
 
 

@@ -1,0 +1,239 @@
+"""When events come true, and what they make of the film.
+
+Conditions are signals over time that are true where they are at least 0. They are looked at over the whole scene, four
+times a frame, and where one passes 0 the moment is found by bisection. So it is the same however frames are asked for.
+"""
+
+from collections.abc import Callable
+from functools import lru_cache
+from math import ceil
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+
+from ..arrays import Array
+from ..scene import (
+    AtMarker,
+    ChannelPasses,
+    Condition,
+    DistancePasses,
+    Event,
+    HeightPasses,
+    Hits,
+    InFrame,
+    Scene,
+    Shot,
+    SpeedPasses,
+    View,
+)
+from ..scene.dependencies import PoseStage, final_stage, position_stage, subscene
+from ..scene.film import joined_by_rule, settled, shot_at
+from ..scene.lookup import nodes_by_id
+from ..space.transform import length
+from .binds.rolling import hits
+from .binds.surroundings import Elsewhere, Surroundings, in_blocks
+from .cameras import own_view
+
+_PER_FRAME = 4
+_LONG_SCENE = 20_000
+_BISECTIONS = 40
+_STEP = 0.02
+"""How many frames to either side a speed is measured over."""
+
+Signal = Callable[[Surroundings], Array]
+
+
+class MadeShot(NamedTuple):
+    """A shot of the film, the number it has in the scene, or -1 where the event of number ``event`` made it."""
+
+    shot: Shot
+    source: int
+    event: int = -1
+    aim: str | None = None
+    tilt: float = 0.0
+
+
+class Showing(NamedTuple):
+    """An event shows its camera from one frame up to another."""
+
+    event: int
+    start: float
+    end: float
+
+
+def with_events(elsewhere: Elsewhere, scene: Scene, shots: tuple[Shot, ...]) -> list[MadeShot]:
+    """The film with what events show over it; what it would have shown comes back after them."""
+    film = [MadeShot(shot, number) for number, shot in enumerate(shots)]
+    showings = event_showings(elsewhere, scene) if shots else []
+    if not showings:
+        return film
+    made: list[MadeShot] = []
+    edges = sorted({shot.first for shot in shots[1:]} | {each for s in showings for each in (s.start, s.end)})
+    for start in [shots[0].first, *(each for each in edges if each > shots[0].first)]:
+        showing = next((each for each in showings if each.start <= start < each.end), None)
+        number = shot_at(shots, start)
+        before = made[-1] if made else None
+        if showing is not None:
+            if before is not None and before.event == showing.event and start > showing.start:
+                continue
+            event = scene.events[showing.event]
+            join = joined_by_rule(scene.rules, before.shot.camera, event.camera) if before else shots[0].join
+            made.append(
+                MadeShot(Shot(event.name, event.camera, start, join=join), -1, showing.event, event.aim, event.tilt)
+            )
+            continue
+        shot = shots[number]
+        if before is not None and before.event >= 0:
+            join = joined_by_rule(scene.rules, before.shot.camera, shot.camera)
+            shot = msgspec.structs.replace(shot, first=start, join=join)
+        elif before is not None and before.source == number:
+            continue
+        made.append(MadeShot(shot, number))
+    fitted = settled([each.shot for each in made], scene.settings.rate)
+    return [each._replace(shot=shot) for each, shot in zip(made, fitted, strict=True)]
+
+
+def event_showings(elsewhere: Elsewhere, scene: Scene) -> list[Showing]:
+    """When the events of a scene show their cameras, in order: where two are true at once that of the higher priority
+    does, of two of the same that which was first."""
+    wanted: list[Showing] = []
+    for number, event in enumerate(scene.events):
+        if event.on:
+            wanted += [Showing(number, *each) for each in _true_for(elsewhere, scene, event)]
+    wanted.sort(key=lambda each: (-scene.events[each.event].priority, each.start, each.event))
+    taken: list[Showing] = []
+    for each in wanted:
+        free = [(each.start, each.end)]
+        for other in taken:
+            free = [
+                piece
+                for start, end in free
+                for piece in ((start, min(end, other.start)), (max(start, other.end), end))
+                if piece[0] < piece[1]
+            ]
+        taken += [Showing(each.event, *piece) for piece in free]
+    return sorted(taken, key=lambda each: each.start)
+
+
+def _true_for(elsewhere: Elsewhere, scene: Scene, event: Event) -> list[tuple[float, float]]:
+    """From which whole frame up to which one an event shows its camera."""
+    fps = scene.settings.rate.fps
+    starts = crossings(elsewhere, scene, event.when)
+    ends = crossings(elsewhere, scene, event.until) if event.until is not None else ()
+    found: list[tuple[float, float]] = []
+    free = -np.inf
+    for each in starts:
+        if each < free:
+            continue
+        start = float(ceil(each + event.delay * fps - 1e-9))
+        end = start + max(1.0, float(round(event.hold * fps)))
+        end = min([end, *(float(ceil(until - 1e-9)) for until in ends if until > start)])
+        if end > start and start <= scene.settings.last:
+            found.append((start, end))
+            free = end + event.cooling * fps
+    return found
+
+
+def crossings(elsewhere: Elsewhere, scene: Scene, condition: Condition) -> tuple[float, ...]:
+    """The frames at which a condition comes true, in order, between frames too."""
+    if isinstance(condition, AtMarker):
+        return tuple(each.frame for each in scene.markers if each.name == condition.marker)
+    nodes = nodes_by_id(scene)
+    if isinstance(condition, Hits):
+        needed = subscene(scene, (final_stage(nodes[condition.node]),))
+        return hits(elsewhere, needed, condition.node, condition.value)
+    return _passes(elsewhere, subscene(scene, tuple(_stages(scene, condition))), condition)
+
+
+def _stages(scene: Scene, condition: Condition) -> list[PoseStage]:
+    nodes = nodes_by_id(scene)
+    if isinstance(condition, InFrame):
+        return [position_stage(nodes[condition.node]), final_stage(nodes[condition.camera])]
+    if isinstance(condition, ChannelPasses):
+        return [final_stage(nodes[condition.node])]
+    return [position_stage(nodes[each]) for each in condition.named()]
+
+
+@lru_cache(maxsize=128)
+def _passes(elsewhere: Elsewhere, scene: Scene, condition: Condition) -> tuple[float, ...]:
+    stages = _stages(scene, condition)
+    fps = scene.settings.rate.fps
+
+    def signal(frames: Array) -> Array:
+        if not len(frames):
+            return frames
+        if isinstance(condition, SpeedPasses):
+            # The mean of the speeds before and after, which does not vanish where it turns round.
+            a, b, c = (_read(elsewhere, scene, stages, condition, frames + step) for step in (-_STEP, 0.0, _STEP))
+            speed = 0.5 * (length(b - a) + length(c - b)) / _STEP * fps
+            return _signed(speed - condition.value, condition.way)
+        return _read(elsewhere, scene, stages, condition, frames)
+
+    first, last = scene.settings.first, scene.settings.last
+    per_frame = _PER_FRAME if last - first <= _LONG_SCENE else 1
+    grid = first + np.arange((last - first) * per_frame + 1) / per_frame
+    grid, values = _with_peaks(signal, grid, signal(grid))
+    at = np.flatnonzero((values[:-1] < 0.0) & (values[1:] >= 0.0))
+    low, high = grid[at], grid[at + 1]
+    for _ in range(_BISECTIONS):
+        middle = 0.5 * (low + high)
+        true = signal(middle) >= 0.0
+        low, high = np.where(true, low, middle), np.where(true, middle, high)
+    return tuple(high.tolist())
+
+
+def _with_peaks(signal: Callable[[Array], Array], grid: Array, values: Array) -> tuple[Array, Array]:
+    """The grid with the tops of parabolas where a signal nearly comes true between its frames."""
+    inner = values[1:-1]
+    top = (inner >= values[:-2]) & (inner >= values[2:]) & (inner < 0.0)
+    at = np.flatnonzero(top) + 1
+    if not len(at):
+        return grid, values
+    before, here, after = values[at - 1], values[at], values[at + 1]
+    bend = before - 2.0 * here + after
+    shift = np.where(bend < 0.0, 0.5 * (before - after) / np.where(bend < 0.0, bend, -1.0), 0.0)
+    times = grid[at] + np.clip(shift, -0.999, 0.999) * (grid[1] - grid[0])
+    every = np.concatenate([grid, times])
+    order = np.argsort(every, kind="stable")
+    return every[order], np.concatenate([values, signal(times)])[order]
+
+
+def _signed(value: Array, way: str) -> Array:
+    return value if way == "up" else -value
+
+
+def _read(elsewhere: Elsewhere, scene: Scene, stages: list[PoseStage], condition: Condition, frames: Array) -> Array:
+    """A condition's signal (N,); of a speed the positions (N, 3)."""
+
+    def read(there: Surroundings) -> tuple[Array, ...]:
+        if isinstance(condition, DistancePasses):
+            apart = length(there.position_of(condition.node) - there.position_of(condition.other))
+            return (_signed(apart - condition.value, condition.way),)
+        if isinstance(condition, HeightPasses):
+            return (_signed(there.position_of(condition.node)[:, 1] - condition.value, condition.way),)
+        if isinstance(condition, ChannelPasses):
+            value = there.number(there.node(condition.node), condition.channel)
+            return (_signed(value - condition.value, condition.way),)
+        if isinstance(condition, InFrame):
+            return (_signed(_inside(there, condition), condition.way),)
+        assert isinstance(condition, SpeedPasses)
+        return (there.position_of(condition.node),)
+
+    return in_blocks(elsewhere, scene, frames, stages, read)[0]
+
+
+def _inside(there: Surroundings, condition: InFrame) -> Array:
+    """How far inside the frame a node is, as a share of its width; negative outside, and behind the lens."""
+    lens = there.node(condition.camera)
+    assert isinstance(lens, View)
+    view = own_view(there, lens)
+    point = np.broadcast_to(there.position_of(condition.node), (len(view), 3))
+    off = point - view.position
+    across, up, back = (
+        off[:, 0] * view.pose[:, 0, k] + off[:, 1] * view.pose[:, 1, k] + off[:, 2] * view.pose[:, 2, k]
+        for k in range(3)
+    )
+    # Distances to the sides of the pyramid that is seen, which have no pole behind the lens.
+    wide, high = 0.5 * view.width / view.focal_px, 0.5 * view.height / view.focal_px
+    return np.minimum(-back * wide - np.abs(across), -back * high - np.abs(up))
