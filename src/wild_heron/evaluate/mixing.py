@@ -45,7 +45,8 @@ def _looks(a: CameraView, b: CameraView) -> tuple[Look, Look]:
         if own.aim is None and other.aim is not None:
             pixel, _ = own.pixels(other.aim)
             with np.errstate(invalid="ignore"):
-                seen = (np.abs(pixel - 0.5 * np.array([own.width, own.height])) <= (own.width, own.height)).all(axis=1)
+                off = np.abs(pixel - 0.5 * np.array([own.width, own.height]))
+                seen = (off[:, 0] <= own.width) & (off[:, 1] <= own.height)
             subjects[k] = np.where(seen[:, None], other.aim, subjects[k])
     return Look(a.pose, a.focal_px, subjects[0]), Look(b.pose, b.focal_px, subjects[1])
 

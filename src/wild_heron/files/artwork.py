@@ -34,12 +34,14 @@ def first_file(node: AnyNode, base: Path | None) -> Path | None:
 
 
 def files_of(scene: Scene, base: Path | None) -> dict[Path, list[str]]:
-    """Every file the scene comes from, with the ids of the nodes that use it; of sequences the first picture."""
+    """Every file the scene comes from, sounds too, with the ids of nodes that use it; of sequences the first one."""
     found: dict[Path, list[str]] = {}
     for node in scene.nodes:
         path = first_file(node, base)
         if path is not None:
             found.setdefault(path, []).append(node.id)
+    for sound in scene.sounds:
+        found.setdefault(resolve(base, sound.source), [])
     return found
 
 
@@ -51,7 +53,10 @@ def rebase(scene: Scene, old: Path | None, new: Path | None) -> Scene:
             source = source_for(new, resolve(old, now))
             if source != now:
                 scene = replace_node(scene, node.with_file(source))
-    return scene
+    if not scene.sounds:
+        return scene
+    sounds = [msgspec.structs.replace(e, source=source_for(new, resolve(old, e.source))) for e in scene.sounds]
+    return msgspec.structs.replace(scene, sounds=tuple(sounds))
 
 
 class Missing(msgspec.Struct, frozen=True):

@@ -19,6 +19,16 @@ class PictureInfo(msgspec.Struct, frozen=True):
     vector: bool = False
 
 
+class SoundInfo(msgspec.Struct, frozen=True):
+    seconds: float
+
+
+class SoundRead(msgspec.Struct, frozen=True):
+    """Samples (N, 2) at 48 kHz."""
+
+    samples: NDArray[np.int16]
+
+
 class MovieInfo(msgspec.Struct, frozen=True):
     width: int
     height: int

@@ -11,7 +11,7 @@ FONTS = Path(__file__).parent.parent / "fonts"
 GUIDE = Path(__file__).parent.parent / "guide.md"
 ICON = Path(__file__).parent.parent / "integration" / "wild-heron.svg"
 SHIPPED_ART = Path(__file__).parent.parent / "demo"
-Becomes = Literal["picture", "movie", "model", "layers"]
+Becomes = Literal["picture", "movie", "model", "layers", "sound"]
 
 
 class ImportFormat(NamedTuple):
@@ -39,6 +39,7 @@ FORMATS = (
     ImportFormat("OpenRaster", (".ora",), "layers", layer_decoder="openraster"),
     ImportFormat("Movie", (".mp4", ".mov", ".webm", ".mkv", ".avi", ".m4v"), "movie"),
     ImportFormat("glTF", (".glb", ".gltf"), "model"),
+    ImportFormat("Sound", (".wav", ".flac", ".ogg", ".mp3", ".m4a", ".aiff", ".opus"), "sound"),
 )
 _PLAIN = ImportFormat("Picture", (), "picture", "bitmaps")
 _BY_SUFFIX = {suffix: each for each in FORMATS for suffix in each.suffixes}
@@ -57,7 +58,9 @@ def suffixes(*becomes: Becomes) -> tuple[str, ...]:
 PICTURE_SUFFIXES = suffixes("picture")
 LAYERED_SUFFIXES = tuple(suffix for each in FORMATS if each.layer_decoder for suffix in each.suffixes)
 VECTOR_SUFFIXES = tuple(suffix for each in FORMATS if each.is_vector for suffix in each.suffixes)
-EVERY_SUFFIX = tuple(_BY_SUFFIX)
+SOUND_SUFFIXES = suffixes("sound")
+EVERY_SUFFIX = tuple(suffix for suffix in _BY_SUFFIX if suffix not in SOUND_SUFFIXES)
+"""Of everything that becomes nodes."""
 
 
 def is_vector(path: Path) -> bool:

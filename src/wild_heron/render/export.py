@@ -21,8 +21,10 @@ from PIL import Image
 from ..arrays import Pixels
 from ..files.errors import FileError, why
 from ..files.sessions import Session, clear_stale
-from ..scene import Scene, SceneError
+from ..motion.sound import Track
+from ..scene import Rate, Scene, SceneError
 from .messages import MAX_SIDE, FrameRequest, ThroughLens
+from .soundtrack import Soundtrack, tracks_for
 from .stream import FrameStream
 
 MOVIE_SUFFIXES = (".mp4", ".webm")
@@ -41,7 +43,7 @@ class ExportJob:
     path: Path
     frames: tuple[float, ...]
     camera: str | None
-    """Through which camera; None for the output."""
+    """Through which camera or framing; None for the output."""
     size: tuple[int, int]
     format: str | None = None
     samples: int = 1
@@ -51,6 +53,8 @@ class ExportJob:
     """Frames of the movie a second; None for the scene's own."""
     allowed: tuple[str, ...] | None = None
     """Folders outside the scene's whose files may be read; None for those that the user has allowed."""
+    sound: bool = True
+    """Whether a movie has the scene's sound."""
     drawn: tuple[int, int] | None = None
     """What size frames are drawn and held at, where it is not ``size``: they are cut to it at the right and below."""
 
@@ -154,7 +158,8 @@ def _exported(
     if job.path.suffix.lower() == ".png":
         sink: _Sink = _Frames(job, session)
     else:
-        sink = _Movie(job, job.rate or scene.settings.rate.fraction, session)
+        tracks = tracks_for(scene, base, job.allowed) if job.sound else []
+        sink = _Movie(job, scene.settings.rate, tracks, session)
     try:
         sink.begin()
         finished = _pump(scene, base, job, sink, progress, cancelled, held)
@@ -227,8 +232,11 @@ def _pump(
 class _Movie:
     """Encodes into a partial file beside the movie."""
 
-    def __init__(self, job: ExportJob, rate: Fraction, session: Session) -> None:
-        self._job, self._rate, self._session = job, rate, session
+    def __init__(self, job: ExportJob, scene_rate: Rate, tracks: list[Track], session: Session) -> None:
+        self._job, self._session = job, session
+        self._rate = rate = job.rate or scene_rate.fraction
+        self._scene_rate, self._tracks = scene_rate, tracks
+        self._sound: Soundtrack | None = None
         suffix = job.path.suffix.lower()
         self._partial = job.path.with_name(f".{job.path.stem[:200]}.{session.token}.partial{suffix}")
         self._open = False
@@ -261,6 +269,10 @@ class _Movie:
         context = self._stream.codec_context
         context.color_primaries = context.color_trc = context.colorspace = 1
         context.color_range = 1
+        if self._tracks:
+            self._sound = Soundtrack(
+                self._container, job.path.suffix.lower(), self._tracks, job.frames, self._scene_rate, self._rate
+            )
         self._open = True
 
     def add(self, frame: float, pixels: Pixels) -> None:
@@ -270,10 +282,14 @@ class _Movie:
         self._count += 1
         for packet in self._stream.encode(picture):
             self._container.mux(packet)
+        if self._sound is not None:
+            self._sound.up_to(self._count)
 
     def finish(self) -> None:
         for packet in self._stream.encode():
             self._container.mux(packet)
+        if self._sound is not None:
+            self._sound.finish()
         self._close()
         with self._partial.open("rb") as written:
             os.fsync(written.fileno())

@@ -29,6 +29,8 @@ from ..contents import (
     PixelsRead,
     SeenFromAbove,
     SolidData,
+    SoundInfo,
+    SoundRead,
     TextSize,
 )
 from ..errors import FileError
@@ -150,6 +152,14 @@ class Reader:
     def animation(self, path: Path, name: str, fps: float, start: float = 0.0) -> MotionTrack:
         """The motion of a glTF animation's first node."""
         return self._ask(m.ReadAnimation(name, fps, start), path)
+
+    def sound(self, path: Path) -> SoundInfo:
+        """How long a sound is."""
+        return self._ask(m.ProbeSound(), path)
+
+    def samples(self, path: Path, cancelled: Callable[[], bool] | None = None) -> SoundRead:
+        """All of a sound, at 48 kHz."""
+        return self._ask(m.ReadSound(), path, cancelled)
 
     # How it is done
 

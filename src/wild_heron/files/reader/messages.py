@@ -16,6 +16,8 @@ from ..contents import (
     PixelsRead,
     SeenFromAbove,
     SolidData,
+    SoundInfo,
+    SoundRead,
     TextSize,
 )
 
@@ -98,9 +100,18 @@ class ReadAnimation(msgspec.Struct, frozen=True, tag="animation"):
     start: float
 
 
+class ProbeSound(msgspec.Struct, frozen=True, tag="sound"):
+    """How long a sound is."""
+
+
+class ReadSound(msgspec.Struct, frozen=True, tag="samples"):
+    """All of a sound."""
+
+
 Job = (
     Probe | ReadPicture | ReadPixels | ProbeMovie | ReadFrame | ReadLayers | ProbeLogo | Summarise | BuildSolid
-    | MeasureText | ListFamilies | ReadHeights | ReadSurface | ReadTable | ReadAnimation
+    | MeasureText | ListFamilies | ReadHeights | ReadSurface | ReadTable | ReadAnimation | ProbeSound
+    | ReadSound
 )  # fmt: skip
 
 RESULTS: dict[type, Any] = {
@@ -119,6 +130,8 @@ RESULTS: dict[type, Any] = {
     ReadSurface: SeenFromAbove,
     ReadTable: MotionTrack,
     ReadAnimation: MotionTrack,
+    ProbeSound: SoundInfo,
+    ReadSound: SoundRead,
 }
 
 

@@ -28,12 +28,14 @@ from .messages import (
     Probe,
     ProbeLogo,
     ProbeMovie,
+    ProbeSound,
     ReadAnimation,
     ReadFrame,
     ReadHeights,
     ReadLayers,
     ReadPicture,
     ReadPixels,
+    ReadSound,
     ReadSurface,
     ReadTable,
     Refused,
@@ -46,7 +48,7 @@ from .packing import pack
 CPU_SECONDS = 7.0
 """What one job may take of the processors' time."""
 SLOW_CPU_SECONDS = 30.0
-"""What looking through all installed fonts may take."""
+"""What looking through all installed fonts, or decoding half an hour of sound, may take."""
 MESSAGE_BYTES = 1024 * 1024
 _KEPT_MOVIES = 3
 _REMEDY = "Simplify it, or save it anew in a common kind."
@@ -66,7 +68,7 @@ class Worker:
             request, handle = self._receive()
             if not isinstance(request, Ask):
                 return
-            seconds = SLOW_CPU_SECONDS if isinstance(request.job, ListFamilies) else CPU_SECONDS
+            seconds = SLOW_CPU_SECONDS if isinstance(request.job, ListFamilies | ReadSound) else CPU_SECONDS
             # Whoever takes longer is ended by the kernel, whatever it is doing.
             signal.setitimer(signal.ITIMER_PROF, seconds)
             try:
@@ -154,6 +156,14 @@ class Worker:
                 from ..decode.motion_tracks import read_animation
 
                 return read_animation(file, name, fps, start)
+            case ProbeSound():
+                from ..decode.sound import probe_sound
+
+                return probe_sound(file)
+            case ReadSound():
+                from ..decode.sound import read_sound
+
+                return read_sound(file)
 
     def _movie(self, file: Any) -> Any:
         """The movie's decoder, which goes on where it was."""
