@@ -1,11 +1,17 @@
 """Markers: named moments on the ruler, set and found from the keyboard."""
 
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QInputDialog, QWidget
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QColorDialog, QInputDialog, QWidget
 
 from ...scene import Marker
 from ...scene.edits import marker_at, neighbouring_markers, remove_marker, set_marker
+from ...scene.model import MarkerKind
 from ..state.document import Document
+from ..widgets.theme import REED, RUST, SKY
+
+MARKER_TONES: dict[str, str] = {"moment": RUST, "beat": SKY, "chapter": REED}
+"""Of markers that have no colour of their own."""
 
 
 class MarkerCommands(QObject):
@@ -30,6 +36,29 @@ class MarkerCommands(QObject):
             self._document.messages.say("There is no marker at the playhead. P, M adds one.", True)
         else:
             rename_marker(self._document, marker, self._window)
+
+    def toggle_kind(self, kind: MarkerKind) -> None:
+        """Make the marker at the playhead one of a kind, or a moment again."""
+        document, frame = self._document, self._document.playhead.frame
+        marker = marker_at(document.scene, frame)
+        if marker is None:
+            document.messages.say("There is no marker at the playhead. P, M adds one.", True)
+            return
+        new = "moment" if marker.kind == kind else kind
+        document.edit(f"Mark as a {new}", lambda scene: set_marker(scene, frame, marker.name, new))
+
+    def colour(self) -> None:
+        """Choose a colour for the marker at the playhead."""
+        document, frame = self._document, self._document.playhead.frame
+        marker = marker_at(document.scene, frame)
+        if marker is None:
+            document.messages.say("There is no marker at the playhead. P, M adds one.", True)
+            return
+        chosen = QColorDialog.getColor(QColor(marker.colour or MARKER_TONES[marker.kind]), self._window, marker.name)
+        if chosen.isValid():
+            document.edit(
+                f"Colour {marker.name}", lambda scene: set_marker(scene, frame, marker.name, None, chosen.name())
+            )
 
     def remove(self) -> None:
         document, frame = self._document, self._document.playhead.frame

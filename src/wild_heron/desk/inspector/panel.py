@@ -17,6 +17,7 @@ from . import camera, contents, grounds, lights
 from .binds import bind_rows, is_turned
 from .contents import text_rows
 from .dials import dial_rows
+from .film import event_rows, event_shape, shot_rows, shot_shape, shot_title
 from .rows import Page, Pages, Rows
 from .scene_page import scene_rows
 
@@ -62,7 +63,7 @@ class Inspector(QWidget):
         self._outer.addWidget(self._scroll)
         self._built_for: tuple[object, ...] | None = None
         self._rows: Rows | None = None
-        for signal in (document.changed, document.selection.changed):
+        for signal in (document.changed, document.selection.changed, document.selection.film_changed):
             signal.connect(self.refresh)
         document.playhead.moved.connect(lambda: document.turns.ask(self, self._refresh_values))
         self.refresh()
@@ -96,7 +97,13 @@ class Inspector(QWidget):
 
     def _shape_of(self, node: AnyNode | None) -> tuple[object, ...]:
         """All that decides which rows there are, and what is written on their buttons."""
-        scene = self._document.scene
+        scene, selection = self._document.scene, self._document.selection
+        if node is None and selection.shots:
+            number = selection.shots[-1]
+            return (*shot_shape(scene, number), len(selection.shots), scene.shots[number].name)
+        if node is None and selection.film_event is not None:
+            number = selection.film_event
+            return (*event_shape(scene, number), scene.events[number].name)
         if node is None:
             return (bool(scene.nodes), scene.settings.distance is None)
         carrier = node.carrier and scene.node(node.carrier).name
@@ -114,7 +121,15 @@ class Inspector(QWidget):
         column.setSpacing(8)
         rows = Rows(self._document, node)
         self._rows = rows
-        if node is None:
+        selection, scene = self._document.selection, self._document.scene
+        if node is None and selection.shots:
+            number = selection.shots[-1]
+            self._film_page(column, rows, shot_title(scene.shots, number, len(selection.shots)))
+            shot_rows(rows, number)
+        elif node is None and selection.film_event is not None:
+            self._film_page(column, rows, scene.events[selection.film_event].name)
+            event_rows(rows, selection.film_event)
+        elif node is None:
             column.addWidget(label("Scene", size=13, weight=QFont.Weight.DemiBold))
             column.addLayout(rows.grid)
             scene_rows(rows)
@@ -130,6 +145,13 @@ class Inspector(QWidget):
             self._node_rows(node, rows)
         column.addStretch()
         self._scroll.setWidget(page)
+
+    def _film_page(self, column: QVBoxLayout, rows: Rows, title: str) -> None:
+        name = label(title, size=13, weight=QFont.Weight.DemiBold)
+        name.setProperty("role", "active")
+        name.setMinimumWidth(20)
+        column.addWidget(name)
+        column.addLayout(rows.grid)
 
     def _node_rows(self, node: AnyNode, rows: Rows) -> None:
         text_rows(rows, node)

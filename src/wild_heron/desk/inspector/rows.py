@@ -17,7 +17,7 @@ from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import key_now
 from ..widgets.panel import label
-from ..widgets.property_fields import ChoiceField, Property, PropertyField, SwitchField, ToneField
+from ..widgets.property_fields import ChoiceField, LineField, Property, PropertyField, SwitchField, ToneField
 from ..widgets.theme import AMBER, FAINT, RUST, TEXT, colour, font
 from ..widgets.unexpected import painted
 
@@ -206,6 +206,9 @@ class Rows:
 
     def switch(self, prop: Property, text: str, tip: str) -> SwitchField:
         return self._kept(text, SwitchField(prop, text, tip))
+
+    def line(self, prop: Property, tip: str) -> LineField:
+        return self._kept(tip, LineField(prop, tip))
 
     def _kept(self, name: str, widget: Any) -> Any:
         self.properties[name] = widget

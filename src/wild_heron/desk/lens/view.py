@@ -82,6 +82,8 @@ class LensView(DragArea):
         self.wish: FrameRequest | None = None
         """What was asked for last."""
         self._image: QImage | None = None
+        self.shown_frame = 0.0
+        """The frame of the picture that is shown."""
         self.ghosts = Ghosts(document, link)
         self.comparison = Comparison(document, link)
         for each in (self.ghosts, self.comparison):
@@ -137,7 +139,7 @@ class LensView(DragArea):
             self._link.want("lens", wish)
         else:
             self._link.forget("lens")
-            self._take(held, complete=True)
+            self._take(held, True, wish.frame)
         self.comparison.ask(wish)
         self.ghosts.ask(wish)
 
@@ -154,11 +156,11 @@ class LensView(DragArea):
         asked = wish is not None and (wish.frame, wish.size) == (drawn.frame, drawn.size)
         if self.cache is not None and wish is not None and asked and drawn.complete and settled:
             self.cache.store(wish, drawn.picture)
-        self._take(drawn.picture, drawn.complete)
+        self._take(drawn.picture, drawn.complete, drawn.frame)
 
-    def _take(self, picture: HeldPicture, complete: bool) -> None:
+    def _take(self, picture: HeldPicture, complete: bool, frame: float) -> None:
         """Show a picture, and what it tells."""
-        self._image, self.stretched = picture.image, None
+        self._image, self.stretched, self.shown_frame = picture.image, None, frame
         self.bare = picture.bare if complete else None
         self._changed()
 

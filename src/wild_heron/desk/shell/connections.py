@@ -21,7 +21,17 @@ from .recent import RecentFiles, keep_picture
 
 def connect(desk: Desk) -> None:
     """Connect everything that is not connected by the panel that it belongs to, and be as it was left."""
-    for each in (_scene_and_edit, _set, _camera_and_rig, _keys_and_ease, _play, _view_and_output, _signals):
+    for each in (
+        _scene_and_edit,
+        _set,
+        _camera_and_rig,
+        _keys_and_ease,
+        _film,
+        _sound,
+        _play,
+        _view_and_output,
+        _signals,
+    ):
         each(desk)
     desk.restore()
 
@@ -78,7 +88,7 @@ def _scene_and_edit(desk: Desk) -> None:
     act("edit.copy", commands.copy)
     act("edit.paste", commands.paste)
     act("edit.duplicate", commands.duplicate)
-    act("edit.delete", commands.delete)
+    act("edit.delete", desk.delete)
     act("edit.select_all", commands.select_all)
     act("edit.select_none", commands.select_none)
 
@@ -105,7 +115,7 @@ def _set(desk: Desk) -> None:
         act(f"set.even_{line}", lambda line=line: place.distribute(line))
     act("set.replace", lambda: opener.replacement(place))
     act("set.stretch", opener.stretch)
-    act("set.rename", desk.rig.tree.rename_active)
+    act("set.rename", desk.rename)
     act("set.hide", lambda checked: commands.toggle("hidden", "Hide", "Show"))
     act("set.lock", lambda checked: commands.toggle("locked", "Lock", "Unlock"))
     act("set.up", lambda: commands.move_in_list(-1))
@@ -179,6 +189,55 @@ def _keys_and_ease(desk: Desk) -> None:
         act(f"ease.{name}", lambda span=span: apply_ease(document, span))
 
 
+def _film(desk: Desk) -> None:
+    act, opener, shots, framings, live = (
+        desk.actions_.connect,
+        desk.open,
+        desk.shot_commands,
+        desk.framing_commands,
+        desk.live,
+    )
+    for name in ("split", "swap", "duplicate", "remove", "replace", "ripple", "trim", "toggle_join", "moving"):
+        act(f"film.{name}", getattr(shots, name))
+    act("film.cut", lambda: shots.cut_here())
+    act("film.blend", shots.blend_here)
+    act("film.at_markers", lambda: shots.at_markers())
+    act("film.at_beats", lambda: shots.at_markers("beat"))
+    act("film.at_chapters", lambda: shots.at_markers("chapter"))
+    act("film.run", opener.run_of_cuts)
+    act("film.rules", opener.joining_rules)
+    act("film.even", shots.even_speed)
+    act("film.match", shots.match_speed)
+    act("film.back", lambda: shots.go(False))
+    act("film.forward", lambda: shots.go(True))
+    act("film.select", desk.select_shot)
+    act("film.show", shots.show_film)
+    act("film.live", live.set_on)
+    live.changed.connect(lambda: desk.actions_["film.live"].setChecked(live.on))
+    act("film.keep", lambda: framings.keep())
+    act("film.keep_before", lambda: framings.keep(before=True))
+    act("film.update", framings.update)
+    act("film.go", lambda: framings.go())
+    act("film.glide", lambda: framings.glide())
+    act("film.key_framing", framings.key)
+    act("film.tour", lambda: framings.play_through())
+    act("film.tour_loop", lambda: framings.play_through(loops=True))
+    act("film.tour_back", lambda: framings.play_through(back=True))
+    act("film.leave_tour", framings.leave_tour)
+    act("film.event", shots.new_event)
+    act("film.plain", shots.make_plain)
+
+
+def _sound(desk: Desk) -> None:
+    act, sounds = desk.actions_.connect, desk.sound_commands
+    act("play.sound", lambda: desk.open.sound(sounds.bring))
+    act("play.sound_settings", lambda: desk.open.sound_settings(sounds))
+    act("play.mute", desk.player.set_muted)
+    act("play.beats", sounds.find)
+    act("play.tap", sounds.tap)
+    act("play.beat_markers", sounds.markers_on_beats)
+
+
 def _play(desk: Desk) -> None:
     act, document, commands = desk.actions_.connect, desk.document, desk.commands
     act("play.toggle", desk.playback.toggle)
@@ -198,6 +257,9 @@ def _play(desk: Desk) -> None:
     markers = desk.marker_commands
     act("play.marker", markers.add)
     act("play.marker_name", markers.rename)
+    act("play.marker_beat", lambda: markers.toggle_kind("beat"))
+    act("play.marker_chapter", lambda: markers.toggle_kind("chapter"))
+    act("play.marker_colour", markers.colour)
     act("play.marker_remove", markers.remove)
     act("play.marker_back", lambda: markers.go(False))
     act("play.marker_forward", lambda: markers.go(True))

@@ -6,15 +6,22 @@ from PyQt6.QtCore import QObject, QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
 from ...files.folders import expanded
+from ...files.formats import SOUND_SUFFIXES
 from ...files.project import SUFFIX
+from ...scene import Framing
+from ...scene.film import shot_at
 from ..channels.linking import Wires
 from ..commands.actions import ActionTable
 from ..commands.binds import BindCommands
 from ..commands.editing import Commands
+from ..commands.framings import FramingCommands
 from ..commands.keys import KeyCommands
+from ..commands.live import LiveSwitching
 from ..commands.markers import MarkerCommands
 from ..commands.rig import RigCommands
 from ..commands.set import SetCommands
+from ..commands.shots import ShotCommands
+from ..commands.sounds import SoundCommands
 from ..inspector import Inspector
 from ..lens.comparison import STREAM as KEPT
 from ..lens.ghosts import STREAMS as GHOSTS
@@ -26,14 +33,20 @@ from ..panels.rig import RigPanel
 from ..pictures.preview_cache import KEPT_AHEAD, STREAM
 from ..pictures.publisher import ScenePublisher
 from ..pictures.render_link import RenderLink
+from ..pictures.small_pictures import STREAM as SMALL
+from ..pictures.small_pictures import SmallPictures
 from ..rigs.builder import RigBuilder
+from ..sound.loader import SoundLoader
+from ..sound.player import SoundPlayer
 from ..state.document import Document
 from ..state.playback import Playback
 from ..state.preferences import Preferences
+from ..timeline.film_parts import FilmParts
 from ..timeline.panel import TimelinePanel
 from .action_list import ACTIONS
 from .areas import Areas
 from .bringing import Bringer
+from .live_keys import LiveKeys
 from .offers import Offers
 from .opening import Opener
 from .previews import Previews
@@ -55,7 +68,7 @@ class Desk(QObject):
         self.frame, self._settings, self.menus = frame, settings, menus
         document = self.document = Document()
         self.preferences = Preferences(settings)
-        link = self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD))
+        link = self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD, SMALL))
         self.publisher = ScenePublisher(document, link)
         self.playback = Playback(document)
         self.actions_ = ActionTable(frame, ACTIONS, menus)
@@ -65,6 +78,13 @@ class Desk(QObject):
         self.bind_commands = BindCommands(document)
         self.key_commands = KeyCommands(document, frame)
         self.marker_commands = MarkerCommands(document, frame)
+        self.shot_commands = ShotCommands(document, frame)
+        self.framing_commands = FramingCommands(document)
+        self.live = LiveSwitching(document, self.playback)
+        self.sound_commands = SoundCommands(document, self.playback, frame)
+        self.small = SmallPictures(document, link)
+        self.sound_loader = SoundLoader(document)
+        self.player = SoundPlayer(document, self.playback)
         self.bringer = Bringer(document)
         self.watcher = FileWatcher(document)
         self.files = SceneFiles(document, settings, self.preferences, frame)
@@ -79,7 +99,14 @@ class Desk(QObject):
         self.builder = RigBuilder(document)
         self.board = Board(document, frame)
         self.wires = Wires(frame, document)
-        self.lanes = TimelinePanel(document, self.actions_)
+        film = FilmParts(
+            self.actions_, self.shot_commands, self.framing_commands, self.live, self.sound_commands, self.small,
+            self.playback,
+        )  # fmt: skip
+        self.lanes = TimelinePanel(document, self.actions_, film)
+        self.small.is_busy = lambda: self.playback.is_playing or not self.lanes.shots.isVisible()
+        self.live.shown_frame = lambda: self.lens.view.shown_frame
+        self.live_keys = LiveKeys(self.live, frame)
         self.status = StatusLine(document)
         self.banner = Banner()
         self.offers = Offers(document, self.files, self.banner)
@@ -125,6 +152,11 @@ class Desk(QObject):
     def shut_down(self, keep_autosave: bool) -> None:
         """End everything, and remember how it was."""
         self.playback.stop()
+        self.player.stop()
+        self.framing_commands.stop()
+        self.small.stop()
+        self.lanes.shots.view.speeds.stop()
+        self.sound_loader.stop()
         self.open.shut_down()
         self.files.shut_down(keep_autosave=keep_autosave)
         self.remember()
@@ -140,6 +172,32 @@ class Desk(QObject):
 
     # What takes several of them
 
+    def delete(self) -> None:
+        """What is selected: shots or an event, else keys or nodes."""
+        selection = self.document.selection
+        if selection.shots and not selection.nodes:
+            self.shot_commands.remove()
+        elif selection.film_event is not None and not selection.nodes:
+            self.shot_commands.remove_event(selection.film_event)
+        else:
+            self.commands.delete()
+
+    def select_shot(self) -> None:
+        """The shot at the playhead, whose numbers the inspector shows."""
+        shots = self.document.scene.shots
+        if shots:
+            self.document.selection.choose_shots([shot_at(shots, self.document.playhead.frame)])
+        else:
+            self.document.messages.say("There are no shots yet. F, C cuts at the playhead.", True)
+
+    def rename(self) -> None:
+        """The node that is selected, in the Rig or on the shelf."""
+        active = self.document.selection.active
+        if isinstance(active, Framing):
+            self.lanes.shots.shelf.rename(active)
+        else:
+            self.rig.tree.rename_active()
+
     def restart_renderer(self) -> None:
         self.link.close()
         self.link.start()
@@ -148,6 +206,7 @@ class Desk(QObject):
 
     def reload_artwork(self) -> None:
         self.previews.clear()
+        self.sound_loader.reload()
         self.link.reload_artwork()
         self.lens.view.ask()
         self.overview.view.ask()
@@ -178,7 +237,12 @@ class Desk(QObject):
         if paths and not found:
             self.document.messages.say(f"There is no artwork in {paths[0].name}.", True)
             return
-        paths = found
+        sounds = [path for path in paths if path.suffix.lower() in SOUND_SUFFIXES]
+        for path in sounds:
+            self.sound_commands.bring(path)
+        paths = [path for path in found if path not in sounds]
+        if not paths:
+            return
         scenes = [path for path in paths if path.suffix == SUFFIX]
         if scenes:
             self.files.open(scenes[0])

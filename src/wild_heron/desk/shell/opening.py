@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, VECTOR_SUFFIXES, suffixes
+from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, SOUND_SUFFIXES, VECTOR_SUFFIXES, suffixes
 from ...log import log_folder
 from ...render.messages import FrameRequest
 from ...scene import Projection
@@ -13,6 +13,7 @@ from ...scene.dependencies import descendants
 from ...scene.edits import KeyRef
 from ..commands.actions import ActionTable
 from ..commands.set import SetCommands
+from ..commands.sounds import SoundCommands
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
 from ..state.preferences import Preferences
@@ -97,6 +98,30 @@ class Opener:
             return None
         self._preferences.remember_folder("artwork", Path(name))
         return Path(name)
+
+    def sound(self, take: Callable[[Path], None]) -> None:
+        """Choose a sound file."""
+        path = self._one("Bring in sound", "Sound", SOUND_SUFFIXES)
+        if path is not None:
+            take(path)
+
+    def sound_settings(self, sounds: SoundCommands) -> None:
+        from ..dialogs.sound import SoundDialog
+
+        SoundDialog(self._document, sounds, self._parent).show()
+
+    def run_of_cuts(self) -> None:
+        from ..dialogs.run_of_cuts import RunOfCutsDialog
+
+        if self._document.views.camera is None:
+            self._document.messages.say("There is no camera yet. Camera ▸ Add camera makes one.", True)
+            return
+        RunOfCutsDialog(self._document, self._parent).show()
+
+    def joining_rules(self) -> None:
+        from ..dialogs.joining_rules import JoiningRulesDialog
+
+        JoiningRulesDialog(self._document, self._parent).show()
 
     def settings(self) -> None:
         from ..dialogs.settings import SettingsDialog

@@ -2,7 +2,7 @@
 
 MENUS = {
     "scene": "&Scene", "edit": "&Edit", "set": "Se&t", "camera": "&Camera", "rig": "&Rig", "keys": "&Keys",
-    "ease": "E&ase", "play": "&Play", "view": "&View", "output": "&Output", "help": "&Help",
+    "ease": "E&ase", "film": "&Film", "play": "&Play", "view": "&View", "output": "&Output", "help": "&Help",
 }  # fmt: skip
 """By the first word of their actions' names."""
 TOP, FOOT = 44, 24

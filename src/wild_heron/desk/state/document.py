@@ -11,6 +11,7 @@ from ...scene.output import with_output_camera
 from .evaluations import Evaluations
 from .file import SceneFile
 from .gesture import Gesture
+from .heard import Heard
 from .history import History
 from .messages import Messages
 from .playhead import Playhead
@@ -47,6 +48,7 @@ class Document(QObject):
         self.evaluations = Evaluations(self.views, self.playhead)
         self.recorder = Recorder(self, self.gesture, self.playhead, self.selection, self.evaluations, self.messages)
         self.versions = Versions()
+        self.heard = Heard()
         self.views.changed.connect(self.changed)
         for signal in (
             self.playhead.range_changed,

@@ -1,6 +1,7 @@
 """Playing in real time: the clock moves the playhead, and frames that come too late are dropped."""
 
 import time
+from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
@@ -11,6 +12,8 @@ class Playback(QObject):
     """Plays the document's range. The achieved rate is counted where pictures are shown."""
 
     changed = pyqtSignal()
+    started = pyqtSignal()
+    """It plays on from where the playhead is now."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -21,6 +24,8 @@ class Playback(QObject):
         self._start_time = 0.0
         self._start_frame = 0.0
         self._shown: list[float] = []
+        self.clock: Callable[[], float] = time.perf_counter
+        """Seconds that run while it plays: the sound's, where there is one."""
         self.every = 1
         """Of how many frames one is shown; the time that they take stays."""
         document.playhead.moved.connect(self._resync)
@@ -39,7 +44,7 @@ class Playback(QObject):
             return
         if not first <= self._document.playhead.frame < last:
             self._document.playhead.set_frame(first)
-        self._restart_clock()
+        self._begin()
         self._shown = []
         self._timer.start(max(4, round(500 / self._document.settings.rate.fps)))
         self.changed.emit()
@@ -49,17 +54,26 @@ class Playback(QObject):
             self._timer.stop()
             self.changed.emit()
 
-    def _restart_clock(self) -> None:
-        self._start_time = time.perf_counter()
+    def _begin(self) -> None:
+        self.restart_clock()
+        self.started.emit()
+
+    def restart(self) -> None:
+        """Play on from where it is, with the clock that there is now."""
+        self._begin()
+
+    def restart_clock(self) -> None:
+        """Play from the playhead as of now; for who gives it another clock."""
+        self._start_time = self.clock()
         self._start_frame = self._document.playhead.frame
 
     def _resync(self) -> None:
         if self.is_playing and not self._moving:
-            self._restart_clock()
+            self._begin()
 
     def _tick(self) -> None:
         first, last = self._document.playhead.range
-        elapsed = time.perf_counter() - self._start_time
+        elapsed = max(self.clock() - self._start_time, 0.0)
         frame = self._start_frame + int(elapsed * self._document.settings.rate.fps)
         frame = first + (frame - first) // self.every * self.every
         if frame > last:

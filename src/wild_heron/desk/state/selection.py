@@ -1,4 +1,4 @@
-"""Which nodes and which keys are selected."""
+"""Which nodes, keys, shots and events are selected."""
 
 from collections.abc import Callable, Iterable
 
@@ -10,16 +10,22 @@ from ...scene.edits.keys import by_channel
 
 
 class Selection(QObject):
-    """Nodes in the order in which they were selected, and keys."""
+    """Nodes in the order in which they were selected, and keys; or shots, or an event, while no node is."""
 
     changed = pyqtSignal()
     keys_changed = pyqtSignal()
+    film_changed = pyqtSignal()
+    """Other shots, or another event."""
 
     def __init__(self, scene: Callable[[], Scene]) -> None:
         super().__init__()
         self._scene = scene
         self.nodes: tuple[str, ...] = ()
         self.keys: frozenset[KeyRef] = frozenset()
+        self.shots: tuple[int, ...] = ()
+        """Their numbers, in the order in which they were selected."""
+        self.film_event: int | None = None
+        """Its number."""
 
     @property
     def active(self) -> AnyNode | None:
@@ -30,9 +36,29 @@ class Selection(QObject):
         """Select these nodes, as far as they are there."""
         scene = self._scene()
         chosen = tuple(dict.fromkeys(node_id for node_id in node_ids if node_id in scene))
+        if chosen:
+            self._choose_film((), None)
         if chosen != self.nodes:
             self.nodes = chosen
             self.changed.emit()
+
+    def choose_shots(self, numbers: Iterable[int]) -> None:
+        """Select these shots, as far as they are there, in place of nodes."""
+        chosen = tuple(dict.fromkeys(k for k in numbers if 0 <= k < len(self._scene().shots)))
+        if chosen:
+            self.choose(())
+        self._choose_film(chosen, None)
+
+    def choose_event(self, number: int | None) -> None:
+        """Select an event in place of nodes."""
+        if number is not None:
+            self.choose(())
+        self._choose_film((), number)
+
+    def _choose_film(self, shots: tuple[int, ...], event: int | None) -> None:
+        if (shots, event) != (self.shots, self.film_event):
+            self.shots, self.film_event = shots, event
+            self.film_changed.emit()
 
     def choose_keys(self, refs: Iterable[KeyRef]) -> None:
         chosen = frozenset(refs)
@@ -42,10 +68,15 @@ class Selection(QObject):
 
     def clear(self) -> None:
         """Select nothing, of another scene; who opens it says so."""
-        self.nodes, self.keys = (), frozenset()
+        self.nodes, self.keys, self.shots, self.film_event = (), frozenset(), (), None
 
     def drop_what_is_gone(self) -> None:
         self.choose(self.nodes)
+        scene = self._scene()
+        shots = tuple(k for k in self.shots if k < len(scene.shots))
+        event = self.film_event
+        event = event if event is not None and event < len(scene.events) else None
+        self._choose_film(shots, event)
         if self.keys:
             self.choose_keys(self.still_there(self.keys))
 

@@ -9,19 +9,21 @@ from ..state.document import Document
 from ..widgets.theme import heading_font
 from .curves.panel import CurvesPanel
 from .ease.panel import EasePanel
+from .film_parts import FilmParts
 from .lanes.panel import LanesPanel
+from .shots.panel import ShotsPanel
 from .tabs import TABS
 
 
 class TimelinePanel(QWidget):
     """A page for each tab."""
 
-    def __init__(self, document: Document, actions: ActionTable) -> None:
+    def __init__(self, document: Document, actions: ActionTable, parts: FilmParts) -> None:
         super().__init__()
         self._document, self._actions = document, actions
         self._buttons: dict[str, list[QToolButton]] = {tab.name: [] for tab in TABS}
         self._stack = QStackedLayout(self)
-        self.pages = {tab.name: tab.make(document, self._row()) for tab in TABS}
+        self.pages = {tab.name: tab.make(document, self._row(), parts) for tab in TABS}
         for page in self.pages.values():
             self._stack.addWidget(page)
         for tab in TABS:
@@ -30,7 +32,9 @@ class TimelinePanel(QWidget):
         lanes, curves = self.pages["lanes"], self.pages["curves"]
         assert isinstance(lanes, LanesPanel)
         assert isinstance(curves, CurvesPanel)
-        self.lanes, self.curves = lanes, curves
+        shots = self.pages["shots"]
+        assert isinstance(shots, ShotsPanel)
+        self.lanes, self.curves, self.shots = lanes, curves, shots
         self.view = lanes.view
         self.view.ease_wanted.connect(self.open_ease)
         actions.connect("ease.panel", self.open_ease)

@@ -11,10 +11,11 @@ from PyQt6.QtWidgets import QWidget
 from ...evaluate import keying
 from ...scene import Marker
 from ...scene.edits import KeyRef, left_alone, move_keys, move_marker
-from ..commands.markers import rename_marker
+from ..commands.markers import MARKER_TONES, rename_marker
 from ..state.document import Document
+from ..state.heard import beat_frames
 from ..state.key_edits import drag_keys
-from ..widgets.theme import AMBER, BRIGHT_LINE, DEEP, FADED, LINE, REED, RUST, SOFT, colour, elided, font
+from ..widgets.theme import AMBER, BRIGHT_LINE, DEEP, FADED, LINE, REED, SKY, SOFT, TEXT, colour, elided, font
 from .axis import LABELS, RULER, TimeAxis
 
 _REACH = 6.0
@@ -161,6 +162,8 @@ class Ruler:
         whole = QRectF(axis.x(settings.first), RULER - 3, axis.x(settings.last) - axis.x(settings.first), 3)
         p.fillRect(whole, colour(LINE))
         p.fillRect(QRectF(axis.x(first), RULER - 3, axis.x(last) - axis.x(first), 3), colour(REED))
+        chapters = self._paint_chapters(p, axis)
+        self._paint_sound(p, axis)
         step = axis.tick_step()
         minor = step / 2 if step % 2 == 0 else step
         p.setFont(font(10))
@@ -171,12 +174,49 @@ class Ruler:
             p.drawLine(QPointF(x, RULER - (14 if major else 9)), QPointF(x, RULER - 4))
             if major and LABELS <= x < width - 26:
                 p.setPen(colour(SOFT if settings.first <= frame <= settings.last else FADED))
-                p.drawText(QPointF(x + 4, 14), f"{frame:g}")
+                p.drawText(QPointF(x + 4, 22 if chapters else 14), f"{frame:g}")
         p.restore()
+
+    def _paint_chapters(self, p: QPainter, axis: TimeAxis) -> bool:
+        """A row of the chapters' names at the very top; whether there are any."""
+        chapters = [each for each in self.document.scene.markers if each.kind == "chapter"]
+        ends = [each.frame for each in chapters[1:]] + [self.document.settings.last + 1.0]
+        p.setFont(font(10))
+        for number, (chapter, end) in enumerate(zip(chapters, ends, strict=True)):
+            left, right = axis.x(chapter.frame), axis.x(end)
+            box = QRectF(left + 0.5, 0, max(right - left - 1, 1), 11)
+            tone = chapter.colour or MARKER_TONES["chapter"]
+            p.fillRect(box, colour(tone, 0.34 if number % 2 else 0.22))
+            text = elided(chapter.name, max(int(right - max(left, LABELS)) - 8, 0), 10)
+            if len(text) > 1:
+                p.setPen(colour(TEXT))
+                p.drawText(QPointF(max(left, LABELS) + 4, 9.5), text)
+        return bool(chapters)
+
+    def _paint_sound(self, p: QPainter, axis: TimeAxis) -> None:
+        """What is heard, and the beats, faint behind the ticks."""
+        scene, width = self.document.scene, float(self._view.width())
+        if scene.sounds and self.document.heard.outlines:
+            xs = np.arange(LABELS, width, 2.0)
+            frames = axis.start + (xs - axis.left) / axis.pixels_per_frame
+            loud = self.document.heard.loudness(scene, frames)
+            p.setPen(QPen(colour(SKY, 0.42), 1.4))
+            for x, value in zip(xs.tolist(), loud.tolist(), strict=False):
+                if value > 0.01:
+                    p.drawLine(QPointF(x, RULER - 4), QPointF(x, RULER - 4 - value * 13))
+        frames, bars = beat_frames(scene.beats, scene.settings.rate, axis.start, axis.end)
+        if len(frames) > 1 and float(np.median(np.diff(frames))) * axis.pixels_per_frame < 4.0:
+            frames = frames[bars]
+        p.setPen(QPen(colour(SKY, 0.8), 1))
+        for x in axis.xs(frames).tolist():
+            p.drawLine(QPointF(x, RULER - 6), QPointF(x, RULER - 3))
 
     def paint_markers(self, p: QPainter, axis: TimeAxis) -> None:
         """A pennant with a name for each, and a faint line down through the rows."""
-        markers = [each for each in self.document.scene.markers if LABELS <= axis.x(each.frame) <= self._view.width()]
+        here = [each for each in self.document.scene.markers if LABELS <= axis.x(each.frame) <= self._view.width()]
+        beats = [each for each in here if each.kind == "beat" and not each.colour]
+        self._paint_beat_markers(p, axis, beats)
+        markers = [each for each in here if each not in beats and each.kind != "chapter"]
         if not markers:
             return
         p.save()
@@ -185,19 +225,31 @@ class Ruler:
         ends = [axis.x(each.frame) for each in markers[1:]] + [float(self._view.width())]
         for marker, end in zip(markers, ends, strict=True):
             x = axis.x(marker.frame)
-            p.setPen(QPen(colour(RUST, 0.4), 1))
+            tone = marker.colour or MARKER_TONES[marker.kind]
+            p.setPen(QPen(colour(tone, 0.4), 1))
             p.drawLine(QPointF(x, RULER), QPointF(x, self._view.height()))
             room = int(min(_NAME, end - x - 14))
             if room > 12:
                 text = elided(marker.name, room, 10)
                 p.fillRect(QRectF(x + 1, RULER - 15, p.fontMetrics().horizontalAdvance(text) + 12, 12), colour(DEEP))
-                p.setPen(colour(RUST))
+                p.setPen(colour(tone))
                 p.drawText(QPointF(x + 10, RULER - 6), text)
-            p.setPen(QPen(colour(RUST), 1.4))
+            p.setPen(QPen(colour(tone), 1.4))
             p.drawLine(QPointF(x, RULER - 16), QPointF(x, RULER))
             p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(colour(RUST))
+            p.setBrush(colour(tone))
             p.drawPolygon(QPolygonF([QPointF(x, RULER - 16), QPointF(x + 7, RULER - 12), QPointF(x, RULER - 8)]))
+        p.restore()
+
+    def _paint_beat_markers(self, p: QPainter, axis: TimeAxis, markers: list[Marker]) -> None:
+        """Markers on beats: many, so a small pennant each, and no names."""
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(MARKER_TONES["beat"]))
+        for marker in markers:
+            x = axis.x(marker.frame)
+            p.drawPolygon(QPolygonF([QPointF(x, RULER - 12), QPointF(x + 5, RULER - 9), QPointF(x, RULER - 6)]))
         p.restore()
 
     def paint_bar(self, p: QPainter, axis: TimeAxis) -> None:

@@ -8,7 +8,9 @@ from PyQt6.QtWidgets import QWidget
 from ..commands.action_spec import ActionSpec
 from ..state.document import Document
 from .curves.panel import CurvesPanel
+from .film_parts import FilmParts
 from .lanes.panel import LanesPanel
+from .shots.panel import ShotsPanel
 
 
 class Tab(NamedTuple):
@@ -19,13 +21,21 @@ class Tab(NamedTuple):
     word: str
     tip: str
     action: ActionSpec | None
-    make: Callable[[Document, QWidget], QWidget]
+    make: Callable[[Document, QWidget, FilmParts], QWidget]
 
 
 TABS = (
-    Tab("lanes", "LANES", "Keys and spans, a row for each channel", None, LanesPanel),
+    Tab(
+        "lanes", "LANES", "Keys and spans, a row for each channel", None,
+        lambda document, row, parts: LanesPanel(document, row),
+    ),
     Tab(
         "curves", "CURVES", "Values and speeds as curves",
-        ActionSpec("view.curves", "Curves", "Show curves in place of lanes", "V, C", checkable=True), CurvesPanel,
+        ActionSpec("view.curves", "Curves", "Show curves in place of lanes", "V, C", checkable=True),
+        lambda document, row, parts: CurvesPanel(document, row),
+    ),
+    Tab(
+        "shots", "SHOTS", "The film: shots and joins, sound, events, and the shelf of framings",
+        ActionSpec("view.shots", "Shots", "Show the film in place of lanes", "V, H", checkable=True), ShotsPanel,
     ),
 )  # fmt: skip

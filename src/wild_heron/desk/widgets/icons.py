@@ -85,6 +85,12 @@ def projection(p: QPainter, c: QColor) -> None:
 
 
 @_drawing
+def close(p: QPainter, c: QColor) -> None:
+    _line(p, (4.5, 4.5), (11.5, 11.5))
+    _line(p, (11.5, 4.5), (4.5, 11.5))
+
+
+@_drawing
 def eye(p: QPainter, c: QColor) -> None:
     path = QPainterPath(QPointF(1.5, 8))
     path.quadTo(8, 1.8, 14.5, 8)

@@ -5,7 +5,7 @@ from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QColor, QFocusEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QAbstractButton, QColorDialog, QPlainTextEdit, QToolButton, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QColorDialog, QLineEdit, QPlainTextEdit, QToolButton, QWidget
 
 from ...files.errors import FileError
 from ...scene import Scene, SceneError
@@ -31,8 +31,12 @@ class Property:
         """The present value, or None where what it belongs to is gone."""
         try:
             return self._get(self.document.scene)
-        except (KeyError, AttributeError):
+        except (LookupError, AttributeError):
             return None
+
+    def changed(self, scene: Scene, value: Any) -> Scene:
+        """A scene with another value."""
+        return self._put(scene, value)
 
     def set(self, value: Any, merge: str = "") -> None:
         """Change it, as one undo step or as part of the running gesture. A refusal is told."""
@@ -191,6 +195,31 @@ class ToneField(QAbstractButton):
         dialog.rejected.connect(document.cancel)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
+
+
+class LineField(QLineEdit):
+    """Words of one line, taken over with Enter or when the focus goes."""
+
+    def __init__(self, prop: Property, tip: str) -> None:
+        super().__init__()
+        self._property = prop
+        self.setToolTip(tip)
+        self.setAccessibleName(tip)
+        self.setFont(font(12))
+        self.setFixedHeight(23)
+        self.editingFinished.connect(self._take_over)
+        self.refresh()
+
+    def _take_over(self) -> None:
+        words = self.text().strip()
+        if words != self._property.value:
+            self._property.set(words)
+        self.refresh()
+
+    def refresh(self) -> None:
+        value = self._property.value
+        if value is not None and value != self.text() and not (self.hasFocus() and self.isModified()):
+            self.setText(value)
 
 
 class WordsField(QPlainTextEdit):

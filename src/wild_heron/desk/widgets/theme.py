@@ -172,7 +172,7 @@ QTreeWidget, QListWidget, QTableWidget, QScrollArea, QTextBrowser {{ background:
 QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; padding: 4px; }}
 #strip, #strip > QWidget, #strip > QWidget > QWidget {{ background: transparent; }}
 #strip > QToolButton#more {{ background: {RAISED}; color: {TEXT}; border: 1px solid {LINE}; padding: 0px; }}
-#on-panel, #on-panel-top, #on-panel-bottom {{ background: {PANEL}; }}
+#on-panel, #on-panel-top, #on-panel-bottom, #on-panel-left {{ background: {PANEL}; }}
 #on-surround {{ background: {SURROUND}; }}
 #on-deep-top {{ background: {DEEP}; }}
 #on-raised {{ background: {RAISED}; }}
@@ -180,12 +180,15 @@ QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; paddin
 #on-pending {{ background: {PENDING}; border-top: 2px solid {RUST}; }}
 #on-field {{ background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; }}
 #on-panel-top, #on-deep-top {{ border-top: 1px solid {LINE}; }}
+#on-panel-left {{ border-left: 1px solid {LINE}; }}
 #on-panel-bottom, #on-offer-bottom {{ border-bottom: 1px solid {LINE}; }}
 QToolButton[look="tab"] {{ color: {SOFT}; background: transparent; padding: 2px 0px; }}
 QToolButton[look="tab"]:checked {{ color: {AMBER}; background: transparent; }}
 QToolButton[look="switch"] {{ background: {RAISED}; color: {SOFT}; padding: 2px 6px; border-radius: 4px; }}
 QToolButton[look="switch"]:checked {{ color: {AMBER}; }}
 QToolButton[look="word"] {{ background: {RAISED}; color: {TEXT}; padding: 2px 8px; }}
+QToolButton[look="main"] {{ background: {AMBER}; color: {DEEP}; padding: 2px 10px; font-weight: 600; }}
+QToolButton[look="main"]:hover {{ background: {LIT_AMBER}; }}
 QToolButton[look="name"] {{ color: {TEXT}; }}
 QToolButton[look="recall"] {{ color: {AMBER}; padding: 0px 6px; }}
 QLineEdit[look="bare"] {{ border: none; padding: 0 5px; background: transparent; }}

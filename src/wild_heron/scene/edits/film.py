@@ -260,9 +260,9 @@ def run_of_cuts(
     return with_shots(scene, [*kept, *run])
 
 
-def switched(scene: Scene, presses: Sequence[tuple[float, str]], end: float, name: str = "") -> Scene:
+def switched(scene: Scene, presses: Sequence[tuple[float, str]], end: float) -> Scene:
     """The film with what was switched live over what was: from each press (its frame and the camera) to the next, the
-    last up to the first join after ``end``. It is kept as a pass as well, and so is the film before the first one."""
+    last up to the first join after ``end``."""
     if not presses:
         return scene
     shots = list(shots_of(scene))
@@ -270,12 +270,21 @@ def switched(scene: Scene, presses: Sequence[tuple[float, str]], end: float, nam
     kept = [each for each in shots if each.first < start - SAME_FRAME or each.first > end + SAME_FRAME]
     made = msgspec.structs.replace(scene, shots=settled(kept or shots[:1], scene.settings.rate))
     for frame, camera in presses:
-        made = cut_to(made, frame, camera)
+        if output_camera(made, frame) != camera:
+            made = cut_to(made, frame, camera)
+    return made
+
+
+_MOST_PASSES = 20
+
+
+def keep_pass(scene: Scene, before: Sequence[Shot]) -> Scene:
+    """The film kept as a pass, to choose from later; with the first one, the film before it as well."""
     earlier = list(scene.passes)
-    if not earlier and scene.shots:
-        earlier.append(LivePass("Before", scene.shots))
-    label = name or free_name({each.name for each in earlier}, "Pass 1")
-    return msgspec.structs.replace(made, passes=(*earlier[-18:], LivePass(label, made.shots)))
+    if not earlier and before:
+        earlier.append(LivePass("Before", tuple(before)))
+    label = free_name({each.name for each in earlier}, f"Pass {sum(1 for e in earlier if e.name != 'Before') + 1}")
+    return msgspec.structs.replace(scene, passes=(*earlier[1 - _MOST_PASSES :], LivePass(label, scene.shots)))
 
 
 def set_rule(scene: Scene, rule: JoiningRule) -> Scene:

@@ -42,6 +42,11 @@ class LanesView(LanesLayout):
             signal.connect(self.refresh)
         document.playhead.moved.connect(self._move_playhead)
         document.settings_changed.connect(self.update)
+        document.heard.changed.connect(self._hear)
+
+    def _hear(self) -> None:
+        self._cache = None
+        self.update()
 
     def _move_playhead(self) -> None:
         """Repaint only where the playhead was and is, and the dots by the labels."""
