@@ -5,10 +5,15 @@ import pytest
 
 import wild_heron as wh
 from demo.build import build
+from demo.march import BARS, BEAT, MARCH, ROLL, TEMPO
 from demo.study import build_study
 from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.evaluate import evaluate
+from wild_heron.evaluate.evaluation import Evaluation
+from wild_heron.evaluate.film import film_of
 from wild_heron.files.artwork import missing_artwork
+from wild_heron.motion.beats import find_beats
+from wild_heron.motion.sound import mono
 from wild_heron.render.client import RenderClient
 from wild_heron.render.messages import FrameRequest, ThroughLens
 
@@ -54,13 +59,43 @@ def test_after_it_is_shaped_the_move_is_going_at_the_cut_and_never_stumbles():
     assert ends[0] == pytest.approx(ends[2])
 
 
-def test_no_camera_of_the_demo_shows_bare_background():
+def test_the_demo_shows_bare_background_nowhere():
+    """No shot of the film, events and blends among them, and no camera by itself."""
     scene = wh.load(DEMO_SCENE)
     cameras = [node.id for node in scene.nodes if isinstance(node, wh.Camera)]
-    assert len(cameras) == 4
+    assert len(cameras) == 5
+    looks: list[tuple[str | None, float]] = [(None, float(frame)) for frame in range(0, 480, 13)]
+    looks += [(None, shot.first + step) for shot in scene.shots[1:] for step in (-1.0, 0.0)]
+    looks += [(camera, float(frame)) for camera in cameras for frame in range(0, 240, 60)]
     with RenderClient(slots=3) as client:
         client.set_scene(scene, DEMO_SCENE.parent)
-        for camera in cameras:
-            for frame in range(0, 240, 40):
-                picture = client.draw(FrameRequest(float(frame), ThroughLens(camera), 240, 135, 1))
-                assert (picture[..., 3] < 250).sum() == 0, (camera, frame)
+        for camera, frame in looks:
+            picture = client.draw(FrameRequest(frame, ThroughLens(camera), 160, 90, 1))
+            assert (picture[..., 3] < 250).sum() == 0, (camera, frame)
+
+
+def test_the_demo_is_a_film():
+    scene = wh.load(DEMO_SCENE)
+    assert 6 <= len(scene.shots) <= 9
+    assert sum(isinstance(shot.join, wh.Blend) for shot in scene.shots) == 2
+    film = film_of(Evaluation.elsewhere, scene)
+    assert [shot.name for shot in film.shots if shot.event >= 0] == ["The cart comes by"]
+    # The run of cuts falls on the beats of the drum roll, and the roll is heard.
+    run = [shot.first for shot in scene.shots if shot.name.startswith("Roll")]
+    assert np.diff(run).tolist() == [10.0, 10.0]
+    assert all(frame % 10.0 == 0.0 for frame in run)
+    assert ROLL * 40 < run[0] < (ROLL + 1) * 40
+    tour = scene.node("touring-camera").channel("tour.place")
+    here = evaluate(scene, [key.frame for key in tour.keys])
+    stops = next(bind for bind in scene.node("touring-camera").binds if isinstance(bind, wh.Tour)).framings
+    for row, key in enumerate(tour.keys):
+        there = here.camera(stops[int(key.value)])
+        assert here.camera("touring-camera").pose[row].tobytes() == there.pose[row].tobytes()
+
+
+def test_the_march_is_small_and_on_the_beat(reader):
+    assert MARCH.stat().st_size < 400_000
+    found = find_beats(mono(reader.samples(MARCH).samples), 48_000)
+    assert found.tempo == pytest.approx(TEMPO, rel=0.01)
+    off = np.abs(found.seconds[:, None] - np.arange(BARS * 4) * BEAT).min(axis=1)
+    assert (off < 0.025).mean() >= 0.95

@@ -37,6 +37,7 @@ from wild_heron.scene import (
     edits,
 )
 
+from .film import FRAMES, filmed
 from .painting import lane
 from .painting.cart import WHEEL
 from .pieces import DUSK_HAZE, emblem, picture, placed, street, with_layers
@@ -47,10 +48,10 @@ _BOTH = Family("sine", "in-out")
 
 
 def build(art: Path) -> Scene:
-    """The opening of the Emberfold Lantern Fair: ten seconds at 24 frames per second."""
+    """A film of the Emberfold Lantern Fair: twenty seconds at 24 frames per second."""
     scene = Scene(
         name="Lantern Fair, opening",
-        settings=Settings(1920, 1080, Rate(24), 0, 239, 100.0, 100.0, "#0b1230", DUSK_HAZE),
+        settings=Settings(1920, 1080, Rate(24), 0, FRAMES - 1, 100.0, 100.0, "#0b1230", DUSK_HAZE),
         formats=(
             Format("Portrait 4:5", 1080, 1350),
             Format("Vertical 9:16", 1080, 1920),
@@ -74,7 +75,7 @@ def build(art: Path) -> Scene:
     scene = edits.add_node(scene, Null(id="kite-flight", name="Kite flight", colour="#8fbf9f"))
     scene = picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
     scene = placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
-    return _rigged(_cart(_keyed(_lane(_lights(scene), art)), art))
+    return filmed(_rigged(_cart(_keyed(_lane(_lights(scene), art)), art)))
 
 
 def _town(scene: Scene, art: Path) -> Scene:
@@ -164,7 +165,8 @@ def _cart(scene: Scene, art: Path) -> Scene:
     scene, bind = edits.add_bind(scene, "lantern-cart", RideGround("street"))
     scene = edits.set_value(scene, "lantern-cart", f"{bind}.footprint", 0.5)
     scene = edits.set_key(scene, "lantern-cart", "position.x", 0.0, -7.2, _BOTH)
-    scene = edits.set_key(scene, "lantern-cart", "position.x", 239.0, 4.6)
+    scene = edits.set_key(scene, "lantern-cart", "position.x", 239.0, 4.6, _BOTH)
+    scene = edits.set_key(scene, "lantern-cart", "position.x", 479.0, 6.4)
     size = 0.17
     scene = picture(scene, art, "Cart", "cart.webp", "#e0a646", "lantern-cart")
     across = size * WHEEL / 200.0
@@ -216,21 +218,21 @@ def _camera(scene: Scene, name: str, x: float, y: float, z: float) -> Scene:
 
 def _keyed(scene: Scene) -> Scene:
     keys: dict[tuple[str, str], list[tuple[float, float, Span]]] = {
-        ("base", "position.z"): [(0, 2.1, _SOFT), (96, -0.9, Hold()), (126, -0.9, Family("cubic", "in-out")), (239, -3.6, Linear())],
-        ("turn", "rotation.y"): [(0, -6.5, _SOFT), (96, 1.5, Hold()), (126, 1.5, _BOTH), (239, 7.0, Linear())],
+        ("base", "position.z"): [(0, 2.1, _SOFT), (96, -0.9, Hold()), (126, -0.9, Family("cubic", "in-out")), (239, -3.6, Hold()), (424, -3.6, Family("sine", "in-out")), (500, -1.2, Linear())],
+        ("turn", "rotation.y"): [(0, -6.5, _SOFT), (96, 1.5, Hold()), (126, 1.5, _BOTH), (239, 7.0, Hold()), (424, 7.0, Family("sine", "in-out")), (500, 1.0, Linear())],
         ("turn", "position.y"): [(0, 2.7, _BOTH), (96, 3.4, Linear())],
         ("aim", "position.y"): [(0, 2.5, _BOTH), (96, 3.3, Hold()), (126, 3.3, _BOTH), (239, 4.3, Linear())],
         ("main-camera", "lens.focal"): [(126, 35.0, _BOTH), (239, 41.0, Linear())],
         ("main-camera", "rotation.z"): [(0, -1.2, _SOFT), (96, 0.0, Linear())],
-        ("emblem", "rotation.y"): [(0, -30, _SOFT), (120, 22, _BOTH), (239, -14, Linear())],
+        ("emblem", "rotation.y"): [(0, -30, _SOFT), (120, 22, _BOTH), (239, -14, _BOTH), (360, 18, _BOTH), (479, -10, Linear())],
         ("lane-camera", "position.z"): [(0, -0.9, _SOFT), (239, -4.2, Linear())],
         ("lane-camera", "position.x"): [(0, -0.5, _BOTH), (239, 0.7, Linear())],
         ("lane-camera", "rotation.y"): [(0, -5, _BOTH), (239, 6, Linear())],
         ("grass", "opacity"): [(140, 1.0, _BOTH), (190, 0.0, Linear())],
-        ("kite-flight", "position.x"): [(0, 2.6, Flow()), (70, 0.9, Flow()), (140, 1.9, Flow()), (239, -1.4, Linear())],
-        ("kite-flight", "position.y"): [(0, 4.2, Flow()), (70, 4.3, Flow()), (140, 4.75, Flow()), (239, 5.2, Linear())],
-        ("kite-flight", "position.z"): [(0, 9.6, Linear()), (239, 6.6, Linear())],
-        ("kite", "rotation.z"): [(0, -14, _BOTH), (48, 10, _BOTH), (104, -12, _BOTH), (164, 14, _BOTH), (239, -8, Linear())],
+        ("kite-flight", "position.x"): [(0, 2.6, Flow()), (70, 0.9, Flow()), (140, 1.9, Flow()), (239, -1.4, Flow()), (310, 0.4, Flow()), (479, 2.2, Linear())],
+        ("kite-flight", "position.y"): [(0, 4.2, Flow()), (70, 4.3, Flow()), (140, 4.75, Flow()), (239, 5.2, Flow()), (310, 4.6, Flow()), (479, 5.0, Linear())],
+        ("kite-flight", "position.z"): [(0, 9.6, Linear()), (239, 6.6, Flow()), (310, 4.8, Flow()), (479, 5.6, Linear())],
+        ("kite", "rotation.z"): [(0, -14, _BOTH), (48, 10, _BOTH), (104, -12, _BOTH), (164, 14, _BOTH), (239, -8, _BOTH), (290, 12, _BOTH), (360, -10, _BOTH), (479, 6, Linear())],
     }  # fmt: skip
     for (node, channel), run in keys.items():
         for frame, value, span in run:

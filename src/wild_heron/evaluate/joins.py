@@ -15,9 +15,9 @@ from .even_speed import even_speed
 from .keying import extent, stretch
 from .picture_speed import picture_speed
 
-_BEYOND = 0.12
+_BEYOND = 0.2
 """How far beyond a cut a move begins or ends, as a share of its shot."""
-_LEAST = 3.0
+_LEAST = 4.0
 """In frames, at the least."""
 _STEADY = 0.25
 """How far from a cut, in frames, speeds are read."""

@@ -1,6 +1,8 @@
 """How fast the picture slides, in pixels a second: of what is in the middle of the frame, and of the subject.
 
-Told from geometry: what the middle of the frame falls on, by the plane or the box that each node takes up.
+Told from geometry, by five rays about the middle of the frame: one alone would fall on the aim, which stands still
+however the camera goes round it. Of the planes and boxes that a ray falls on it is the one nearest to what the camera
+is about, since whether a layer is transparent there is not known.
 """
 
 from collections.abc import Callable
@@ -10,8 +12,6 @@ import numpy as np
 
 from ..arrays import Array
 from ..scene import Scene
-from ..scene.dependencies import final_stage
-from ..scene.lookup import nodes_by_id
 from .cameras import CameraView
 from .evaluation import Evaluation, evaluate, output
 from .extent import local_bounds
@@ -21,6 +21,8 @@ _STEP = 0.25
 """How many frames to either side a speed is measured over, within a shot."""
 _JUST_BEFORE = 1e-6
 _BLOCK = 1000
+_RAYS = ((0.0, 0.0), (-0.2, 0.2), (0.2, 0.2), (-0.2, -0.2), (0.2, -0.2))
+"""Where in the picture speeds are measured, in shares of the frame from its middle; the mean is of their squares."""
 
 
 class PictureSpeed(NamedTuple):
@@ -60,25 +62,74 @@ def _measured(scene: Scene, frames: Array, lens: str | None) -> PictureSpeed:
         before, after = np.maximum(before, edges[number]), np.minimum(after, edges[number + 1] - _JUST_BEFORE)
     views = [_seen(scene, each, lens) for each in (before, frames, after)]
     seconds = (after - before) / scene.settings.rate.fps
-    drawn = [node.id for node in scene.nodes if node.serves_as("seen") and not node.hidden]
-    here = evaluate(scene, frames, drawn)
-    points = _middles(scene, here, views[1], drawn)
-    ends = [points.point.copy(), points.point.copy()]
-    nodes = nodes_by_id(scene)
-    for k in np.unique(points.node[points.node >= 0]).tolist():
-        node_id = drawn[k]
-        if len(here.pose_of(node_id)) > 1:
-            # What the middle falls on moves: the same spot of it is followed.
-            rows = np.flatnonzero(points.node == k)
-            for end, times in zip(ends, (before, after), strict=True):
-                there = Evaluation(scene, times[rows], [final_stage(nodes[node_id])])
-                world = there.content(node_id)
-                end[rows] = (world[:, :3, :3] @ points.local[rows][:, :, None])[:, :, 0] + world[:, :3, 3]
-    middle = _speed(views[0], views[2], ends[0], ends[1], seconds)
+    bodies = _bodies(scene, frames, (before, after))
+    speeds = [_slide(bodies, views, seconds, across, up) for across, up in _RAYS]
+    with np.errstate(all="ignore"):
+        middle = np.sqrt(np.mean(np.square(speeds), axis=0))
     subject = np.full(len(frames), np.nan)
     if views[0].aim is not None and views[2].aim is not None:
         subject = _speed(views[0], views[2], views[0].aim, views[2].aim, seconds)
     return PictureSpeed(middle, subject)
+
+
+class _Body(NamedTuple):
+    """What takes up room: world matrices (N, 4, 4) and their inverses, the matrices before and after where it moves,
+    and its corners."""
+
+    world: Array
+    back: Array
+    ends: tuple[Array, Array] | None
+    low: Array
+    high: Array
+
+
+def _bodies(scene: Scene, frames: Array, times: tuple[Array, Array]) -> list[_Body]:
+    nodes = [node for node in scene.nodes if node.serves_as("seen") and not node.hidden]
+    here = evaluate(scene, frames, [node.id for node in nodes])
+    moving = [node.id for node in nodes if len(here.pose_of(node.id)) > 1]
+    there = [evaluate(scene, each, moving) for each in times]
+    found = []
+    for node in nodes:
+        low, high = local_bounds(node, scene.settings)
+        world = here.content(node.id)
+        try:
+            back = np.linalg.inv(here.content_of(node.id))
+        except np.linalg.LinAlgError:
+            continue
+        if (high > low).any():
+            ends = (there[0].content(node.id), there[1].content(node.id)) if node.id in moving else None
+            found.append(_Body(world, np.broadcast_to(back, world.shape), ends, low, high))
+    return found
+
+
+def _slide(bodies: list[_Body], views: list[CameraView], seconds: Array, across: float, up: float) -> Array:
+    """How fast what one ray of the picture falls on slides, (N,); its place is told in shares of the frame."""
+    view = views[1]
+    ray = np.stack(
+        [across * view.width / view.focal_px, up * view.height / view.focal_px, np.full(len(view), -1.0)], axis=1
+    )
+    along = (view.pose[:, :3, :3] @ ray[:, :, None])[:, :, 0]
+    depth = np.maximum(-((view.subject() - view.position) * view.pose[:, :3, 2]).sum(axis=1), 1e-6)
+    best, reach = np.full(len(view), np.inf), depth.copy()
+    body, local = np.full(len(view), -1), np.zeros((len(view), 3))
+    for k, each in enumerate(bodies):
+        with np.errstate(all="ignore"):
+            far, spot = _hit(each, view.position, along)
+            off = np.abs(np.log(far / depth))
+        closer = (far > view.near) & (off < best)
+        best, reach = np.where(closer, off, best), np.where(closer, far, reach)
+        body[closer], local[closer] = k, spot[closer]
+    point = view.position + along * reach[:, None]
+    starts, ends = point, point
+    for k, each in enumerate(bodies):
+        if each.ends is not None and (body == k).any():
+            # What it falls on moves: the same spot of it is followed.
+            here = (body == k)[:, None]
+            starts, ends = (
+                np.where(here, (m[:, :3, :3] @ local[:, :, None])[:, :, 0] + m[:, :3, 3], now)
+                for m, now in zip(each.ends, (starts, ends), strict=True)
+            )
+    return _speed(views[0], views[2], starts, ends, seconds)
 
 
 def _speed(before: CameraView, after: CameraView, start: Array, end: Array, seconds: Array) -> Array:
@@ -87,44 +138,12 @@ def _speed(before: CameraView, after: CameraView, start: Array, end: Array, seco
         return np.asarray(np.hypot(step[:, 0], step[:, 1]) / seconds)
 
 
-class _Middles(NamedTuple):
-    """What is in the middle of the picture: world points (N, 3), the numbers of the nodes (N,), -1 where there is only
-    the subject's distance, and the points in their own units (N, 3)."""
-
-    point: Array
-    node: Array
-    local: Array
-
-
-def _middles(scene: Scene, here: Evaluation, view: CameraView, drawn: list[str]) -> _Middles:
-    origin, axis = view.position, view.axis
-    subject = view.subject()
-    distance = np.maximum(np.sqrt(((subject - origin) ** 2).sum(axis=1)), 1e-6)
-    nearest = np.full(len(view), np.inf)
-    node = np.full(len(view), -1)
-    local = np.zeros((len(view), 3))
-    for k, node_id in enumerate(drawn):
-        low, high = local_bounds(scene.node(node_id), scene.settings)
-        if (high <= low).all():
-            continue
-        with np.errstate(all="ignore"):
-            far, spot = _hit(here.content(node_id), origin, axis, low, high)
-        closer = (far > view.near) & (far < nearest)
-        nearest = np.where(closer, far, nearest)
-        node[closer], local[closer] = k, spot[closer]
-    hit = np.isfinite(nearest)
-    reach = np.where(hit, nearest, distance)
-    return _Middles(origin + axis * reach[:, None], node, local)
-
-
-def _hit(world: Array, origin: Array, axis: Array, low: Array, high: Array) -> tuple[Array, Array]:
-    """How far along rays (N,) a box is met, infinite where it is not, and where in the box's own units (N, 3)."""
-    try:
-        back = np.linalg.inv(world)
-    except np.linalg.LinAlgError:
-        return np.full(len(origin), np.inf), np.zeros((len(origin), 3))
-    start = (back[:, :3, :3] @ origin[:, :, None])[:, :, 0] + back[:, :3, 3]
-    along = (back[:, :3, :3] @ axis[:, :, None])[:, :, 0]
+def _hit(body: _Body, origin: Array, ray: Array) -> tuple[Array, Array]:
+    """How far along rays (N,), in their own lengths, a box is met, infinite where it is not, and where in the box's own
+    units (N, 3)."""
+    low, high = body.low, body.high
+    start = (body.back[:, :3, :3] @ origin[:, :, None])[:, :, 0] + body.back[:, :3, 3]
+    along = (body.back[:, :3, :3] @ ray[:, :, None])[:, :, 0]
     a, b = (low - start) / along, (high - start) / along
     # Along a side that it is level with, it is inside or it is not.
     level = np.abs(along) < 1e-12

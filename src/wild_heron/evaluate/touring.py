@@ -32,6 +32,9 @@ def legs(node: AnyNode, bind: Tour, frames: Array, place: Array) -> tuple[Rows, 
         start = np.where(direct | still, np.round(values[at]), start)
         end = np.where(direct, np.round(values[at + 1]), np.where(still, start + 1.0, end))
     share = (place - start) / (end - start)
+    # At a key it is there, whatever an ease rounds to.
+    nearest = np.round(share)
+    share = np.where(np.abs(share - nearest) < _WHOLE, nearest, share)
     count = len(bind.framings)
     return np.mod(start, count).astype(np.intp), np.mod(end, count).astype(np.intp), share
 

@@ -4,7 +4,7 @@ _wild_heron() {
     case $before in
         --copy|--allow) mapfile -t COMPREPLY < <(compgen -d -- "$word"); return ;;
         -o|--out) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
-        --nodes|--frames|--camera|--size|--format|--samples) return ;;
+        --nodes|--frames|--camera|--shots|--size|--format|--samples) return ;;
     esac
     if ((COMP_CWORD == 1)); then
         options="demo sample render integrate completion --version --help"
@@ -13,8 +13,8 @@ _wild_heron() {
     fi
     case $command in
         demo) options="--where --copy --help" ;;
-        sample) options="--nodes --frames --camera --size --json --help" ;;
-        render) options="--out --frames --size --camera --format --samples --quiet --no-clobber --allow-missing --allow --help" ;;
+        sample) options="--nodes --frames --camera --shots --size --json --help" ;;
+        render) options="--out --frames --size --camera --shots --format --samples --quiet --no-clobber --allow-missing --allow --help" ;;
         integrate) options="--remove --help" ;;
         completion) options="bash zsh fish --help" ;;
     esac

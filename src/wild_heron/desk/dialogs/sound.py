@@ -75,7 +75,7 @@ class SoundDialog(Dialog):
             away.clicked.connect(lambda checked, n=number: self._sounds.remove(n))
             grid.addWidget(away, number + 1, len(_FIELDS) + 2)
         if not scene.sounds:
-            grid.addWidget(label("No sound yet: Play ▸ Bring in sound… (P, S)", "soft"), 1, 0, 1, 6)
+            grid.addWidget(label("No sound yet: Play ▸ Sound ▸ Bring in sound… (P, S)", "soft"), 1, 0, 1, 6)
         self.column.replaceWidget(self._page, page)
         self._page.deleteLater()
         self._page = page

@@ -205,7 +205,7 @@ def event_rows(rows: Rows, number: int) -> None:
     )
     delay = rows.number(of("delay", "delay"), spec("delay", "seconds", 0.0, 3600.0, 0.1))
     hold = rows.number(of("hold", "hold"), spec("held for", "seconds", 0.01, 3600.0, 0.1, 2.0))
-    rows.widgets("After, for", delay, hold)
+    rows.widgets("Delay", delay, label("s, then held", "soft", 11), hold)
     _condition_rows(rows, "Until", of("until", "until"), True)
     cooling = rows.number(of("cooling", "cooling"), spec("not again for", "seconds", 0.0, 3600.0, 0.1))
     whole = of("priority", "priority")
@@ -278,7 +278,9 @@ def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -
         fields.append(rows.choice(of("marker"), names, "The marker's name"))
     elif now is not None:
         fields.append(rows.choice(of("node"), nodes, "The node that is looked at"))
-    rows.widgets(title, rows.choice(kind, kinds, "What has to come true"), *fields, spans=(1, 2))
+    rows.widgets(title, rows.choice(kind, kinds, "What has to come true"), spans=(3,))
+    if fields:
+        rows.widgets("", *fields, spans=(3,))
     more: list[QWidget] = []
     if isinstance(now, DistancePasses):
         more.append(rows.choice(of("other"), nodes, "The other node"))

@@ -3,6 +3,7 @@
 from functools import cached_property
 from typing import ClassVar
 
+import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF
 from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QToolTip, QWidget
@@ -184,10 +185,11 @@ class Readings(QWidget):
             return {name: (name, "—", TEXT) for name in self._TIPS}
         distance = seen.aim_distance()
         aim = "free"
-        if distance is not None:
-            bind = here.node(camera.id).aim
-            assert bind is not None
-            aim = f"{bind_subject(here.scene, bind)} {float(distance[0]):.1f}"
+        if distance is not None and np.isfinite(distance[0]):
+            # In a blend, on a tour and in an event it may look at what is no aim of the camera's own.
+            node = here.scene.node(camera.id) if camera.id in here.scene else None
+            name = bind_subject(here.scene, node.aim) if node is not None and node.aim is not None else "point"
+            aim = f"{name} {float(distance[0]):.1f}"
         speed = turn_speed(*self._document.evaluations.around(), self._document.settings.rate.fps)
         bare = self._view.bare
         rate = self._document.settings.rate

@@ -121,7 +121,7 @@ class SmallPictures(QObject):
                 self._wanted[asked[0]] = None
             if not self._tell.isActive():
                 self._tell.start(60)
-        self._idle.start(_IDLE_MS if drawn.complete else 2 * _SETTLED_MS)
+        self._idle.start(0 if drawn.complete else 2 * _SETTLED_MS)
 
     def restart(self) -> None:
         """The render process is a new one."""

@@ -1,6 +1,5 @@
 """Plays the scene's sound in step with the picture, or keeps the same time without a device."""
 
-import time
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -8,7 +7,7 @@ from PyQt6.QtCore import QIODevice, QLoggingCategory, QObject, QTimer
 
 from ...motion.sound import RATE, mixed
 from ..state.document import Document
-from ..state.playback import Playback
+from ..state.playback import Playback, steady_clock
 from .clock import SoundClock
 
 if TYPE_CHECKING:
@@ -130,11 +129,11 @@ class SoundPlayer(QObject):
         """It plays from the playhead on."""
         self._scrub.stop()
         if not self._ready():
-            self._playback.clock = time.perf_counter
+            self._playback.clock = steady_clock
             return
         first, last = self._document.playhead.range
         self._run(self._document.playhead.frame, first, last, self._document.playhead.loop)
-        clock = SoundClock(self._heard, time.perf_counter)
+        clock = SoundClock(self._heard, steady_clock)
         self._playback.clock = clock
         self._playback.restart_clock()
 
@@ -150,7 +149,7 @@ class SoundPlayer(QObject):
     def _changed(self) -> None:
         if not self._playback.is_playing:
             self._silence()
-            self._playback.clock = time.perf_counter
+            self._playback.clock = steady_clock
 
     def _moved(self) -> None:
         """Standing still, a short piece of what is at the playhead is heard."""

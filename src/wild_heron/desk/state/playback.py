@@ -8,6 +8,11 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from .document import Document
 
 
+def steady_clock() -> float:
+    """Seconds, while there is no sound to keep the time."""
+    return time.perf_counter()
+
+
 class Playback(QObject):
     """Plays the document's range. The achieved rate is counted where pictures are shown."""
 
@@ -24,7 +29,7 @@ class Playback(QObject):
         self._start_time = 0.0
         self._start_frame = 0.0
         self._shown: list[float] = []
-        self.clock: Callable[[], float] = time.perf_counter
+        self.clock: Callable[[], float] = steady_clock
         """Seconds that run while it plays: the sound's, where there is one."""
         self.every = 1
         """Of how many frames one is shown; the time that they take stays."""

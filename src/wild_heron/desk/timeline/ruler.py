@@ -180,6 +180,8 @@ class Ruler:
     def _paint_chapters(self, p: QPainter, axis: TimeAxis) -> bool:
         """A row of the chapters' names at the very top; whether there are any."""
         chapters = [each for each in self.document.scene.markers if each.kind == "chapter"]
+        if not chapters:
+            return False
         ends = [each.frame for each in chapters[1:]] + [self.document.settings.last + 1.0]
         p.setFont(font(10))
         for number, (chapter, end) in enumerate(zip(chapters, ends, strict=True)):
@@ -191,7 +193,7 @@ class Ruler:
             if len(text) > 1:
                 p.setPen(colour(TEXT))
                 p.drawText(QPointF(max(left, LABELS) + 4, 9.5), text)
-        return bool(chapters)
+        return True
 
     def _paint_sound(self, p: QPainter, axis: TimeAxis) -> None:
         """What is heard, and the beats, faint behind the ticks."""
@@ -222,6 +224,8 @@ class Ruler:
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setFont(font(10))
+        # Under the chapters' names the frames' numbers are further down.
+        foot = RULER + (2 if any(each.kind == "chapter" for each in self.document.scene.markers) else 0)
         ends = [axis.x(each.frame) for each in markers[1:]] + [float(self._view.width())]
         for marker, end in zip(markers, ends, strict=True):
             x = axis.x(marker.frame)
@@ -231,9 +235,9 @@ class Ruler:
             room = int(min(_NAME, end - x - 14))
             if room > 12:
                 text = elided(marker.name, room, 10)
-                p.fillRect(QRectF(x + 1, RULER - 15, p.fontMetrics().horizontalAdvance(text) + 12, 12), colour(DEEP))
+                p.fillRect(QRectF(x + 1, foot - 15, p.fontMetrics().horizontalAdvance(text) + 12, 12), colour(DEEP))
                 p.setPen(colour(tone))
-                p.drawText(QPointF(x + 10, RULER - 6), text)
+                p.drawText(QPointF(x + 10, foot - 6), text)
             p.setPen(QPen(colour(tone), 1.4))
             p.drawLine(QPointF(x, RULER - 16), QPointF(x, RULER))
             p.setPen(Qt.PenStyle.NoPen)

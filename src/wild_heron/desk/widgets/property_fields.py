@@ -212,9 +212,11 @@ class LineField(QLineEdit):
 
     def _take_over(self) -> None:
         words = self.text().strip()
-        if words != self._property.value:
-            self._property.set(words)
-        self.refresh()
+        if words == self._property.value:
+            return
+        # The page may be built anew with it, and this field be gone.
+        self.setModified(False)
+        self._property.set(words)
 
     def refresh(self) -> None:
         value = self._property.value

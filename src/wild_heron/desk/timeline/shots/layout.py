@@ -31,13 +31,10 @@ NOTHING = Under("")
 
 
 def shot_colour(scene: Scene, shot: Shot) -> str:
-    """A shot's own colour, or that of its camera, or one by its camera's place in the list."""
+    """A shot's own colour, or one by its camera's place in the list."""
     if shot.colour:
         return shot.colour
     known = shown_nodes(scene)
-    node = known.get(shot.camera)
-    if node is not None and node.colour:
-        return node.colour
     place = list(known).index(shot.camera) if shot.camera in known else 0
     return _TONES[place % len(_TONES)]
 
@@ -69,7 +66,7 @@ class ShotsLayout(TimeView):
     def __init__(self, document: Document) -> None:
         super().__init__(document)
         self.hover = NOTHING
-        self.setMinimumHeight(round(RULER + _LEAST_FILM + 60))
+        self.setMinimumHeight(58)
 
     def row(self, name: str) -> QRectF:
         """Where a row is, from the left edge on."""

@@ -160,7 +160,9 @@ class FilmPainter:
         self._pictures(inner.adjusted(0, 0, 0, -_STRIP), shot.first)
         p.fillRect(QRectF(inner.left(), inner.bottom() - _STRIP, inner.width(), _STRIP), colour(tone))
         if inner.width() > 26:
-            self._name(shot.name, inner)
+            blend = self.view.blend_rect(number)
+            left = inner.left() if blend is None else max(inner.left(), blend.right())
+            self._name(shot.name, QRectF(left, inner.top(), inner.right() - left, inner.height()))
         p.restore()
         hover = self.view.hover == ("shot", number)
         if lit or hover:
@@ -235,7 +237,9 @@ class FilmPainter:
         for k, shot in enumerate(film.shots):
             if shot.event < 0:
                 continue
-            end = film.shots[k + 1].first if k + 1 < len(film.shots) else self.scene.settings.last + 1.0
+            end = self.scene.settings.last + 1.0
+            if k + 1 < len(film.shots):
+                end = min(film.shots[k + 1].first, end)
             left, right = self.view.axis.x(shot.first), self.view.axis.x(end)
             box = QRectF(left, row.top() + 4, max(right - left, 3.0), row.height() - 8).adjusted(0.5, 2.5, -1.5, -2.5)
             self.p.save()
@@ -256,7 +260,7 @@ class FilmPainter:
         if found is None or scene is None:
             return
         middle = np.nan_to_num(found.middle, nan=0.0)
-        top = float(np.quantile(middle, 0.995)) if len(middle) else 0.0
+        top = float(np.quantile(middle, 0.98)) if len(middle) else 0.0
         if top <= 0.0:
             self._hint(row, "The picture stands still.")
             return
@@ -290,7 +294,7 @@ class FilmPainter:
     def sound(self) -> None:
         row, scene = self.view.row("sound"), self.scene
         if not scene.sounds:
-            self._hint(row, "Drop a sound here, or Play ▸ Bring in sound… (P, S)")
+            self._hint(row, "Drop a sound here, or Play ▸ Sound ▸ Bring in sound… (P, S)")
         known = self.document.heard.problems
         problems = [known[each.source] for each in scene.sounds if each.source in known]
         if problems:
@@ -311,7 +315,7 @@ class FilmPainter:
         chosen = self.document.selection.film_event
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for number, start, end in showings(scene):
-            box = self.view.event_rect(start, end)
+            box = self.view.event_rect(start, min(end, scene.settings.last + 1.0))
             lit = number == chosen
             p.setPen(QPen(colour(AMBER if lit else REED), 1.4, Qt.PenStyle.SolidLine))
             p.setBrush(colour(REED, 0.14))

@@ -1,7 +1,7 @@
 """The Shots tab: tools over the film, the shelf of framings beside it, the contact sheet below."""
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
-from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from ....scene.edits.film import Order
@@ -23,6 +23,7 @@ _TOOLS = (
     ("run", "Run of cuts…"),
     ("rules", "Joining rules…"),
 )
+_ROOMY = 200
 _ORDERS: tuple[Order, ...] = ("in order", "back and forth", "shuffled")
 
 
@@ -80,6 +81,11 @@ class ShotsPanel(QWidget):
         across.addWidget(self.shelf)
         column.addLayout(across, 1)
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        # Where there is little room the film has all of it.
+        self.contact.setVisible(self.height() >= _ROOMY)
+        super().resizeEvent(event)
+
     def _tools(self, tabs: QWidget) -> QWidget:
         strip = QWidget()
         set_surface(strip, "panel", "bottom")
@@ -87,8 +93,13 @@ class ShotsPanel(QWidget):
         row = QHBoxLayout(strip)
         row.setContentsMargins(14, 0, 10, 0)
         row.setSpacing(6)
-        tabs.setFixedWidth(LABELS - 16)
-        row.addWidget(tabs)
+        holder = QWidget()
+        holder.setFixedWidth(LABELS - 16)
+        held = QHBoxLayout(holder)
+        held.setContentsMargins(0, 0, 0, 0)
+        held.addWidget(tabs)
+        held.addStretch()
+        row.addWidget(holder)
         inner = QWidget()
         tools = QHBoxLayout(inner)
         tools.setContentsMargins(0, 0, 0, 0)

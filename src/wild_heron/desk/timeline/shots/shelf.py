@@ -17,7 +17,7 @@ from ....evaluate.framings import framings
 from ....scene import Ease, Framing, span_label
 from ...state.document import Document
 from ...widgets.ease_menu import add_eases
-from ...widgets.panel import label, popup_menu, set_surface
+from ...widgets.panel import icon_button, label, popup_menu, set_surface
 from ...widgets.theme import font, heading_font
 from ..film_parts import FilmParts
 from .card import ViewCard, framing_tip
@@ -85,9 +85,10 @@ class Shelf(QWidget):
         head.addWidget(title)
         head.addStretch()
         tip = "One ease for every leg of a tour, or each framing's own"
-        self.ease = self._word("own eases ▾", tip, self._ease_menu)
+        self.ease = self._word("ease ▾", tip, self._ease_menu)
         self.tour = self._word("tour ▾", "Play the camera through the framings", self._tour_menu)
-        self.more = self._word("more ▾", "What can be done with the chosen framing", lambda: self.menu(None))
+        self.more = icon_button("more", "What can be done with the chosen framing", size=24)
+        self.more.clicked.connect(lambda: self.menu(None))
         self.keep = QToolButton()
         self.keep.setDefaultAction(parts.actions["film.keep"])
         self.keep.setText("Keep")
@@ -99,6 +100,7 @@ class Shelf(QWidget):
         column.addLayout(head)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
+        self._scroll.setMinimumHeight(20)
         self._scroll.setAccessibleName("Framings")
         words = "Keep what the Lens shows (F, K): a framing to go to, to cut to, or to tour through."
         self.hint = label(words, "soft")
@@ -234,4 +236,4 @@ class Shelf(QWidget):
 
     def _set_ease(self, ease: Ease | None) -> None:
         self.parts.framings.ease = ease
-        self.ease.setText("own eases ▾" if ease is None else f"all {span_label(ease)} ▾")
+        self.ease.setText("ease ▾" if ease is None else f"{span_label(ease)} ▾")
