@@ -1,12 +1,15 @@
 """The command line as a process: what it says when things go wrong, and what it ends with."""
 
+import json
 import os
 import signal
 import subprocess
 import sys
 import time
 
+import av
 import msgspec
+import numpy as np
 import pytest
 
 import wild_heron as wh
@@ -176,3 +179,58 @@ def test_the_package_offers_what_it_raises():
     with pytest.raises(AttributeError, match="nothing"):
         wh.nothing  # noqa: B018
     assert {"evaluate", "load", "edits", "FileError"} <= set(dir(wh))
+
+
+@pytest.fixture
+def film(rig, art):
+    """Two cameras, two shots, and a click on every half second."""
+    from tests.files.sounds import clicks, write_wave
+
+    write_wave(art / "clicks.wav", clicks(120.0, 2.0))
+    scene = wh.edits.add_node(rig, wh.Camera(id="two", name="Two"))
+    scene = wh.edits.set_value(scene, "two", "position.z", 20.0)
+    shots = (wh.Shot("First", "cam"), wh.Shot("Then", "two", 20.0))
+    scene = msgspec.structs.replace(scene, shots=shots, sounds=(wh.Sound("Clicks", "clicks.wav", 2.0),))
+    path = art / "film.heron"
+    wh.save(scene, path)
+    return path
+
+
+def test_sample_takes_the_output_a_camera_or_some_shots(film):
+    def depths(*arguments: str) -> dict[float, float]:
+        done = heron("sample", film, "--nodes", "Target", "--json", *arguments)
+        assert done.returncode == 0, done.stderr
+        lines = [json.loads(line) for line in done.stdout.splitlines()]
+        return {line["frame"]: line["depth"] for line in lines}
+
+    shown = depths("--frames", "18:21")
+    assert [round(shown[frame], 6) for frame in (18.0, 19.0, 20.0, 21.0)] == [10.0, 10.0, 20.0, 20.0]
+    assert set(depths("--frames", "18:21", "--camera", "Two").values()) == {20.0}
+    assert list(depths("--shots", "Then")) == [float(frame) for frame in range(20, 49)]
+    failed(heron("sample", film, "--shots", "Other"), "There is no shot “Other”", "First, Then")
+    failed(heron("sample", film, "--shots", "First", "--camera", "Two"), "cameras of their own")
+    failed(heron("sample", film, "--shots", "First", "--frames", "30:40"), "none of the frames")
+
+
+def test_a_rendered_film_has_its_shots_and_its_sound_trimmed(film, tmp_path):
+    out = tmp_path / "film.mp4"
+    done = heron("render", film, "-o", out, "--frames", "12:35", "--size", "64x36", "--quiet")
+    assert done.returncode == 0, done.stderr
+    with av.open(str(out)) as movie:
+        loud = np.concatenate([frame.to_ndarray()[0] for frame in movie.decode(audio=0)])
+    times = np.flatnonzero(np.abs(loud) > 0.2) / 48_000
+    # Clicks at 0.3, 0.8, 1.3 s of the scene, of which the movie begins at half a second.
+    assert times[0] == pytest.approx(0.3, abs=0.03)
+    assert times[-1] == pytest.approx(0.86, abs=0.06)
+    assert len(loud) / 48_000 == pytest.approx(1.0, abs=0.05)
+
+
+def test_a_broken_or_missing_sound_is_named_before_anything_is_written(film, art, tmp_path):
+    out = tmp_path / "film.mp4"
+    (art / "clicks.wav").write_bytes(b"RIFF....WAVE")
+    failed(heron("render", film, "-o", out, "--frames", "0:3", "--size", "64x36"), "clicks.wav")
+    (art / "clicks.wav").unlink()
+    failed(heron("render", film, "-o", out, "--frames", "0:3", "--size", "64x36"), "clicks.wav", "missing")
+    assert not out.exists()
+    done = heron("render", film, "-o", out, "--frames", "0:3", "--size", "64x36", "--allow-missing", "--quiet")
+    assert done.returncode == 0, done.stderr

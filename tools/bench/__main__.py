@@ -11,7 +11,7 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(p
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 
-from . import evaluation, files, loops, pictures, renderer, window
+from . import evaluation, files, film, loops, pictures, renderer, window
 from .measuring import write
 
 
@@ -36,6 +36,10 @@ def main() -> None:
         "publishing": renderer.publishing,
         "revival": renderer.revival,
         "lanes": loops.lanes,
+        "film": film.shown_by_the_film,
+        "rolling": film.rolling,
+        "small": film.small_pictures,
+        "beats": film.beats,
     }
     parser = argparse.ArgumentParser()
     parser.add_argument("--write", type=Path, help="also write the table to this file")

@@ -90,13 +90,13 @@ def march() -> _Sound:
     return 0.86 * np.tanh(1.2 * out / np.abs(out).max())
 
 
-def write(path: Path) -> None:
-    """The march as an Ogg Opus file."""
+def write(path: Path, sound: _Sound | None = None) -> None:
+    """The march, or another sound (N,), as an Ogg Opus file."""
     with av.open(str(path), "w") as container:
         stream = container.add_stream("libopus", rate=RATE)
         stream.bit_rate = 72_000
         stream.layout = "mono"
-        samples = march().astype(np.float32)[None]
+        samples = (march() if sound is None else sound).astype(np.float32)[None]
         for start in range(0, samples.shape[1], 960):
             frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples[:, start : start + 960]), "flt", "mono")
             frame.sample_rate, frame.pts = RATE, start

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from ..arrays import Array, Rows
 from ..motion.easing import unit_ease
-from ..scene import Blend, Format, Scene, Shot, View
-from ..scene.dependencies import OUTPUT_STAGE, final_stage, subscene
+from ..scene import Blend, Format, Scene, Shot, View, Way
+from ..scene.dependencies import OUTPUT_STAGE, final_stage, position_stage, subscene
 from ..scene.lookup import nodes_by_id
 from ..scene.output import shots_of
 from ..scene.spans import Ease
@@ -43,6 +43,10 @@ class FilmShot(NamedTuple):
     tilt: float = 0.0
     name: str = ""
 
+    def bare(self) -> "FilmShot":
+        """What of it is seen, without when."""
+        return FilmShot(self.camera, 0.0, 0.0, 0.0, None, None, 0, -1, self.aim, self.tilt)
+
 
 class Film(msgspec.Struct, frozen=True):
     """All shots in order; the first one begins before everything."""
@@ -50,6 +54,15 @@ class Film(msgspec.Struct, frozen=True):
     shots: tuple[FilmShot, ...]
     segments: Segments
     begins: Array
+    ends: Array
+    """When each is alone; of a cut before everything."""
+    turns: Array
+    """About how far each blend turns, in radians."""
+
+    @property
+    def ways(self) -> list[str]:
+        """The way of each blend, "" for a cut."""
+        return [shot.course.way if shot.course is not None else "" for shot in self.shots]
 
     def number(self, frames: Array) -> Rows:
         """Which shot (N,) is the last that has begun at each frame (N,)."""
@@ -92,32 +105,41 @@ def _cuts(shots: tuple[Shot, ...]) -> Film:
 
 def _joined(shots: list[FilmShot]) -> Film:
     starts = tuple(shot.first for shot in shots[1:] if shot.ease is None)
-    begins = [-np.inf, *(shot.begins for shot in shots[1:])]
-    return Film(tuple(shots), Segments(starts), np.array(begins))
+    begins = np.array([-np.inf, *(shot.begins for shot in shots[1:])])
+    ends = np.array([shot.ends if number and shot.ease is not None else -np.inf for number, shot in enumerate(shots)])
+    turns = np.array([shot.course.turn or 0.0 if shot.course is not None else 0.0 for shot in shots])
+    return Film(tuple(shots), Segments(starts), begins, ends, turns)
 
 
 @lru_cache(maxsize=32)
 def _film(elsewhere: Elsewhere, scene: Scene) -> Film:
     shots = with_events(elsewhere, scene, shots_of(scene))
     planned = [_planned(scene, number, made) for number, made in enumerate(shots)]
-    blends = [k for k, each in enumerate(planned) if each.ease is not None]
-    if not blends:
-        return _joined(planned)
     nodes = nodes_by_id(scene)
-    middles = np.array([0.5 * (planned[k].begins + planned[k].ends) for k in blends])
-    wanted = dict.fromkeys(each for k in blends for each in (planned[k - 1].camera, planned[k].camera))
-    aims = dict.fromkeys(planned[k].aim for k in range(len(planned)) if planned[k].aim)
-    stages = [final_stage(nodes[each]) for each in (*wanted, *(each for each in aims if each))]
-    there = elsewhere(scene, middles, stages)
-    for row, k in enumerate(blends):
-        one = np.array([row])
-        before, after = (rows_of(seen_in_shot(there, planned[k + step]), one) for step in (-1, 0))
-        a, b = (nodes[planned[k + step].camera].aim for step in (-1, 0))
-        same = a is not None and b is not None and a.on and b.on and bool(a.targets) and a.targets == b.targets
+    for k, shot in enumerate(planned):
         join = shots[k].shot.join
-        assert isinstance(join, Blend)
-        planned[k] = planned[k]._replace(course=course_of(before, after, join.way, same))
+        if shot.ease is None or not isinstance(join, Blend):
+            continue
+        pair = tuple((each.camera, each.aim, each.tilt) for each in planned[k - 1 : k + 1])
+        stages = [final_stage(nodes[camera]) for camera, _, _ in pair]
+        stages += [position_stage(nodes[aim]) for _, aim, _ in pair if aim is not None]
+        needed = subscene(scene, tuple(dict.fromkeys(stages)))
+        middle = 0.5 * (shot.begins + shot.ends)
+        course = _course(elsewhere, needed, planned[k - 1].bare(), shot.bare(), middle, join.way)
+        planned[k] = shot._replace(course=course)
     return _joined(planned)
+
+
+@lru_cache(maxsize=512)
+def _course(
+    elsewhere: Elsewhere, scene: Scene, before: "FilmShot", after: "FilmShot", middle: float, way: Way
+) -> Course:
+    """How a blend between two shots goes, told at its middle. It is kept, since most edits leave most blends alone."""
+    nodes = nodes_by_id(scene)
+    there = elsewhere(scene, np.array([middle]), [final_stage(nodes[each.camera]) for each in (before, after)])
+    a, b = (nodes[each.camera].aim for each in (before, after))
+    same = a is not None and b is not None and a.on and b.on and bool(a.targets) and a.targets == b.targets
+    return course_of(seen_in_shot(there, before), seen_in_shot(there, after), way, same)
 
 
 def _planned(scene: Scene, number: int, made: MadeShot) -> FilmShot:
@@ -170,29 +192,53 @@ See = Callable[[int, Rows], CameraView]
 
 def film_view(film: Film, frames: Array, see: See) -> CameraView:
     """What a film shows at frames (N,)."""
-    top = film.number(frames)
-    parts = []
-    for number in np.unique(top).tolist():
-        rows = np.flatnonzero(top == number)
-        parts.append((rows, _shown(film, number, rows, frames, see)))
-    return msgspec.structs.replace(put_together(frames, parts), segments=film.segments)
+    seen = _shown(film, film.number(frames), np.arange(len(frames)), frames, see)
+    return msgspec.structs.replace(seen, segments=film.segments)
 
 
-def _shown(film: Film, number: int, rows: Rows, frames: Array, see: See) -> CameraView:
-    """A shot at the frames of some numbers, blended with what is there before it is alone."""
-    shot = film.shots[number]
+def _shown(film: Film, numbers: Rows, rows: Rows, frames: Array, see: See) -> CameraView:
+    """The shots of some numbers (M,) at the frames of some others (M,), each blended with what is there before it is
+    alone: all blends at once, and those that they begin in below them."""
     times = frames[rows]
-    blending = times < shot.ends
-    if shot.ease is None or number == 0 or not blending.any():
-        return see(number, rows)
-    assert shot.course is not None
-    part = rows[blending]
-    share = unit_ease(shot.ease)(np.clip((times[blending] - shot.begins) / (shot.ends - shot.begins), 0.0, 1.0))
-    blend = mixed(_shown(film, number - 1, part, frames, see), see(number, part), share, shot.course)
-    if blending.all():
-        return blend
-    alone = np.flatnonzero(~blending)
-    return put_together(times, [(np.flatnonzero(blending), blend), (alone, see(number, rows[alone]))])
+    parts = [(here, see(int(numbers[here[0]]), rows[here])) for here in _groups(numbers)]
+    seen = put_together(times, parts)
+    blending = np.flatnonzero(times < film.ends[numbers])
+    if not len(blending):
+        return seen
+    over = numbers[blending]
+    before = _shown(film, over - 1, rows[blending], frames, see)
+    share = _shares(film, over, times[blending])
+    after = rows_of(seen, blending)
+    ways = np.array([film.ways[number] for number in over.tolist()])
+    blends = []
+    for each in _groups(ways):
+        course = film.shots[int(over[each[0]])].course
+        assert course is not None
+        turn = film.turns[over[each]]
+        mix = mixed(rows_of(before, each), rows_of(after, each), share[each], Course(course.way), turn)
+        blends.append((each, mix))
+    alone = np.flatnonzero(times >= film.ends[numbers])
+    blend = put_together(times[blending], blends)
+    return put_together(times, [(blending, blend), *([(alone, rows_of(seen, alone))] if len(alone) else [])])
+
+
+def _groups(values: NDArray[np.generic]) -> list[Rows]:
+    """The numbers of rows that have one value, for each value."""
+    return [np.flatnonzero(values == value) for value in dict.fromkeys(values.tolist())]
+
+
+def _shares(film: Film, numbers: Rows, times: Array) -> Array:
+    """How far the blends of some shots (N,) are at frames (N,). Those of one ease are worked out together."""
+    first, last = film.begins[numbers], film.ends[numbers]
+    share = np.clip((times - first) / (last - first), 0.0, 1.0)
+    by_ease: dict[Ease | None, list[int]] = {}
+    for number in dict.fromkeys(numbers.tolist()):
+        by_ease.setdefault(film.shots[number].ease, []).append(number)
+    for ease, of in by_ease.items():
+        assert ease is not None
+        rows = np.flatnonzero(np.isin(numbers, of))
+        share[rows] = unit_ease(ease)(share[rows])
+    return share
 
 
 def output_view(

@@ -51,14 +51,16 @@ def _looks(a: CameraView, b: CameraView) -> tuple[Look, Look]:
     return Look(a.pose, a.focal_px, subjects[0]), Look(b.pose, b.focal_px, subjects[1])
 
 
-def mixed(a: CameraView, b: CameraView, share: Array, course: Course) -> CameraView:
+def mixed(a: CameraView, b: CameraView, share: Array, course: Course, turn: Array | None = None) -> CameraView:
     """What is seen (N) a share (N,) of the way from one picture to another at the same frames: at 0 and 1 the one and
     the other, bit for bit.
 
+    ``turn`` (N,) is about how far it turns at each frame, where that is not the same for all of the course.
     Distances and focal lengths go in log space; apertures by how wide they are, so that focus can come in slowly.
     """
     looks = _looks(a, b)
-    turn = None if course.turn is None else np.full(len(share), course.turn)
+    if turn is None and course.turn is not None:
+        turn = np.full(len(share), course.turn)
     if course.way == "round":
         pose, focal_px = around(*looks, share, turn)
     elif course.way == "rise":
@@ -109,9 +111,19 @@ def chosen(view: CameraView, other: CameraView, where: NDArray[np.bool_]) -> Cam
 
 
 def rows_of(view: CameraView, rows: Rows) -> CameraView:
-    """A picture at some of its frames: their numbers, or (N,) bool."""
-    fields = {name: getattr(view, name)[rows] for name in ("frames", *_PARTS)}
-    return msgspec.structs.replace(view, aim=None if view.aim is None else view.aim[rows], **fields)
+    """A picture at some of its frames, by their numbers."""
+    if len(rows) == len(view) and rows[0] == 0 and rows[-1] == len(rows) - 1:
+        return view
+    at = _together(rows)
+    fields = {name: getattr(view, name)[at] for name in ("frames", *_PARTS)}
+    return msgspec.structs.replace(view, aim=None if view.aim is None else view.aim[at], **fields)
+
+
+def _together(rows: Rows) -> Rows | slice:
+    """Rising numbers of rows as a slice where they follow on each other, which takes no copy."""
+    if len(rows) and rows[-1] - rows[0] == len(rows) - 1:
+        return slice(int(rows[0]), int(rows[-1]) + 1)
+    return rows
 
 
 def put_together(frames: Array, parts: list[tuple[Rows, CameraView]]) -> CameraView:
@@ -123,12 +135,12 @@ def put_together(frames: Array, parts: list[tuple[Rows, CameraView]]) -> CameraV
     for name in _PARTS:
         whole = np.empty((len(frames), *getattr(first, name).shape[1:]), getattr(first, name).dtype)
         for rows, view in parts:
-            whole[rows] = getattr(view, name)
+            whole[_together(rows)] = getattr(view, name)
         fields[name] = whole
     aim = None
     if any(view.aim is not None for _, view in parts):
         aim = np.full((len(frames), 3), np.nan)
         for rows, view in parts:
             if view.aim is not None:
-                aim[rows] = view.aim
+                aim[_together(rows)] = view.aim
     return msgspec.structs.replace(first, frames=frames, aim=aim, **fields)

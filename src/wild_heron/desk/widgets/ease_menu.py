@@ -1,6 +1,7 @@
 """A menu of eases, each with its curve: those of CSS, the families, a spring, and those that the scene has kept."""
 
 from collections.abc import Callable, Iterable
+from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPen, QPixmap, QPolygonF
@@ -17,13 +18,14 @@ _PLAIN: tuple[Ease, ...] = (CSS_EASE_IN_OUT, CSS_EASE, CSS_EASE_IN, CSS_EASE_OUT
 
 def curve(span: Span, area: QRectF) -> QPolygonF:
     """An ease drawn into an area, from its lower left to its upper right corner."""
+    left, low, wide, high = area.left(), area.bottom(), area.width(), area.height()
+    return QPolygonF([QPointF(left + x * wide, low - y * high) for x, y in _points(span)])
+
+
+@lru_cache(maxsize=256)
+def _points(span: Span) -> tuple[tuple[float, float], ...]:
     shares, values = sample_ease(span, 40)
-    return QPolygonF(
-        [
-            QPointF(area.left() + x * area.width(), area.bottom() - y * area.height())
-            for x, y in zip(shares.tolist(), values.tolist(), strict=True)
-        ]
-    )
+    return tuple(zip(shares.tolist(), values.tolist(), strict=True))
 
 
 def icon_of(span: Span) -> QIcon:

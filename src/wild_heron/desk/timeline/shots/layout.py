@@ -32,11 +32,12 @@ NOTHING = Under("")
 
 def shot_colour(scene: Scene, shot: Shot) -> str:
     """A shot's own colour, or one by its camera's place in the list."""
-    if shot.colour:
-        return shot.colour
-    known = shown_nodes(scene)
-    place = list(known).index(shot.camera) if shot.camera in known else 0
-    return _TONES[place % len(_TONES)]
+    return shot.colour or _TONES[_places(scene).get(shot.camera, 0) % len(_TONES)]
+
+
+@lru_cache(maxsize=8)
+def _places(scene: Scene) -> dict[str, int]:
+    return {node_id: place for place, node_id in enumerate(shown_nodes(scene))}
 
 
 _TONES = (NODE_COLOURS[1], NODE_COLOURS[3], NODE_COLOURS[0], NODE_COLOURS[2], *NODE_COLOURS[4:])

@@ -145,7 +145,7 @@ class FilmPainter:
                 self._shot(number, shot, box, number in chosen)
         for number in range(1, len(shots)):
             box_ = view.blend_rect(number)
-            if box_ is not None:
+            if box_ is not None and box_.right() >= LABELS and box_.left() <= view.width():
                 self._blend(shots[number - 1], shots[number], box_, number in chosen)
         self._made()
 
@@ -230,7 +230,7 @@ class FilmPainter:
 
     def _made(self) -> None:
         """What events show, dashed over what it hides."""
-        film = film_shown(self.scene)
+        film = film_shown(self.scene) if self.scene.events else None
         if film is None:
             return
         row = self.view.row("film")
@@ -270,12 +270,20 @@ class FilmPainter:
         self.p.setRenderHint(QPainter.RenderHint.Antialiasing)
         shots = scene.shots or self.view.shots
         for shot, low, end in zip(shots, edges[:-1], edges[1:], strict=True):
-            rows = np.arange(max(low - first, 0), min(end - first, len(middle)))
-            if not len(rows):
+            low, end = (
+                max(low, math.floor(axis.start) - 1, first),
+                min(end, math.ceil(axis.end) + 2, first + len(middle)),
+            )
+            if end <= low:
                 continue
-            xs = axis.xs((rows + first).astype(np.float64)).tolist()
-            xs.append(axis.x(float(first + rows[-1] + 1)))
-            values = np.minimum(middle[rows] / top, 1.0).tolist()
+            # At most a value to a pixel: the highest of those that share one.
+            step = max(1, int(1.0 / axis.pixels_per_frame))
+            edges_ = np.arange(low, end, step)
+            values = np.minimum(
+                np.maximum.reduceat(middle[low - first : end - first], edges_ - low) / top, 1.0
+            ).tolist()
+            xs = axis.xs(edges_.astype(np.float64)).tolist()
+            xs.append(axis.x(float(end)))
             values.append(values[-1])
             line = [QPointF(x, floor - v * high) for x, v in zip(xs, values, strict=True)]
             tone = shot_colour(scene, shot)
