@@ -1,5 +1,6 @@
 """Export: what to write."""
 
+from math import ceil
 from pathlib import Path
 
 from PyQt6.QtWidgets import (
@@ -12,9 +13,9 @@ from PyQt6.QtWidgets import (
 
 from ...evaluate.evaluation import FARTHEST_FRAME
 from ...render.export import ExportJob, drawing_processes
-from ...scene import Camera, SceneError, main_format
+from ...scene import SceneError, main_format
 from ...scene.model import MAX_FRAMES
-from ...scene.output import has_output, output_camera
+from ...scene.output import output_camera, shot_range, shown_nodes
 from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.dialog import beside
@@ -23,6 +24,8 @@ from ..widgets.quantities import parse_number
 from .exporting import ExportingDialog
 
 _KINDS = ((".mp4", "MP4 movie, H.264"), (".webm", "WebM movie, VP9"), (".png", "PNG frames"))
+_FILM = "@film"
+"""Stands for the film among the cameras."""
 _SCALES = (("full size", 1.0), ("two thirds", 2 / 3), ("half", 0.5))
 
 
@@ -44,11 +47,13 @@ class ExportDialog(ExportingDialog):
         self.browse.clicked.connect(self._browse)
         form.addRow("File", beside(self.path, self.browse))
         self.camera = Choice()
-        for node in document.scene.nodes:
-            if isinstance(node, Camera):
-                self.camera.addItem(node.name, node.id)
-        if has_output(document.scene):
-            self.camera.setCurrentIndex(max(0, self.camera.findData(output_camera(document.scene))))
+        scene = document.scene
+        if scene.shots:
+            self.camera.addItem(f"The film, {len(scene.shots)} shots", _FILM)
+        for node in shown_nodes(scene).values():
+            self.camera.addItem(node.name, node.id)
+        wanted = document.views.lens or (_FILM if scene.shots else output_camera(scene))
+        self.camera.setCurrentIndex(max(0, self.camera.findData(wanted)))
         form.addRow("Camera", self.camera)
         self.format = Choice()
         for each in document.scene.formats_with_main():
@@ -60,6 +65,10 @@ class ExportDialog(ExportingDialog):
             self.scale.addItem(name, share)
         form.addRow("Frame", beside(self.format, self.scale))
         first, last = document.playhead.range
+        chosen = [shot_range(scene, number) for number in document.selection.shots]
+        if chosen:
+            # The shots that are selected are what is meant.
+            first, last = ceil(min(low for low, _ in chosen)), ceil(max(high for _, high in chosen)) - 1
         self.first, self.last = QLineEdit(str(first)), QLineEdit(str(last))
         form.addRow("Frames", beside(self.first, label("to", "soft"), self.last))
         self.samples = Choice()
@@ -73,6 +82,11 @@ class ExportDialog(ExportingDialog):
         tip = "A frame is the mean of this many samples over the open shutter and, with depth of field, over the lens"
         self.samples.setToolTip(tip)
         form.addRow("Samples", self.samples)
+        self.sound = Choice()
+        for name, on in (("with the scene's sound", True), ("silent", False)):
+            self.sound.addItem(name, on)
+        if scene.sounds:
+            form.addRow("Sound", self.sound)
         self.lay_out(form)
 
     def _suggestion(self) -> Path:
@@ -117,7 +131,8 @@ class ExportDialog(ExportingDialog):
         return ExportJob(
             path=Path(self.path.text()).expanduser(),
             frames=tuple(float(frame) for frame in range(first, last + 1)),
-            camera=self.camera.currentData(),
+            camera=None if self.camera.currentData() == _FILM else self.camera.currentData(),
+            sound=self.sound.currentData(),
             size=(width, height),
             format=None if own else shape.name,
             samples=self.samples.currentData(),

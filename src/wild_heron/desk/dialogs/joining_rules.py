@@ -127,6 +127,7 @@ class JoiningRulesDialog(Dialog):
         ease = QToolButton()
         ease.setText(f"{span_label(blend.ease)} ▾")
         ease.setFont(font(11))
+        ease.setProperty("look", "word")
         ease.setToolTip("Ease of the blend")
         ease.clicked.connect(lambda: self._ease_menu(ease, number, blend))
         grid.addWidget(ease, number + 1, 5)

@@ -29,6 +29,7 @@ from ...scene.binds import named_nodes
 from ...scene.output import cameras
 from ..widgets.panel import icon_button, popup_menu
 from ..widgets.property_fields import Property
+from .film import WAYS
 from .rows import Rows, word_button
 
 _FRONTS = [("-z", "front −z"), ("+z", "front +z"), ("+x", "front +x"), ("-x", "front −x")]
@@ -140,7 +141,15 @@ def _face(at: _Bound, bind: FaceCamera) -> None:
     )
 
 
+def _nodes(at: _Bound, chosen: str) -> list[tuple[Any, str]]:
+    """The nodes that a bind can be to, and the output where there is a film."""
+    scene = at.rows.document.scene
+    output: list[tuple[Any, str]] = [(OUTPUT, "the output")] if scene.shots or chosen == OUTPUT else []
+    return output + [(node.id, node.name) for node in scene.nodes if node.id != at.node.id]
+
+
 def _match(at: _Bound, bind: Match) -> None:
+    at.beside_strength(at.choice("node", _nodes(at, bind.node), "What is matched"))
     for title, field, stem in _MATCHED:
         at.rows.widgets(title, at.choice(field, _AXES, f"Which axes of the {field} are taken over"))
         at.numbers("offset", *((f"{stem}.{axis}", axis) for axis in getattr(bind, field)))
@@ -170,11 +179,12 @@ def _ride_ground(at: _Bound, bind: RideGround) -> None:
 
 
 def _tour(at: _Bound, bind: Tour) -> None:
-    at.beside_strength(at.choice("way", _WAYS, "How it goes from framing to framing"))
+    at.beside_strength(at.choice("way", WAYS, "How it goes from framing to framing"))
     at.numbers("", ("place", "place on the tour"))
 
 
 def _opposite(at: _Bound, bind: Opposite) -> None:
+    at.beside_strength(at.choice("node", _nodes(at, bind.node), "What it stays opposite of"))
     at.numbers("", ("distance", "distance"), ("height", "height"))
 
 
@@ -187,10 +197,6 @@ def _drop(at: _Bound, bind: DropAndRoll) -> None:
     at.numbers("Push", *((f"push.{axis}", axis) for axis in "xyz"), axis=True)
     at.numbers("", ("gravity", "gravity"), ("bounce", "bounce"), ("friction", "friction"))
 
-
-_WAYS: list[tuple[Any, str]] = [
-    ("auto", "by itself"), ("straight", "straight"), ("round", "round the subject"), ("rise", "rise and settle"),
-]  # fmt: skip
 
 BIND_ROWS: dict[type, Callable[[_Bound, Any], None]] = {
     AimAt: _aim, FaceCamera: _face, Match: _match, Follow: _follow, RidePath: _ride_path, RideGround: _ride_ground,

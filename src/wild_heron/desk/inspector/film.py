@@ -164,11 +164,12 @@ def event_shape(scene: Scene, number: int) -> tuple[object, ...]:
     """All that decides which rows an event has."""
     event = scene.events[number]
     nodes = tuple((node.id, node.name) for node in scene.nodes)
-    return ("event", number, type(event.when), type(event.until), _channel_node(event), nodes, scene.markers)
+    return ("event", number, type(event.when), type(event.until), _channels(event), nodes, scene.markers)
 
 
-def _channel_node(event: Event) -> tuple[str | None, ...]:
-    return tuple(c.node if isinstance(c, ChannelPasses) else None for c in (event.when, event.until))
+def _channels(event: Event) -> tuple[object, ...]:
+    """Whose channels are chosen among, and in what unit their values are."""
+    return tuple((c.node, c.channel) if isinstance(c, ChannelPasses) else None for c in (event.when, event.until))
 
 
 def change_event(scene: Scene, number: int, **fields: Any) -> Scene:
@@ -281,24 +282,25 @@ def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -
     rows.widgets(title, rows.choice(kind, kinds, "What has to come true"), spans=(3,))
     if fields:
         rows.widgets("", *fields, spans=(3,))
-    more: list[QWidget] = []
     if isinstance(now, DistancePasses):
-        more.append(rows.choice(of("other"), nodes, "The other node"))
+        rows.widgets("", rows.choice(of("other"), nodes, "The other node"), spans=(3,))
     if isinstance(now, InFrame):
-        more.append(rows.choice(of("camera"), shown_choices(document.scene), "Whose frame"))
+        rows.widgets("", rows.choice(of("camera"), shown_choices(document.scene), "Whose frame"), spans=(3,))
+    unit = _UNITS.get(type(now), "units")
     if isinstance(now, ChannelPasses):
         known = specs(document.scene.node(now.node))
-        more.append(rows.choice(of("channel"), [(name, each.label) for name, each in known.items()], "The channel"))
+        channels: list[tuple[Any, str]] = [(name, each.label) for name, each in known.items()]
+        rows.widgets("", rows.choice(of("channel"), channels, "The channel"), spans=(3,))
+        unit = known[now.channel].unit if now.channel in known else unit
+    last: list[QWidget] = []
     if type(now) in _WAY_WORDS:
         up, down = _WAY_WORDS[type(now)]
-        more.append(rows.choice(of("way"), [("up", up), ("down", down)], "Which way it passes"))
+        last.append(rows.choice(of("way"), [("up", up), ("down", down)], "Which way it passes"))
     if now is not None and hasattr(now, "value"):
         low = 0.0 if isinstance(now, SpeedPasses | Hits) else -1e9
-        more.append(
-            rows.number(of("value"), spec("the value that is passed", _UNITS.get(type(now), "count"), low, 1e9, 0.1))
-        )
-    if more:
-        rows.widgets("", *more)
+        last.append(rows.number(of("value"), spec("the value that is passed", unit, low, 1e9, 0.1)))
+    if last:
+        rows.widgets("", *last, spans=(2, 1) if len(last) > 1 else (3,))
 
 
 assert set(_KINDS) == set(get_args(Condition))

@@ -372,7 +372,10 @@ class LensPanel(Panel):
             return "no camera"
         if not scene.shots or self._document.views.lens is not None:
             return f"{camera.name} ▾"
-        return f"{scene.shots[shot_at(scene.shots, self._document.playhead.frame)].name} · {camera.name} ▾"
+        shot = scene.shots[shot_at(scene.shots, self._document.playhead.frame)]
+        # Where an event shows another camera, it is that one's name that tells.
+        name = shot.name if shot.camera == camera.id else "Event"
+        return f"{name} · {camera.name} ▾"
 
     def _camera_menu(self) -> None:
         menu = popup_menu(self)

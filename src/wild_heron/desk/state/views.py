@@ -2,9 +2,12 @@
 
 from collections.abc import Callable, Iterable
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...scene import Format, Scene, View, main_format
+from ...evaluate.evaluation import Evaluation
+from ...evaluate.film import film_of
+from ...scene import Format, Scene, SceneError, View, main_format
 from ...scene.dependencies import descendants
 from ...scene.edits import change_node
 from ...scene.output import shown_camera
@@ -117,7 +120,14 @@ class Views(QObject):
     @property
     def camera(self) -> View | None:
         """What the Lens looks through at the playhead."""
-        return shown_camera(self._state().scene, self.lens, self._playhead.frame)
+        scene, frame = self._state().scene, self._playhead.frame
+        if self.lens is None and scene.events:
+            try:
+                film = film_of(Evaluation.elsewhere, scene)
+            except SceneError:
+                return shown_camera(scene, None, frame)
+            return shown_camera(scene, film.shots[int(film.number(np.array([frame]))[0])].camera, frame)
+        return shown_camera(scene, self.lens, frame)
 
     def set_format(self, name: str) -> None:
         self.format_name = name

@@ -4,7 +4,7 @@ from functools import partial
 from typing import NamedTuple
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -15,6 +15,7 @@ from ..commands.markers import MARKER_TONES, rename_marker
 from ..state.document import Document
 from ..state.heard import beat_frames
 from ..state.key_edits import drag_keys
+from ..widgets.strokes import draw_lines
 from ..widgets.theme import AMBER, BRIGHT_LINE, DEEP, FADED, LINE, REED, SKY, SOFT, TEXT, colour, elided, font
 from .axis import LABELS, RULER, TimeAxis
 
@@ -203,15 +204,14 @@ class Ruler:
             frames = axis.start + (xs - axis.left) / axis.pixels_per_frame
             loud = self.document.heard.loudness(scene, frames)
             p.setPen(QPen(colour(SKY, 0.42), 1.4))
-            for x, value in zip(xs.tolist(), loud.tolist(), strict=False):
-                if value > 0.01:
-                    p.drawLine(QPointF(x, RULER - 4), QPointF(x, RULER - 4 - value * 13))
+            heard = zip(xs.tolist(), loud.tolist(), strict=False)
+            foot = RULER - 4.0
+            draw_lines(p, [QLineF(x, foot, x, foot - value * 13) for x, value in heard if value > 0.01])
         frames, bars = beat_frames(scene.beats, scene.settings.rate, axis.start, axis.end)
         if len(frames) > 1 and float(np.median(np.diff(frames))) * axis.pixels_per_frame < 4.0:
             frames = frames[bars]
         p.setPen(QPen(colour(SKY, 0.8), 1))
-        for x in axis.xs(frames).tolist():
-            p.drawLine(QPointF(x, RULER - 6), QPointF(x, RULER - 3))
+        draw_lines(p, [QLineF(x, RULER - 6, x, RULER - 3) for x in axis.xs(frames).tolist()])
 
     def paint_markers(self, p: QPainter, axis: TimeAxis) -> None:
         """A pennant with a name for each, and a faint line down through the rows."""

@@ -1,5 +1,7 @@
 """Parts that panels share: the heading strip, and labels."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
@@ -52,6 +54,18 @@ def icon_button(name: str, tip: str, checkable: bool = False, size: int = 26) ->
     out.setAccessibleName(tip)
     out.setCheckable(checkable)
     out.setFixedSize(size, size)
+    return out
+
+
+def menu_button(text: str, tip: str, slot: Callable[[], object]) -> QToolButton:
+    """A button with words that opens a menu."""
+    out = QToolButton()
+    out.setText(text)
+    out.setFont(font(11))
+    out.setToolTip(tip)
+    out.setAccessibleName(tip)
+    out.setProperty("look", "word")
+    out.clicked.connect(lambda: slot())
     return out
 
 

@@ -182,6 +182,8 @@ QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; paddin
 #on-panel-top, #on-deep-top {{ border-top: 1px solid {LINE}; }}
 #on-panel-left {{ border-left: 1px solid {LINE}; }}
 #on-panel-bottom, #on-offer-bottom {{ border-bottom: 1px solid {LINE}; }}
+QListView::indicator {{ width: 11px; height: 11px; border-radius: 3px; border: 1px solid {SOFT}; margin-right: 5px; }}
+QListView::indicator:checked {{ background: {AMBER}; border-color: {AMBER}; }}
 QToolButton[look="tab"] {{ color: {SOFT}; background: transparent; padding: 2px 0px; }}
 QToolButton[look="tab"]:checked {{ color: {AMBER}; background: transparent; }}
 QToolButton[look="switch"] {{ background: {RAISED}; color: {SOFT}; padding: 2px 6px; border-radius: 4px; }}

@@ -31,6 +31,7 @@ class CurvesView(CurvesLayout):
         document.selection.keys_changed.connect(self.update)
         document.selection.changed.connect(self.fit)
         document.playhead.moved.connect(self.update)
+        document.heard.changed.connect(self.update)
 
     # Painting
 

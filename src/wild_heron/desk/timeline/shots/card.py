@@ -1,17 +1,22 @@
 """A camera or a framing as a small picture to choose: on the shelf and on the contact sheet."""
 
-from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QDrag, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QApplication
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 from ....scene import Framing, View, span_label
 from ...pictures.small_pictures import SmallPictures
+from ...state.document import Document
 from ...widgets.ease_menu import curve
 from ...widgets.theme import AMBER, BLANK, DEEP, HOVER, LINE, RAISED, REED, RUST, SOFT, TEXT, colour, elided, font
 from ...widgets.unexpected import painted
+from ..film_parts import FilmParts
 from .view import VIEW_MIME
 
 _FOOT = 21
+_SETTLED_MS = 350
 
 
 class ViewCard(QAbstractButton):
@@ -129,6 +134,36 @@ class ViewCard(QAbstractButton):
 
     def doubleClicked(self) -> None:
         """It is meant: nothing, unless whoever shows it says what."""
+
+
+class CardHolder(QWidget):
+    """Shows cards as they are at the playhead, once that rests."""
+
+    def __init__(self, document: Document, parts: FilmParts) -> None:
+        super().__init__()
+        self.document, self.parts = document, parts
+        self._settled = QTimer(self)
+        self._settled.setSingleShot(True)
+        self._settled.setInterval(_SETTLED_MS)
+        self._settled.timeout.connect(self.show_frame)
+        document.playhead.moved.connect(self._settled.start)
+        parts.small.changed.connect(self._repaint)
+
+    def every_card(self) -> Sequence[ViewCard]:
+        """The cards that it shows."""
+        return ()
+
+    def show_frame(self) -> None:
+        """Show them as they are at the playhead, unless it plays."""
+        if self.parts.playback.is_playing:
+            return
+        for card in self.every_card():
+            card.frame = self.document.playhead.frame
+            card.update()
+
+    def _repaint(self) -> None:
+        for card in self.every_card():
+            card.update()
 
 
 def framing_tip(node: Framing) -> str:

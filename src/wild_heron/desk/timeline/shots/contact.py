@@ -1,20 +1,20 @@
 """The contact sheet: every camera and framing at the playhead as a small live picture, to choose from."""
 
-from PyQt6.QtCore import QTimer
+from collections.abc import Sequence
+
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from ....scene import View
-from ....scene.output import output_camera, shown_nodes
+from ....scene.output import shown_nodes
 from ...state.document import Document
 from ...widgets.panel import set_surface
 from ...widgets.strip import Strip
 from ...widgets.theme import heading_font
 from ..axis import LABELS
 from ..film_parts import FilmParts
-from .card import ViewCard
+from .card import CardHolder, ViewCard
 
 HEIGHT = 50
-_SETTLED_MS = 350
 
 
 class ContactCard(ViewCard):
@@ -32,12 +32,11 @@ class ContactCard(ViewCard):
             self._sheet.parts.shots.cut_here(self.node.id)
 
 
-class ContactSheet(QWidget):
+class ContactSheet(CardHolder):
     """Under the film."""
 
     def __init__(self, document: Document, parts: FilmParts) -> None:
-        super().__init__()
-        self.document, self.parts = document, parts
+        super().__init__(document, parts)
         set_surface(self, "panel", "top")
         self.setFixedHeight(HEIGHT)
         row = QHBoxLayout(self)
@@ -54,14 +53,9 @@ class ContactSheet(QWidget):
         self._strip: Strip | None = None
         self.cards: list[ContactCard] = []
         self._built: tuple[object, ...] = ()
-        self._settled = QTimer(self)
-        self._settled.setSingleShot(True)
-        self._settled.setInterval(_SETTLED_MS)
-        self._settled.timeout.connect(self._show_frame)
         for signal in (document.changed, document.selection.changed, parts.live.changed):
             signal.connect(self.refresh)
-        document.playhead.moved.connect(self._moved)
-        parts.small.changed.connect(self._repaint)
+        document.playhead.moved.connect(self._mark)
         self.refresh()
 
     def refresh(self) -> None:
@@ -95,29 +89,17 @@ class ContactSheet(QWidget):
         row.addStretch()
         self._strip = Strip(page)
         self._holder.addWidget(self._strip)
-        self._show_frame()
+        self.show_frame()
 
-    def _moved(self) -> None:
-        self._mark()
-        self._settled.start()
+    def every_card(self) -> Sequence[ViewCard]:
+        return self.cards
 
     def _mark(self) -> None:
         document = self.document
-        shown = document.views.lens or output_camera(document.scene, document.playhead.frame)
+        shown = document.views.camera_id
         for card in self.cards:
             chosen = card.node.id in document.selection.nodes
             if (card.is_shown, card.isChecked()) != (card.node.id == shown, chosen):
                 card.is_shown = card.node.id == shown
                 card.setChecked(chosen)
                 card.update()
-
-    def _show_frame(self) -> None:
-        if self.parts.playback.is_playing:
-            return
-        for card in self.cards:
-            card.frame = self.document.playhead.frame
-            card.update()
-
-    def _repaint(self) -> None:
-        for card in self.cards:
-            card.update()

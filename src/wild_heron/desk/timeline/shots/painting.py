@@ -4,13 +4,14 @@ import math
 from itertools import pairwise
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPainterPath, QPen, QPolygonF
 
 from ....scene import Blend, Scene, Shot
 from ...pictures.small_pictures import SmallPictures
 from ...state.heard import beat_frames
 from ...widgets.ease_menu import curve
+from ...widgets.strokes import draw_lines
 from ...widgets.theme import (
     AMBER,
     BLANK,
@@ -358,9 +359,8 @@ def paint_loudness(p: QPainter, view: ShotsLayout, scene: Scene, row: QRectF, al
     loud = view.document.heard.loudness(scene, frames)
     middle, half = row.center().y(), row.height() / 2
     p.setPen(QPen(colour(SKY, alpha), 1.4))
-    lines = [(x, v) for x, v in zip(xs.tolist(), loud.tolist(), strict=False) if v > 0.004]
-    for x, v in lines:
-        p.drawLine(QPointF(x, middle - v * half), QPointF(x, middle + v * half))
+    heard = [(x, v * half) for x, v in zip(xs.tolist(), loud.tolist(), strict=False) if v > 0.004]
+    draw_lines(p, [QLineF(x, middle - high, x, middle + high) for x, high in heard])
 
 
 def paint_beats(p: QPainter, view: ShotsLayout, scene: Scene, row: QRectF) -> None:

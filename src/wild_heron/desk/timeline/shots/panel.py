@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QToolButton, QVBoxLayo
 
 from ....scene.edits.film import Order
 from ...state.document import Document
-from ...widgets.panel import popup_menu, set_surface
+from ...widgets.panel import menu_button, popup_menu, set_surface
 from ...widgets.strip import Strip
 from ...widgets.theme import DEEP, HOVER, RUST, SOFT, TEXT, colour, font
 from ...widgets.unexpected import painted
@@ -113,11 +113,11 @@ class ShotsPanel(QWidget):
             actions[f"film.{name}"].changed.connect(lambda button=button, text=text: button.setText(text))
             tools.addWidget(button)
         tools.addStretch()
-        self.order = self._word(
+        self.order = menu_button(
             "in order ▾", "In which order Enter goes through cameras and framings", self._order_menu
         )
         tip = "Films that were switched live, to choose from"
-        self.passes = self._word("passes ▾", tip, self._passes_menu)
+        self.passes = menu_button("passes ▾", tip, self._passes_menu)
         tools.addWidget(self.order)
         tools.addWidget(self.passes)
         inner.setFixedHeight(30)
@@ -130,16 +130,6 @@ class ShotsPanel(QWidget):
         self._document.changed.connect(self._show_live)
         self._show_live()
         return strip
-
-    def _word(self, text: str, tip: str, slot) -> QToolButton:  # type: ignore[no-untyped-def]
-        out = QToolButton()
-        out.setText(text)
-        out.setFont(font(11))
-        out.setToolTip(tip)
-        out.setAccessibleName(tip)
-        out.setProperty("look", "word")
-        out.clicked.connect(slot)
-        return out
 
     def _show_live(self) -> None:
         live = self._parts.live

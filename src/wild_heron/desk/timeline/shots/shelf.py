@@ -1,6 +1,8 @@
 """The shelf: framings with their pictures, in an order that is changed by dragging."""
 
-from PyQt6.QtCore import QPoint, QTimer
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
@@ -17,13 +19,12 @@ from ....evaluate.framings import framings
 from ....scene import Ease, Framing, span_label
 from ...state.document import Document
 from ...widgets.ease_menu import add_eases
-from ...widgets.panel import icon_button, label, popup_menu, set_surface
+from ...widgets.panel import icon_button, label, menu_button, popup_menu, set_surface
 from ...widgets.theme import font, heading_font
 from ..film_parts import FilmParts
-from .card import ViewCard, framing_tip
+from .card import CardHolder, ViewCard, framing_tip
 from .view import VIEW_MIME
 
-_SETTLED_MS = 350
 _GAP = 7
 
 
@@ -66,12 +67,11 @@ class _Cards(QWidget):
             event.acceptProposedAction()
 
 
-class Shelf(QWidget):
+class Shelf(CardHolder):
     """Beside the film."""
 
     def __init__(self, document: Document, parts: FilmParts) -> None:
-        super().__init__()
-        self.document, self.parts = document, parts
+        super().__init__(document, parts)
         set_surface(self, "panel", "left")
         self.setFixedWidth(316)
         column = QVBoxLayout(self)
@@ -85,8 +85,8 @@ class Shelf(QWidget):
         head.addWidget(title)
         head.addStretch()
         tip = "One ease for every leg of a tour, or each framing's own"
-        self.ease = self._word("ease ▾", tip, self._ease_menu)
-        self.tour = self._word("tour ▾", "Play the camera through the framings", self._tour_menu)
+        self.ease = menu_button("ease ▾", tip, self._ease_menu)
+        self.tour = menu_button("tour ▾", "Play the camera through the framings", self._tour_menu)
         self.more = icon_button("more", "What can be done with the chosen framing", size=24)
         self.more.clicked.connect(lambda: self.menu(None))
         self.keep = QToolButton()
@@ -109,25 +109,9 @@ class Shelf(QWidget):
         column.addWidget(self._scroll, 1)
         self.cards: list[FramingCard] = []
         self._built: tuple[Framing, ...] = ()
-        self._settled = QTimer(self)
-        self._settled.setSingleShot(True)
-        self._settled.setInterval(_SETTLED_MS)
-        self._settled.timeout.connect(self._show_frame)
         document.changed.connect(self.refresh)
         document.selection.changed.connect(self._mark)
-        document.playhead.moved.connect(self._settled.start)
-        parts.small.changed.connect(self._repaint)
         self.refresh()
-
-    def _word(self, text: str, tip: str, slot) -> QToolButton:  # type: ignore[no-untyped-def]
-        out = QToolButton()
-        out.setText(text)
-        out.setFont(font(11))
-        out.setToolTip(tip)
-        out.setAccessibleName(tip)
-        out.setProperty("look", "word")
-        out.clicked.connect(slot)
-        return out
 
     def refresh(self) -> None:
         """Build the cards anew where the framings are others."""
@@ -140,7 +124,7 @@ class Shelf(QWidget):
             for card in self.cards:
                 if card.node.id == held:
                     card.setFocus()
-            self._show_frame()
+            self.show_frame()
         self.hint.setVisible(not shelf)
         self._mark()
 
@@ -167,17 +151,8 @@ class Shelf(QWidget):
             card.is_shown = card.node.id == shown
             card.update()
 
-    def _show_frame(self) -> None:
-        """Show the framings as they are at the playhead, once it rests."""
-        if self.parts.playback.is_playing:
-            return
-        for card in self.cards:
-            card.frame = self.document.playhead.frame
-            card.update()
-
-    def _repaint(self) -> None:
-        for card in self.cards:
-            card.update()
+    def every_card(self) -> Sequence[ViewCard]:
+        return self.cards
 
     def dropped(self, node_id: str, at: QPoint) -> None:
         """A card was dropped: it goes before the card whose first half that is, or behind it."""
