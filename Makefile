@@ -32,6 +32,7 @@ screenshots: $(STAMP)
 
 artwork: $(STAMP)
 	PYTHONPATH=tools $(BIN)/python -m demo.painting
+	PYTHONPATH=tools $(BIN)/python -m demo.march
 	PYTHONPATH=tools $(BIN)/python -m demo.build
 
 schema: $(STAMP)

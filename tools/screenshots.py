@@ -14,7 +14,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
-from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
+from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.dialogs.export import ExportDialog
 from wild_heron.desk.dialogs.preferences import PreferencesDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
@@ -22,7 +22,6 @@ from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
 from wild_heron.scene import Bezier
-from wild_heron.scene.channels import POSITION
 from wild_heron.scene.edits import KeyRef, set_beyond, set_key
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -86,6 +85,7 @@ class Studio:
         window.desk.lanes.ease.look.setChecked(False)
         document.undo()
         window.desk.lanes.ease.leave()
+        self._film()
         self._set()
         self._rigs()
         self._keys()
@@ -99,9 +99,37 @@ class Studio:
             dialog.show()
             self.take(name, dialog)
             dialog.close()
-        self._study()
         window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
+
+    def _film(self) -> None:
+        """The film with a blend selected, and the shelf with a framing's numbers."""
+        document, desk = self.window.desk.document, self.window.desk
+        sizes, right = desk.areas.whole.sizes(), desk.areas.right.sizes()
+        desk.actions_["view.shots"].trigger()
+        desk.areas.whole.setSizes([440, 340])
+        document.playhead.set_frame(126)
+        document.selection.choose_keys([])
+        document.selection.choose_shots([1])
+        self.pictures()
+        self.take("shots")
+        desk.areas.whole.setSizes([400, 380])
+        desk.areas.right.setSizes([100, 300])
+        document.playhead.set_frame(352)
+        document.selection.choose(["emblem-framing"])
+        self.pictures()
+        self.take("framings")
+        desk.areas.whole.setSizes(sizes)
+        desk.areas.right.setSizes(right)
+        document.selection.choose([])
+        desk.actions_["view.shots"].trigger()
+
+    def pictures(self) -> None:
+        """Wait for the small pictures."""
+        small, deadline = self.window.desk.small, time.monotonic() + 120
+        self.settle(600)
+        while (small.is_drawing or self.window.desk.link.is_busy) and time.monotonic() < deadline:
+            QTest.qWait(100)
 
     def _keys(self) -> None:
         """Curves with a key's handles, and lanes of which some are folded and some go on beyond their keys."""
@@ -139,23 +167,6 @@ class Studio:
         window.desk.actions_["view.compare"].trigger()
         document.undo()
 
-    def _study(self) -> None:
-        window, document = self.window, self.window.desk.document
-        window.desk.files.open(STUDY_SCENE, as_copy=True, ask=False)
-        self.settle(2500)
-        document.look_through("flat")
-        document.selection.choose(["before"])
-        document.playhead.set_frame(24)
-        window.desk.actions_["view.swap"].trigger()
-        window.desk.overview.view.frame_all(document.selection.nodes)
-        document.selection.choose_keys(
-            [KeyRef("before", name, frame) for name in POSITION for frame in (0.0, 48.0, 96.0, 143.0)]
-        )
-        window.desk.actions_["ease.smooth"].trigger()
-        document.selection.choose_keys([KeyRef("before", name, frame) for name in POSITION for frame in (48.0, 96.0)])
-        self.take("way")
-        window.desk.actions_["view.swap"].trigger()
-
     def _rigs(self) -> None:
         """An orbit being chosen, the board with a wire, a path with its grips, the cart on its ground."""
         window, document = self.window, self.window.desk.document
@@ -190,19 +201,11 @@ class Studio:
         document.selection.choose([])
 
     def _set(self) -> None:
-        """Letters among the lanterns, the town's layers being spread, the lane's photograph matched and measured."""
+        """The town's layers being spread, the lane's photograph matched and measured."""
         window, document = self.window, self.window.desk.document
         trigger = lambda name: window.desk.actions_[name].trigger()  # noqa: E731
         window.desk.overview.choose("free")
         document.playhead.set_frame(96)
-        trigger("set.letters")
-        place = {"position.x": 0.1, "position.y": 1.95, "position.z": 7.7, "rotation.y": -16.0, "rotation.x": -6.0}
-        document.recorder.set_values(
-            "Place letters", {(document.selection.active.id, name): value for name, value in place.items()}
-        )
-        self.take("solid-letters")
-        document.undo()
-        document.undo()
         document.selection.choose(["town"])
         trigger("set.spread")
         dialog = window.findChild(SpreadDialog)

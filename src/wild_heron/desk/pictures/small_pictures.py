@@ -56,6 +56,11 @@ class SmallPictures(QObject):
         document.opened.connect(self._forget)
 
     @property
+    def is_drawing(self) -> bool:
+        """Whether there are pictures that are wanted and not there yet."""
+        return bool(self._wanted) or self._asked is not None
+
+    @property
     def size(self) -> tuple[int, int]:
         """In pixels of the picture that is drawn: twice as fine as it is shown."""
         settings = self._document.settings

@@ -1,9 +1,11 @@
 """Plays the scene's sound in step with the picture, or keeps the same time without a device."""
 
+import contextlib
+import threading
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PyQt6.QtCore import QIODevice, QLoggingCategory, QObject, QTimer
+from PyQt6.QtCore import QIODevice, QLoggingCategory, QObject, QTimer, qInstallMessageHandler
 
 from ...motion.sound import RATE, mixed
 from ..state.document import Document
@@ -75,6 +77,8 @@ class SoundPlayer(QObject):
         self._sink: QAudioSink | None = None
         self._feed: Feed | None = None
         self._looked = False
+        self._loaded = threading.Event()
+        document.heard.changed.connect(self._load)
         self._scrub = QTimer(self)
         self._scrub.setSingleShot(True)
         self._scrub.setInterval(round(_SCRUB_SECONDS * 1000))
@@ -93,19 +97,33 @@ class SoundPlayer(QObject):
         """Whether there is anything to hear, and through something."""
         if self.muted or not self._document.heard.tracks(self._document.scene):
             return False
-        if self._sink is None and not self._looked:
+        if self._sink is None and not self._looked and self._loaded.is_set():
             self._looked = True
             self._open()
         return self._sink is not None
 
-    def _open(self) -> None:
-        # Its libraries tell what they lack on standard error, which is nobody's concern: without a device it is silent.
+    def _load(self) -> None:
+        """Load what plays sound, away from the interface, once there is something to hear."""
+        if self._loaded.is_set() or not self._document.heard.samples:
+            return
+        # What its libraries lack they tell on standard error, which is nobody's concern: without a device it is silent.
         QLoggingCategory.setFilterRules("qt.multimedia*=false")
+
+        def load() -> None:
+            with contextlib.suppress(ImportError):
+                import PyQt6.QtMultimedia  # noqa: F401
+            self._loaded.set()
+
+        threading.Thread(target=load, name="loading sound", daemon=True).start()
+
+    def _open(self) -> None:
         try:
             from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
         except ImportError:
             return
+        told = qInstallMessageHandler(lambda *words: None)
         device = QMediaDevices.defaultAudioOutput()
+        qInstallMessageHandler(told)
         if device.isNull():
             return
         form = QAudioFormat()

@@ -50,7 +50,7 @@ class TimelinePanel(QWidget):
         out = QWidget()
         row = QHBoxLayout(out)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
+        row.setSpacing(4)
         group = QButtonGroup(out)
         for tab in TABS:
             button = QToolButton()
@@ -59,6 +59,7 @@ class TimelinePanel(QWidget):
             button.setFont(heading_font())
             button.setToolTip(tab.tip)
             button.setProperty("look", "tab")
+            button.setMinimumWidth(button.fontMetrics().horizontalAdvance(tab.word) + 6)
             button.clicked.connect(partial(self.choose, tab.name))
             group.addButton(button)
             row.addWidget(button)

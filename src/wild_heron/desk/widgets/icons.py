@@ -91,6 +91,13 @@ def close(p: QPainter, c: QColor) -> None:
 
 
 @_drawing
+def only(p: QPainter, c: QColor) -> None:
+    for y, on in ((3.5, False), (8.0, True), (12.5, False)):
+        p.setPen(QPen(c if on else QColor(c.red(), c.green(), c.blue(), 90), 2.4 if on else 1.4))
+        _line(p, (3, y), (13, y))
+
+
+@_drawing
 def eye(p: QPainter, c: QColor) -> None:
     path = QPainterPath(QPointF(1.5, 8))
     path.quadTo(8, 1.8, 14.5, 8)

@@ -1,8 +1,9 @@
 """The lanes with their heading, which sits beside the ruler, so that no height is lost."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...state.document import Document
+from ...widgets.panel import icon_button
 from ...widgets.theme import font
 from ..axis import LABELS, RULER
 from .view import LanesView
@@ -20,24 +21,21 @@ class LanesPanel(QWidget):
         head = QWidget(self.view)
         head.setGeometry(0, 0, LABELS, RULER)
         row = QHBoxLayout(head)
-        row.setContentsMargins(14, 0, 4, 0)
+        row.setContentsMargins(12, 0, 2, 0)
         row.setSpacing(2)
         row.addWidget(tabs)
-        row.addStretch()
         self.search = QLineEdit()
         self.search.setPlaceholderText("find…")
         self.search.setToolTip("Show only lanes with these words in their names")
         self.search.setAccessibleName("Lanes named")
         self.search.setFont(font(11))
-        self.search.setFixedSize(54, 22)
+        self.search.setMaximumWidth(54)
+        self.search.setMinimumWidth(30)
+        self.search.setFixedHeight(22)
         self.search.setProperty("look", "small")
         self.search.textChanged.connect(self._named)
         row.addWidget(self.search)
-        self.filter = QToolButton()
-        self.filter.setText("selected")
-        self.filter.setFont(font(11))
-        self.filter.setCheckable(True)
-        self.filter.setToolTip("Show only the lanes of the selected nodes")
+        self.filter = icon_button("only", "Show only the lanes of the selected nodes", checkable=True, size=22)
         self.filter.toggled.connect(self._filter)
         row.addWidget(self.filter)
 
