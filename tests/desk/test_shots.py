@@ -309,7 +309,7 @@ class TestSound:
 
     def test_markers_fall_on_every_nth_beat_and_cuts_on_them(self, sounding, monkeypatch):
         document = sounding.desk.document
-        sounding.desk.sound_commands.set_beats("Beats", tempo=120.0, first=0.0)
+        sounding.desk.sound_commands.change_beats("Beats", tempo=120.0, first=0.0)
         monkeypatch.setattr(QInputDialog, "getInt", lambda *args: (2, True))
         chord(sounding, "PK")
         assert [marker.frame for marker in document.scene.markers] == [0.0, 24.0, 48.0]

@@ -5,9 +5,9 @@ does not change over time is computed once and broadcast, with the same arithmet
 its neighbours.
 """
 
-from collections.abc import ItemsView, Iterable, Iterator, Mapping
+from collections.abc import Iterable
 from functools import lru_cache
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 import numpy as np
 
@@ -35,7 +35,8 @@ from .binds import bound
 from .binds.aiming import target_of
 from .cameras import CameraView, own_view
 from .channels import channel_values
-from .film import camera_view, filmed, output_view
+from .film import camera_view, output_view
+from .row_of import RowOf
 
 FARTHEST_FRAME = 2_000_000.0
 
@@ -142,7 +143,7 @@ class Evaluation:
         one = object.__new__(Evaluation)
         one.computed = 0
         one.scene, one.frames, one._nodes, one.faults = self.scene, self.frames[i : i + 1], self._nodes, self.faults
-        one._values, one._stages = _Rows(self._values, i), _Rows(self._stages, i)
+        one._values, one._stages = RowOf(self._values, i), RowOf(self._stages, i)
         return one
 
     def __len__(self) -> int:
@@ -352,37 +353,6 @@ def _still_nodes(scene: Scene) -> frozenset[str]:
     return frozenset(node.id for node in scene.nodes if len(two.pose_of(node.id)) == 1)
 
 
-_Key = TypeVar("_Key")
-
-
-class _Rows(dict[_Key, Array]):
-    """Row ``i`` of arrays by key, each taken when it is first wanted; what is worked out anew goes with them."""
-
-    def __init__(self, whole: Mapping[_Key, Array], i: int) -> None:
-        super().__init__()
-        self._whole, self._i = whole, i
-
-    def __missing__(self, key: _Key) -> Array:
-        array = self._whole[key]
-        row = self[key] = array if len(array) == 1 else array[self._i : self._i + 1]
-        return row
-
-    def __contains__(self, key: object) -> bool:
-        return super().__contains__(key) or key in self._whole
-
-    def get(self, key: _Key, default: Array | None = None) -> Array | None:  # type: ignore[override]
-        try:
-            return self[key]
-        except KeyError:
-            return default
-
-    def __iter__(self) -> Iterator[_Key]:
-        return iter({**dict.fromkeys(self._whole), **dict.fromkeys(super().__iter__())})
-
-    def items(self) -> ItemsView[_Key, Array]:  # type: ignore[override]
-        return ItemsView(self)
-
-
 class _StillParts(NamedTuple):
     """What of a node's place never changes: (1, 3), (1, 4), (1, 3) and, where nothing does, the matrix (1, 4, 4)."""
 
@@ -421,13 +391,13 @@ def evaluate(
     Raises LoopError for a scene whose nodes depend on themselves, SceneError for a relation to a missing node, and
     ValueError for a frame that is not finite, or too far away. What cannot be worked out is in ``faults``.
     """
-    array = _checked(frames)
+    array = checked_frames(frames)
     return Evaluation(
         scene, array, None if nodes is None else [final_stage(scene.node(node_id)) for node_id in nodes], previous
     )
 
 
-def _checked(frames: Iterable[float] | float) -> Array:
+def checked_frames(frames: Iterable[float] | float) -> Array:
     """Frames as an array. ValueError where one is not finite, or too far away."""
     array = np.atleast_1d(np.ascontiguousarray(frames, dtype=np.float64))
     if array.ndim != 1:
@@ -439,19 +409,4 @@ def _checked(frames: Iterable[float] | float) -> Array:
     return array
 
 
-def output(
-    scene: Scene, frames: Iterable[float] | float, format: Format | None = None, size: tuple[int, int] | None = None
-) -> CameraView:
-    """What the film shows at frames (N,), in a format or the scene's own frame: each camera is evaluated at just the
-    frames at which it is seen.
-
-    Raises UnknownNodeError for a scene without a camera, and what :func:`evaluate` does.
-    """
-    array = _checked(frames)
-    if not scene.shots:
-        lens = lens_node(scene, None).id
-        return evaluate(scene, array, [lens]).camera(lens, format, size)
-    return filmed(Evaluation.elsewhere, evaluate, scene, array, format, size)
-
-
-__all__ = ["Evaluation", "evaluate", "output"]
+__all__ = ["Evaluation", "checked_frames", "evaluate"]

@@ -19,6 +19,8 @@ _BEYOND = 0.2
 """How far beyond a cut a move begins or ends, as a share of its shot."""
 _LEAST = 4.0
 """In frames, at the least."""
+_REACH = 0.25
+"""How far beyond its shot a key still belongs to it, as a share of the shot."""
 _STEADY = 0.25
 """How far from a cut, in frames, speeds are read."""
 
@@ -31,14 +33,16 @@ def rig_of(scene: Scene, node_id: str) -> tuple[str, ...]:
 
 
 def keys_of_shot(scene: Scene, number: int) -> frozenset[KeyRef]:
-    """The keys within a shot, ends included, of its camera and what moves it."""
+    """The keys within a shot of its camera and what moves it, and those a little beyond its ends, up to which a move
+    that is going at a cut reaches."""
     first, end = shot_range(scene, number)
+    reach = _REACH * (end - first)
     return frozenset(
         KeyRef(node_id, channel.name, key.frame)
         for node_id in rig_of(scene, scene.shots[number].camera)
         for channel in scene.node(node_id).channels
         for key in channel.keys
-        if first - SAME_FRAME <= key.frame <= end + SAME_FRAME
+        if first - reach - SAME_FRAME <= key.frame <= end + reach + SAME_FRAME
     )
 
 

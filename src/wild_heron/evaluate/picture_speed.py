@@ -13,9 +13,10 @@ import numpy as np
 from ..arrays import Array
 from ..scene import Scene
 from .cameras import CameraView
-from .evaluation import Evaluation, evaluate, output
+from .evaluation import Evaluation, evaluate
 from .extent import local_bounds
 from .film import film_of
+from .output import output
 
 _STEP = 0.25
 """How many frames to either side a speed is measured over, within a shot."""

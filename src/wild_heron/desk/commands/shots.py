@@ -10,12 +10,13 @@ from ...evaluate.evaluation import Evaluation
 from ...evaluate.film import film_of
 from ...evaluate.joins import even_in_shot, match_speed_at_cut, moving_at_cut
 from ...scene import AtMarker, Blend, Cut, Event, HeightPasses, Join, LivePass, Marker, Scene, SceneError, Shot
-from ...scene.dependencies import check_event
 from ...scene.edits import (
+    add_event,
     change_shot,
     cut_at_markers,
     cut_to,
     duplicate_shot,
+    remove_event,
     remove_shots,
     replace_camera,
     ripple,
@@ -256,13 +257,13 @@ class ShotCommands(QObject):
         def change(scene: Scene) -> Scene:
             if marker is None and node is not None:
                 height = float(document.evaluations.here.position(node)[0, 1])
-                return _with_event(scene, Event(name, HeightPasses(node, round(height, 2)), camera, aim=node))
+                return add_event(scene, Event(name, HeightPasses(node, round(height, 2)), camera, aim=node))
             if marker is not None:
-                return _with_event(scene, Event(name, AtMarker(marker.name), camera))
+                return add_event(scene, Event(name, AtMarker(marker.name), camera))
             made = Marker(frame, name)
             markers = tuple(sorted((*scene.markers, made), key=lambda each: each.frame))
             marked = msgspec.structs.replace(scene, markers=markers)
-            return _with_event(marked, Event(name, AtMarker(name), camera))
+            return add_event(marked, Event(name, AtMarker(name), camera))
 
         if document.edit("New event", change):
             document.selection.choose_event(len(document.scene.events) - 1)
@@ -270,12 +271,7 @@ class ShotCommands(QObject):
 
     def remove_event(self, number: int) -> None:
         name = self._document.scene.events[number].name
-        self._document.edit(
-            f"Remove {name}",
-            lambda scene: msgspec.structs.replace(
-                scene, events=tuple(each for k, each in enumerate(scene.events) if k != number)
-            ),
-        )
+        self._document.edit(f"Remove {name}", lambda scene: remove_event(scene, number))
 
     def make_plain(self) -> None:
         """Turn what events make of the film into shots of its own; the events go."""
@@ -325,11 +321,6 @@ def plain_shots(scene: Scene) -> list[Shot]:
             name = each.name if each.name not in taken else f"{each.name} {len(out) + 1}"
             out.append(Shot(name, each.camera, each.first, known.colour if known else "", join=join))
     return out
-
-
-def _with_event(scene: Scene, event: Event) -> Scene:
-    check_event(scene, event)
-    return msgspec.structs.replace(scene, events=(*scene.events, event))
 
 
 def chosen_views(document: Document) -> list[str]:

@@ -14,7 +14,7 @@ from ...files.errors import FileError
 from ...motion.beats import find_beats
 from ...motion.sound import RATE, mono
 from ...scene import Beats, Marker, Scene, Sound
-from ...scene.edits import SAME_FRAME
+from ...scene.edits import SAME_FRAME, add_sound, change_sound, remove_sound, set_beats
 from ..state.document import Document
 from ..state.heard import beat_frames
 from ..state.playback import Playback
@@ -47,25 +47,16 @@ class SoundCommands(QObject):
             return
         source = source_for(document.file.base, path)
         sound = Sound(path.stem[:200] or "Sound", source, info.seconds, float(document.settings.first))
-
-        def change(scene: Scene) -> Scene:
-            return msgspec.structs.replace(scene, sounds=(*scene.sounds, sound))
-
-        if document.edit(f"Bring in {path.name}", change):
+        if document.edit(f"Bring in {path.name}", lambda scene: add_sound(scene, sound)):
             document.messages.say(f"{path.name}: {info.seconds:.1f} s. P, B finds its beats.")
 
     def change(self, number: int, name: str, **fields: object) -> None:
         """Change some fields of a sound."""
-        self._document.edit(name, lambda scene: with_sound(scene, number, **fields))
+        self._document.edit(name, lambda scene: change_sound(scene, number, **fields))
 
     def remove(self, number: int) -> None:
         name = self._document.scene.sounds[number].name
-        self._document.edit(
-            f"Remove {name}",
-            lambda scene: msgspec.structs.replace(
-                scene, sounds=tuple(each for k, each in enumerate(scene.sounds) if k != number)
-            ),
-        )
+        self._document.edit(f"Remove {name}", lambda scene: remove_sound(scene, number))
 
     # Beats
 
@@ -108,7 +99,7 @@ class SoundCommands(QObject):
         self.is_finding = False
         if beats is None:
             self._document.messages.say(f"No beats were found in {name}. P, T taps them along while it plays.", True)
-        elif self._document.edit("Find the beats", lambda scene: msgspec.structs.replace(scene, beats=beats)):
+        elif self._document.edit("Find the beats", lambda scene: set_beats(scene, beats)):
             self._document.messages.say(f"{name}: {beats.tempo:.1f} beats a minute, {len(beats.at)} beats.")
 
     def tap(self) -> None:
@@ -126,7 +117,7 @@ class SoundCommands(QObject):
             msgspec.structs.replace(document.scene, beats=beats)), "tap"):  # fmt: skip
             document.messages.say(f"{beats.tempo:.1f} beats a minute.")
 
-    def set_beats(self, name: str, **fields: object) -> None:
+    def change_beats(self, name: str, **fields: object) -> None:
         """Change tempo, first beat or bar; beats that were found one by one become even ones with it."""
 
         def change(scene: Scene) -> Scene:
@@ -147,12 +138,6 @@ class SoundCommands(QObject):
         if accepted:
             first, last = document.playhead.range
             document.edit(f"Markers on every {every}. beat", lambda scene: marked_beats(scene, every, first, last))
-
-
-def with_sound(scene: Scene, number: int, **fields: object) -> Scene:
-    """The scene with some fields of a sound changed."""
-    changed = msgspec.structs.replace(scene.sounds[number], **fields)
-    return msgspec.structs.replace(scene, sounds=(*scene.sounds[:number], changed, *scene.sounds[number + 1 :]))
 
 
 def tapped(taps: list[tuple[float, float]], fps: float, now: Beats | None, playing: bool) -> Beats:

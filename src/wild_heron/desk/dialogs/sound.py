@@ -114,4 +114,4 @@ class SoundDialog(Dialog):
         value = round(value) if name == "bar" else round(value) - 1 if name == "downbeat" else value
         beats = self._document.scene.beats
         if beats is None or getattr(beats, name) != value:
-            self._sounds.set_beats(f"Beats: {name}", **{name: value})
+            self._sounds.change_beats(f"Beats: {name}", **{name: value})

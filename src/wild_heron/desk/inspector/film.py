@@ -28,8 +28,7 @@ from ...scene import (
     span_label,
     specs,
 )
-from ...scene.dependencies import check_event
-from ...scene.edits import change_shot, roll_join
+from ...scene.edits import change_event, change_shot, roll_join
 from ...scene.output import shot_range, shown_nodes
 from ...scene.types import UnitName
 from ..state.document import Document
@@ -170,15 +169,6 @@ def event_shape(scene: Scene, number: int) -> tuple[object, ...]:
 def _channels(event: Event) -> tuple[object, ...]:
     """Whose channels are chosen among, and in what unit their values are."""
     return tuple((c.node, c.channel) if isinstance(c, ChannelPasses) else None for c in (event.when, event.until))
-
-
-def change_event(scene: Scene, number: int, **fields: Any) -> Scene:
-    """The scene with some fields of an event changed. SceneError where it depends on the output, or on what is not
-    there."""
-    changed = msgspec.structs.replace(scene.events[number], **fields)
-    check_event(scene, changed)
-    events = (*scene.events[:number], changed, *scene.events[number + 1 :])
-    return msgspec.structs.replace(scene, events=events)
 
 
 def event_rows(rows: Rows, number: int) -> None:

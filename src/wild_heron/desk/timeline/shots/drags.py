@@ -6,9 +6,8 @@ import msgspec
 from PyQt6.QtCore import QPointF
 
 from ....scene import Blend, Scene, SceneError
-from ....scene.edits import ripple, roll_join, swap_shots
+from ....scene.edits import change_sound, ripple, roll_join, swap_shots
 from ....scene.edits.film import roll_limits, shot, with_shots
-from ...commands.sounds import with_sound
 from ...state.heard import beat_frames
 from ...widgets.drag import Keys
 from ..time_view import TimeDrag
@@ -174,7 +173,7 @@ class SoundDrag(FilmDrag):
         by = self.frames(at)
         by = by if keys & Keys.AltModifier else float(round(by))
         for k, start in enumerate(self._starts):
-            scene = with_sound(scene, k, start=start + by)
+            scene = change_sound(scene, k, start=start + by)
         if scene.beats is not None:
             beats = scene.beats
             moved = msgspec.structs.replace(beats, first=beats.first + by, at=tuple(each + by for each in beats.at))

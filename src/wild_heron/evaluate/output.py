@@ -1,0 +1,24 @@
+"""What the film shows, told at once for many frames."""
+
+from collections.abc import Iterable
+
+from ..scene import Format, Scene
+from ..scene.output import lens_node
+from .cameras import CameraView
+from .evaluation import Evaluation, checked_frames, evaluate
+from .film import filmed
+
+
+def output(
+    scene: Scene, frames: Iterable[float] | float, format: Format | None = None, size: tuple[int, int] | None = None
+) -> CameraView:
+    """What the film shows at frames (N,), in a format or the scene's own frame: each camera is evaluated at just the
+    frames at which it is seen.
+
+    Raises UnknownNodeError for a scene without a camera, and what :func:`evaluate` does.
+    """
+    array = checked_frames(frames)
+    if not scene.shots:
+        lens = lens_node(scene, None).id
+        return evaluate(scene, array, [lens]).camera(lens, format, size)
+    return filmed(Evaluation.elsewhere, evaluate, scene, array, format, size)
