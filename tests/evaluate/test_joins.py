@@ -75,7 +75,8 @@ def test_dead_ends_at_a_cut_are_set_in_motion():
     # About the middle of its shot: what is there stays.
     here, then = (picture_speed(scene, np.array([24.0])).middle for scene in (EASED, moved))
     assert then == pytest.approx(here * 24.0 / (48.0 + 9.6 - 24.0), rel=1e-2)
-    assert moving_at_cut(moved, 1) is not EASED
+    with pytest.raises(wh.SceneError, match="in motion at the cut already"):
+        moving_at_cut(moved, 1)
     with pytest.raises(wh.SceneError, match="no cut here"):
         moving_at_cut(EASED, 0)
     with pytest.raises(wh.SceneError, match="Neither A nor B has two keys"):

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 import wild_heron as wh
-from wild_heron.files.artwork import missing_artwork, rebase, relink, resolve, source_for
+from wild_heron.files.artwork import files_of, missing_artwork, rebase, relink, resolve, source_for
 from wild_heron.files.errors import FileError
 from wild_heron.files.stand_in import placeholder
 
@@ -127,3 +127,16 @@ def test_a_folder_that_moved_whole_is_found_whole(tmp_path, art):
     assert count == 4
     assert missing_artwork(found, None) == []
     assert found.node("w").artwork.source == (new / "walk" / "w_##.png").as_posix()
+
+
+def test_a_sound_is_missed_found_again_and_moves_with_the_scene(tmp_path):
+    scene = wh.Scene(sounds=(wh.Sound("March", "sounds/march.wav", 3.0),))
+    (missed,) = missing_artwork(scene, tmp_path)
+    assert (missed.name, missed.path) == ("March", tmp_path / "sounds/march.wav")
+    (tmp_path / "other").mkdir()
+    there = tmp_path / "other" / "march.wav"
+    there.write_bytes(b"")
+    found, count = relink(scene, tmp_path, missed.node, there)
+    assert (found.sounds[0].source, count) == ("other/march.wav", 1)
+    assert rebase(found, tmp_path, tmp_path / "other").sounds[0].source == "march.wav"
+    assert list(files_of(found, tmp_path)) == [there]

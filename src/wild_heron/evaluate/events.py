@@ -1,7 +1,8 @@
 """When events come true, and what they make of the film.
 
 Conditions are signals over time that are true where they are at least 0. They are looked at over the whole scene, four
-times a frame, and where one passes 0 the moment is found by bisection. So it is the same however frames are asked for.
+times a frame (once in a scene of more than 4,000), and where one passes 0 the moment is found by bisection. So it is
+the same however frames are asked for.
 """
 
 from collections.abc import Callable
@@ -36,7 +37,7 @@ from .binds.surroundings import Elsewhere, Surroundings, in_blocks
 from .cameras import own_view
 
 _PER_FRAME = 4
-_LONG_SCENE = 20_000
+_LONG_SCENE = 4_000
 _BISECTIONS = 40
 _STEP = 0.02
 """How many frames to either side a speed is measured over."""

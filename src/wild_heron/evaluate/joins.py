@@ -57,6 +57,8 @@ def moving_at_cut(scene: Scene, number: int) -> Scene:
     before = _moved_over(scene, number - 1, cut)
     after = _moved_over(before, number, cut)
     if after is scene:
+        if any(len({ref.frame for ref in keys_of_shot(scene, each)}) > 1 for each in (number - 1, number)):
+            raise SceneError("What has keys there is in motion at the cut already.")
         raise SceneError(
             f"Neither {scene.shots[number - 1].name} nor {scene.shots[number].name} has two keys to stretch."
         )

@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 
 from ..scene import AnyNode, Picture, Scene, Sequence
-from ..scene.edits import replace_node
+from ..scene.edits import change_sound, replace_node
 from .sequences import sequence_file
 
 
@@ -59,8 +59,11 @@ def rebase(scene: Scene, old: Path | None, new: Path | None) -> Scene:
     return msgspec.structs.replace(scene, sounds=tuple(sounds))
 
 
+SOUND = "@sound/"
+
+
 class Missing(msgspec.Struct, frozen=True):
-    """A node whose file is not there."""
+    """A node or a sound whose file is not there; of a sound ``node`` is its number behind ``SOUND``."""
 
     node: str
     name: str
@@ -68,8 +71,8 @@ class Missing(msgspec.Struct, frozen=True):
 
 
 def missing_artwork(scene: Scene, base: Path | None) -> list[Missing]:
-    """The nodes whose files are not there, in the order of the scene."""
-    found = []
+    """The nodes whose files are not there, in the order of the scene; then the sounds."""
+    found: list[Missing] = []
     there: dict[Path, bool] = {}
     for node in scene.nodes:
         path = first_file(node, base)
@@ -78,6 +81,10 @@ def missing_artwork(scene: Scene, base: Path | None) -> list[Missing]:
                 there[path] = path.is_file()
             if not there[path]:
                 found.append(Missing(node.id, node.name, path))
+    for number, sound in enumerate(scene.sounds):
+        path = resolve(base, sound.source)
+        if not path.is_file():
+            found.append(Missing(f"{SOUND}{number}", sound.name, path))
     return found
 
 
@@ -112,6 +119,8 @@ def _places(old: Path | None, new: Path, other: Path) -> list[Path]:
 
 
 def _repointed(scene: Scene, base: Path | None, node_id: str, path: Path) -> Scene:
+    if node_id.startswith(SOUND):
+        return change_sound(scene, int(node_id.removeprefix(SOUND)), source=source_for(base, path))
     node = scene.node(node_id)
     source = source_for(base, path)
     if isinstance(node, Picture) and isinstance(node.artwork, Sequence):

@@ -1,5 +1,6 @@
 """The film: shots in order without gaps, the joins between them, and the rules by which new joins are made."""
 
+from bisect import bisect_right
 from collections.abc import Iterable, Sequence
 from itertools import pairwise
 from typing import Annotated, Literal, get_args
@@ -170,8 +171,6 @@ def joined_by_rule(rules: Sequence[JoiningRule], before: str, after: str) -> Cut
 
 def shot_at(shots: Sequence[Shot], frame: float) -> int:
     """The number of the shot that a frame belongs to; the first one's before it. -1 where there is none."""
-    found = 0 if shots else -1
-    for number, shot in enumerate(shots):
-        if shot.first <= frame:
-            found = number
-    return found
+    if not shots:
+        return -1
+    return max(bisect_right(shots, frame, key=lambda shot: shot.first) - 1, 0)

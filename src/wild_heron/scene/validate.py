@@ -23,6 +23,8 @@ _RESERVED = {each.name.partition(".")[0] for kind in NODE_KINDS for each in (*TR
 """What channels of any kind of node begin with."""
 _TOLERANCE = 1e-9
 MAX_SCENE_KEYS = 300_000
+MAX_LOOKED_AT = 1_500_000
+"""Frames of a scene times the conditions of its events."""
 MAX_PATH_POINTS = 20_000
 """Of all paths together."""
 MIN_GAP = 1e-9
@@ -159,6 +161,12 @@ def _validate_film(scene: Scene) -> None:
     for number, kept in enumerate(scene.passes):
         for shot in kept.shots:
             _check_role(nodes, shot.camera, "shown", f"$.scene.passes[{number}]")
+    conditions = sum(1 + (event.until is not None) for event in scene.events)
+    if conditions * scene.settings.frame_count > MAX_LOOKED_AT:
+        raise SceneError(
+            f"$.scene.events: {conditions} conditions over {scene.settings.frame_count} frames are more than can be "
+            "looked at. Take some away, or make the scene shorter."
+        )
     for number, event in enumerate(scene.events):
         _check_role(nodes, event.camera, "shown", f"$.scene.events[{number}].camera")
         for each in event.named():

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...evaluate import evaluate
 from ...evaluate.posing import values_for_pose
-from ...scene import Scene, View, bind_subject
+from ...scene import Scene, Tour, View, bind_subject
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...space.moves import Moves, moved_pose
 from ...space.transform import apply, invert
@@ -63,6 +63,11 @@ class CameraMoves(QObject):
             return "There is no camera. Camera ▸ Add camera makes one."
         if camera.locked:
             return f"{camera.name} is locked. Unlock it in the Rig first."
+        if any(isinstance(bind, Tour) and bind.on for bind in camera.binds):
+            return (
+                f"{camera.name} is on tour, which decides where it is. "
+                "Update one of its framings, or Film ▸ Framings ▸ Leave the tour."
+            )
         if camera.aim is not None and camera.aim.on and camera.aim.targets and name in ("pan", "tilt"):
             target = bind_subject(self._document.scene, camera.aim)
             return (
