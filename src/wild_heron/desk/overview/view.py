@@ -191,7 +191,11 @@ class OverviewView(Viewpoint):
     def _still_layer(self) -> QPixmap:
         """The grid, the pictures that stand still and the paths: drawn once for as long as nothing of them changes."""
         scene = self.document.views.shown
-        key = (self.eye, self.size(), self.document.selection.nodes, self.devicePixelRatioF(), self.onion, theme_name())
+        live = self.document.views.camera_id
+        key = (
+            self.eye, self.size(), self.document.selection.nodes, live, self.devicePixelRatioF(), self.onion,
+            theme_name(),
+        )  # fmt: skip
         if self._still is None or self._still[0] is not scene or self._still[1] != key:
             pixmap = QPixmap(self.size() * self.devicePixelRatioF())
             pixmap.setDevicePixelRatio(self.devicePixelRatioF())
@@ -204,7 +208,6 @@ class OverviewView(Viewpoint):
             painter.nulls(still=True)
             painter.projections(still=True)
             painter.lights(still=True)
-            live = self.document.views.camera_id
             for node_id in dict.fromkeys([*([live] if live else []), *self.document.selection.nodes]):
                 path = self._path(node_id)
                 if path is not None:
