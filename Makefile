@@ -8,7 +8,7 @@ STAMP := $(VENV)/.installed
 demo: $(STAMP)
 	tools/on-screen $(BIN)/wild-heron demo
 
-# Two at a time: the window's tests, which share a screen, and all others. ARGS="-n 0 …" for one at a time.
+# Two at a time, each on a virtual screen of its own. ARGS="-n 0 …" for one at a time.
 test: $(STAMP)
 	tools/system-packages --checks
 	tools/on-screen $(BIN)/python -m pytest -n 2 $(ARGS)

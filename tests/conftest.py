@@ -1,6 +1,8 @@
 """Shared scenes, and a home of its own for every run."""
 
+import atexit
 import os
+import subprocess
 import tempfile
 
 # Before anything reads them: settings and autosaves of a test run stay in a folder of their own.
@@ -10,6 +12,22 @@ os.environ["XDG_DATA_HOME"] = os.path.join(_home, "data")
 os.environ["XDG_STATE_HOME"] = os.path.join(_home, "state")
 os.environ["XDG_CACHE_HOME"] = os.path.join(_home, "cache")
 
+# Tests that run beside each other do so on screens of their own: one takes neither focus nor clipboard from another.
+if "PYTEST_XDIST_WORKER" in os.environ and os.environ.get("DISPLAY"):
+    _told, _tell = os.pipe()
+    _screen = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(_tell), "-screen", "0", "1600x1000x24", "-nolisten", "tcp"],
+        pass_fds=[_tell], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    atexit.register(_screen.kill)
+    os.close(_tell)
+    with os.fdopen(_told) as _line:
+        _number = _line.readline().strip()
+    if not _number:
+        raise RuntimeError("Xvfb, the virtual screen, did not start. Install it, or run with -n 0 on your own screen.")
+    os.environ.update(DISPLAY=f":{_number}", QT_QPA_PLATFORM="xcb")
+    os.environ.pop("WAYLAND_DISPLAY", None)
+
 import numpy as np  # noqa: E402
 import pytest  # noqa: E402
 from hypothesis import settings  # noqa: E402
@@ -17,15 +35,6 @@ from PIL import Image  # noqa: E402
 
 import wild_heron as wh  # noqa: E402
 from wild_heron.files.reader import Reader  # noqa: E402
-
-
-def pytest_collection_modifyitems(items):
-    """The window's tests share a screen and its focus, so one process runs them all, beside the others."""
-    desk = os.sep + os.path.join("tests", "desk") + os.sep
-    for item in items:
-        if desk in str(item.path):
-            item.add_marker(pytest.mark.xdist_group("desk"))
-
 
 settings.register_profile("suite", deadline=None, max_examples=60)
 settings.load_profile("suite")
