@@ -58,6 +58,7 @@ class Evaluation:
         self._nodes = nodes_by_id(scene)
         self._values: dict[ChannelRef, Array] = {}
         self._stages: dict[PoseStage, Array] = {}
+        self._seen: dict[tuple[str | None, Format | None, tuple[int, int] | None], CameraView] = {}
         order, kept = evaluation_order(scene), self._taken_over(previous)
         needed = None if wanted is None else closure(scene, wanted)
         due = [stage for stage in order if stage not in kept and (needed is None or stage in needed)]
@@ -65,6 +66,8 @@ class Evaluation:
         """How many stages had to be worked out, rather than taken over from another evaluation."""
         with np.errstate(all="ignore"):
             self._work_out(due)
+        # What was seen on the way may have been of places that were set right since.
+        self._seen.clear()
 
     def _work_out(self, due: list[PoseStage]) -> None:
         try:
@@ -144,6 +147,7 @@ class Evaluation:
         one.computed = 0
         one.scene, one.frames, one._nodes, one.faults = self.scene, self.frames[i : i + 1], self._nodes, self.faults
         one._values, one._stages = RowOf(self._values, i), RowOf(self._stages, i)
+        one._seen = {}
         return one
 
     def __len__(self) -> int:
@@ -224,6 +228,13 @@ class Evaluation:
         ``size`` is the picture's size in pixels where it is another. A projection is seen through as if it were the
         camera that took its photograph. UnknownNodeError where there is no such camera.
         """
+        what = camera, output, size
+        known = self._seen.get(what)
+        if known is None:
+            known = self._seen[what] = self._camera(camera, output, size)
+        return known
+
+    def _camera(self, camera: str | None, output: Format | None, size: tuple[int, int] | None) -> CameraView:
         if camera is None and self.scene.shots:
             return output_view(self.elsewhere, self, output, size)
         node = lens_node(self.scene, camera)

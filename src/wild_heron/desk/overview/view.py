@@ -1,5 +1,7 @@
 """The Overview: look round the set, select nodes, move and turn them."""
 
+from collections import OrderedDict
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
@@ -22,6 +24,7 @@ from .shapes import MotionPath, body_corners, motion_path
 from .viewpoint import MODES, Viewpoint
 
 _REST_MS = 140
+_MOST_LAYERS = 6
 _AXIS_KEYS = {Qt.Key.Key_X: 0, Qt.Key.Key_Y: 1, Qt.Key.Key_Z: 2}
 _DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
@@ -35,7 +38,7 @@ class OverviewView(Viewpoint):
         self.scale = 0.5
         self.onion = False
         self._image: QImage | None = None
-        self._still: tuple[Scene, tuple[object, ...], QPixmap] | None = None
+        self._still: tuple[Scene | None, OrderedDict[tuple[object, ...], QPixmap]] = (None, OrderedDict())
         self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
         self._framed = False
         self._hovered: Handle | None = None
@@ -189,14 +192,18 @@ class OverviewView(Viewpoint):
         return self.eye.project(np.asarray(points, dtype=np.float64), self.width(), self.height())[0]
 
     def _still_layer(self) -> QPixmap:
-        """The grid, the pictures that stand still and the paths: drawn once for as long as nothing of them changes."""
+        """The grid, the pictures that stand still and the paths: drawn once for as long as nothing of them changes, for
+        each of the cameras between which the film cuts."""
         scene = self.document.views.shown
         live = self.document.views.camera_id
         key = (
             self.eye, self.size(), self.document.selection.nodes, live, self.devicePixelRatioF(), self.onion,
             theme_name(),
         )  # fmt: skip
-        if self._still is None or self._still[0] is not scene or self._still[1] != key:
+        if self._still[0] is not scene:
+            self._still = (scene, OrderedDict())
+        held = self._still[1]
+        if key not in held:
             pixmap = QPixmap(self.size() * self.devicePixelRatioF())
             pixmap.setDevicePixelRatio(self.devicePixelRatioF())
             pixmap.fill(Qt.GlobalColor.transparent)
@@ -215,8 +222,11 @@ class OverviewView(Viewpoint):
             if self.onion:
                 painter.onion()
             p.end()
-            self._still = (scene, key, pixmap)
-        return self._still[2]
+            held[key] = pixmap
+            if len(held) > _MOST_LAYERS:
+                held.popitem(last=False)
+        held.move_to_end(key)
+        return held[key]
 
     # Selecting and moving
 
