@@ -7,7 +7,6 @@ anew along the piece, so that it may drift.
 from typing import NamedTuple
 
 import numpy as np
-from scipy import ndimage, signal
 
 from ..arrays import Array
 
@@ -57,7 +56,7 @@ def onsets(samples: Array, rate: int) -> tuple[Array, Array]:
     # Each window is centred on its moment.
     padded = np.concatenate([np.zeros(size // 2, np.float32), used, np.zeros(size // 2, np.float32)])
     windows = np.lib.stride_tricks.sliding_window_view(padded, size)[::hop]
-    shape = signal.windows.hann(size, sym=False).astype(np.float32)
+    shape = np.hanning(size + 1)[:-1].astype(np.float32)
     flux, low = np.zeros(len(windows)), np.zeros(len(windows))
     edge = max(2, int(180.0 / slow * size))
     # By octaves rather than by hertz: a drum is worth more than the hiss of a cymbal.
@@ -76,6 +75,8 @@ def onsets(samples: Array, rate: int) -> tuple[Array, Array]:
 
 def _standing_out(flux: Array) -> Array:
     """What stands out of its surroundings of half a second, scaled to a spread of one."""
+    from scipy import ndimage  # is seldom needed, and takes long to load
+
     around = ndimage.uniform_filter1d(flux, round(0.5 / _STEP))
     out = np.maximum(ndimage.gaussian_filter1d(flux, 1.0) - around, 0.0)
     spread = float(out.std())
@@ -84,6 +85,8 @@ def _standing_out(flux: Array) -> Array:
 
 def _periods(envelope: Array) -> Array:
     """The time of a beat, in steps, at each moment (M,): told from stretches by autocorrelation, smooth over time."""
+    from scipy import ndimage
+
     low, high = 60.0 / FASTEST / _STEP, 60.0 / SLOWEST / _STEP
     lags = np.arange(int(2.2 * high) + 3)
     size = min(len(envelope), round(_LOCAL_SECONDS / _STEP))

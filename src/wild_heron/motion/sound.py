@@ -58,7 +58,8 @@ def outline(samples: Samples) -> NDArray[np.float32]:
     whole = len(samples) // OUTLINE * OUTLINE
     if not whole:
         return np.zeros(0, np.float32)
-    loud = np.abs(samples[:whole].astype(np.int32)).max(axis=1).reshape(-1, OUTLINE).max(axis=1)
+    pieces = samples[:whole].reshape(-1, 2 * OUTLINE)
+    loud = np.maximum(pieces.max(axis=1).astype(np.int32), -pieces.min(axis=1).astype(np.int32))
     return (loud / 32768.0).astype(np.float32)
 
 

@@ -3,6 +3,8 @@
 import threading
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...files.artwork import resolve
@@ -17,7 +19,8 @@ from ..widgets.unexpected import reports
 class SoundLoader(QObject):
     """Keeps ``document.heard`` true to the scene."""
 
-    _read = pyqtSignal(str, object, str)
+    _read = pyqtSignal(str, object, object, str)
+    """What was read: its source, samples and outline, or None and None and why not."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -67,28 +70,29 @@ class SoundLoader(QObject):
                     return
                 source, path = self._wanted.pop(0)
             try:
-                self._read.emit(source, bank.samples(path, lambda: self._stopped), "")
+                samples = bank.samples(path, lambda: self._stopped)
+                self._read.emit(source, samples, outline(samples), "")
             except Cancelled:
                 return
             except FileError as problem:
-                self._read.emit(source, None, str(problem))
+                self._read.emit(source, None, None, str(problem))
             except RuntimeError:
                 return  # The window is gone.
             except Exception as problem:  # A thread must not end with it.
                 reports.report(problem)
-                self._read.emit(source, None, f"{path} could not be read.")
+                self._read.emit(source, None, None, f"{path} could not be read.")
 
-    def _take(self, source: str, samples: Samples | None, problem: str) -> None:
+    def _take(self, source: str, samples: Samples | None, loudness: NDArray[np.float32] | None, problem: str) -> None:
         document = self._document
         if source not in {sound.source for sound in document.scene.sounds}:
             return
-        if samples is None:
+        if samples is None or loudness is None:
             document.heard.problems[source] = problem
             document.messages.say(problem, True)
         else:
             document.heard.problems.pop(source, None)
             document.heard.samples[source] = samples
-            document.heard.outlines[source] = outline(samples)
+            document.heard.outlines[source] = loudness
         document.heard.changed.emit()
 
     def stop(self) -> None:
