@@ -381,6 +381,17 @@ def test_the_film_survives_saving(film, art):
     assert wh.load(path) == film.desk.document.scene
 
 
+def test_small_pictures_go_before_frames_that_are_drawn_ahead(film, qtbot):
+    desk = film.desk
+    desk.lanes.shots.view.repaint()
+    qtbot.waitUntil(lambda: desk.small.is_drawing)
+    desk.previews.set_megabytes(500)
+    held = len(desk.previews.shown.held)
+    qtbot.waitUntil(lambda: not desk.small.is_drawing, timeout=30_000)
+    assert len(desk.previews.shown.held) <= held + 1
+    qtbot.waitUntil(lambda: len(desk.previews.shown.held) > held + 3, timeout=30_000)
+
+
 def test_a_film_whose_camera_is_deleted_goes_on(film):
     document = film.desk.document
     document.selection.choose(["two"])

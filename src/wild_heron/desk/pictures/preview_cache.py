@@ -57,6 +57,8 @@ class PreviewCache(QObject):
         self._compared: tuple[Scene, list[float]] | None = None
         self._comparing: threading.Thread | None = None
         self.playing = False
+        self.gives_way: Callable[[], bool] = lambda: False
+        """Whether something is drawn first that is looked at already."""
         link.drawn.connect(self._drawn)
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
@@ -200,7 +202,7 @@ class PreviewCache(QObject):
             or document.state.pending
         ):
             return
-        if not self._take_over() or self._link.is_busy or self._asked is not None:
+        if not self._take_over() or self._link.is_busy or self._asked is not None or self.gives_way():
             self._idle.start(40)
             return
         frame = self._next(document.playhead.frame)

@@ -61,6 +61,21 @@ class SmallPictures(QObject):
         return bool(self._wanted) or self._asked is not None
 
     @property
+    def is_waited_for(self) -> bool:
+        """Whether pictures that are in sight could be drawn now. Those that only lack artwork have time."""
+        if self.is_busy() or self._document.gesture.running:
+            return False
+        return self._is_awaited or any(self._is_old(wish) for wish in self._wanted)
+
+    @property
+    def _is_awaited(self) -> bool:
+        return self._asked is not None and time.monotonic() - self._asked[2] < _PATIENCE_SECONDS
+
+    def _is_old(self, wish: Small) -> bool:
+        known = self._held.get(wish)
+        return known is None or known[0] is not None
+
+    @property
     def size(self) -> tuple[int, int]:
         """In pixels of the picture that is drawn: twice as fine as it is shown."""
         settings = self._document.settings
@@ -97,7 +112,7 @@ class SmallPictures(QObject):
         document = self._document
         if not self._wanted:
             return
-        if self._asked is not None and time.monotonic() - self._asked[2] < _PATIENCE_SECONDS:
+        if self._is_awaited:
             self._idle.start(_SETTLED_MS)
             return
         if self._link.is_busy or document.gesture.running or document.views.is_proposing or self.is_busy():

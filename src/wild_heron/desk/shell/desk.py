@@ -111,6 +111,7 @@ class Desk(QObject):
         self.banner = Banner()
         self.offers = Offers(document, self.files, self.banner)
         self.previews = Previews(document, link, self.playback, self.lens.view.comparison, settings)
+        self.previews.shown.gives_way = self.previews.kept.gives_way = lambda: self.small.is_waited_for
         self.lens.view.cache = self.previews.shown
         self.lanes.view.cached = lambda: self.previews.shown.held
         self.themes = Themes(self.preferences, self._repaint, self)
