@@ -14,6 +14,7 @@ from wild_heron.evaluate.film import film_of
 from wild_heron.files.artwork import missing_artwork
 from wild_heron.motion.beats import find_beats
 from wild_heron.motion.sound import mono
+from wild_heron.render.checking import check_scene
 from wild_heron.render.client import RenderClient
 from wild_heron.render.messages import FrameRequest, ThroughLens
 
@@ -88,9 +89,35 @@ def test_the_demo_is_a_film():
     tour = scene.node("touring-camera").channel("tour.place")
     here = evaluate(scene, [key.frame for key in tour.keys])
     stops = next(bind for bind in scene.node("touring-camera").binds if isinstance(bind, wh.Tour)).framings
+    still = evaluate(wh.edits.set_value(scene, "touring-camera", "life", 0.0), [key.frame for key in tour.keys])
     for row, key in enumerate(tour.keys):
-        there = here.camera(stops[int(key.value)])
-        assert here.camera("touring-camera").pose[row].tobytes() == there.pose[row].tobytes()
+        there = still.camera(stops[int(key.value)])
+        assert np.allclose(still.camera("touring-camera").pose[row], there.pose[row], atol=1e-12)
+        # With its movers it breathes, and stays near.
+        off = np.linalg.norm(here.camera("touring-camera").position[row] - there.position[row])
+        assert off < 0.2
+    assert np.ptp([here.camera("touring-camera").position[:, 1] - still.camera("touring-camera").position[:, 1]]) > 0.02
+
+
+def test_the_push_in_to_the_emblem_overshoots():
+    scene = wh.load(DEMO_SCENE)
+    distance = evaluate(scene, np.arange(120.0, 200.0, 0.1)).value("fair-board", "dial.distance")
+    last = scene.node("fair-board").channel("dial.distance").keys[-1].value
+    assert distance.min() < last - 0.05
+    assert distance[-1] == pytest.approx(last, abs=0.01)
+
+
+def test_a_shot_is_a_recorded_take_that_was_steadied():
+    scene = wh.load(DEMO_SCENE)
+    use = scene.node("lane-camera").take
+    chain = [next(take for take in scene.takes if take.id == use.take)]
+    while chain[-1].source is not None:
+        chain.append(next(take for take in scene.takes if take.id == chain[-1].source))
+    assert [take.step for take in chain] == ["steadied, firm", "mended", ""]
+    assert {mark.kind for mark in chain[-1].marks} >= {"gap", "jump"}
+    shot = next(shot for shot in scene.shots if shot.camera == "lane-camera")
+    there = evaluate(scene, [shot.first, shot.first + 59.0]).position("lane-camera")
+    assert np.linalg.norm(there[1] - there[0]) > 1.0
 
 
 def test_the_march_is_small_and_on_the_beat(reader):
@@ -99,3 +126,12 @@ def test_the_march_is_small_and_on_the_beat(reader):
     assert found.tempo == pytest.approx(TEMPO, rel=0.01)
     off = np.abs(found.seconds[:, None] - np.arange(BARS * 4) * BEAT).min(axis=1)
     assert (off < 0.025).mean() >= 0.95
+
+
+def test_its_checks_find_nothing_in_any_format():
+    scene = wh.load(DEMO_SCENE)
+    assert len(scene.checks.subjects) == 2
+    for judged in check_scene(scene, DEMO_SCENE.parent):
+        assert [finding.title for finding in judged.open] == []
+        # What was accepted is there to be accepted.
+        assert {each.kind for each in judged.findings} >= {"through", "near"}

@@ -9,13 +9,16 @@ import pytest
 import wild_heron
 from wild_heron.evaluate.binds import SOLVERS
 from wild_heron.evaluate.extent import EXTENTS
+from wild_heron.evaluate.movers import SOLVERS as MOVERS
 from wild_heron.files.formats import FORMATS
 from wild_heron.motion.easing import UnitEase, unit_ease
-from wild_heron.scene import Family, Text
+from wild_heron.scene import Family, Null, Text
 from wild_heron.scene.artwork import Card
 from wild_heron.scene.binds import BIND_KINDS
 from wild_heron.scene.ease_families import FAMILIES
+from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.nodes import NODE_KINDS
+from wild_heron.scene.starting_points import new_mover
 from wild_heron.scene.types import Role
 
 SOURCE = Path(wild_heron.__file__).parent
@@ -55,6 +58,26 @@ class TestBinds:
         assert set(kind.needs) <= set(kind.nodes), f"{kind.__name__}.needs names fields that are no nodes"
         assert set(kind.roles) <= set(kind.nodes), f"{kind.__name__}.roles names fields that are no nodes"
         assert set(kind.roles.values()) <= set(get_args(Role))
+
+
+@pytest.mark.parametrize("kind", MOVER_KINDS, ids=lambda kind: kind.__name__)
+class TestMovers:
+    def test_it_is_solved_shown_offered_and_drawn(self, kind):
+        from wild_heron.desk.commands.movers import MOVER_ACTIONS, kind_name
+        from wild_heron.desk.inspector.mover_card import TONES
+        from wild_heron.desk.inspector.mover_rows import MOVER_ROWS
+
+        assert kind in MOVERS, f"{kind.__name__} has no solver in evaluate/movers"
+        assert kind in MOVER_ROWS, f"{kind.__name__} has no rows in desk/inspector/mover_rows.py"
+        assert kind.label in TONES, f"{kind.__name__} has no colour in desk/inspector/mover_card.py"
+        assert f"life.{kind_name(kind)}" in {action.name for action in MOVER_ACTIONS}
+        assert new_mover(kind, Null(id="a", name="A")).targets
+
+    def test_it_says_what_it_is(self, kind):
+        assert kind.label
+        assert kind.hint
+        assert kind().id == kind().strength.partition(".")[0]
+        assert set(kind.spaces) <= {"own", "carrier", "world", "picture"}
 
 
 @pytest.mark.parametrize("kind", NODE_KINDS, ids=lambda kind: kind.__name__)

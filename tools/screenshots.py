@@ -10,19 +10,19 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = os.environ["XDG_CA
     prefix="wild-heron-screenshots-"
 )
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.dialogs.export import ExportDialog
-from wild_heron.desk.dialogs.preferences import PreferencesDialog
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
-from wild_heron.scene import Bezier
-from wild_heron.scene.edits import KeyRef, set_beyond, set_key
+from wild_heron.scene import Bezier, Scene, Shake, Target
+from wild_heron.scene.edits import KeyRef, add_movers, set_beyond, set_key, set_value
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -66,16 +66,9 @@ class Studio:
         trigger("view.swap")
         window.desk.overview.choose("free")
         self.take("overview")
-        window.desk.overview.choose("plan")
         document.selection.choose(["main-camera"])
-        self.take("overview-plan")
         trigger("view.swap")
         window.desk.overview.choose("side")
-        trigger("camera.moves")
-        document.recorder.set_values("Turn · rotation y", {("turn", "rotation.y"): 4.0})
-        self.take("pending-value")
-        trigger("keys.discard")
-        trigger("camera.moves")
         document.selection.choose(["turn"])
         document.selection.choose_keys([KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 96.0)])
         trigger("ease.panel")
@@ -86,19 +79,17 @@ class Studio:
         document.undo()
         window.desk.lanes.ease.leave()
         self._film()
+        self._life()
+        self._checks()
         self._set()
         self._rigs()
         self._keys()
         self._versions()
-        for name, dialog in (
-            ("export", ExportDialog(document, window.desk.preferences, window)),
-            ("preferences", PreferencesDialog(window.desk.preferences, 1500, lambda megabytes: None, window)),
-        ):
-            if isinstance(dialog, ExportDialog):
-                dialog.path.setText("lantern-fair.mp4")
-            dialog.show()
-            self.take(name, dialog)
-            dialog.close()
+        dialog = ExportDialog(document, window.desk.preferences, window)
+        dialog.path.setText("lantern-fair.mp4")
+        dialog.show()
+        self.take("export", dialog)
+        dialog.close()
         window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
 
@@ -123,6 +114,76 @@ class Studio:
         desk.areas.right.setSizes(right)
         document.selection.choose([])
         desk.actions_["view.shots"].trigger()
+
+    def _life(self) -> None:
+        """The push-in's overshoot beside its lanes, and the takes of the market lane."""
+        document, desk = self.window.desk.document, self.window.desk
+        sizes, right = desk.areas.whole.sizes(), desk.areas.right.sizes()
+        desk.areas.right.setSizes([90, 400])
+        document.playhead.set_frame(156)
+        document.selection.choose(["fair-board"])
+        document.edit("Sway the lift too", self._swayed)
+        desk.inspector._unfolded["fair-board"] = frozenset({"overshoot"})
+        desk.inspector.show_movers(True)
+        desk.lanes.lanes.filter.setChecked(True)
+        self.settle()
+        self.take("life")
+        document.undo()
+        desk.lanes.lanes.filter.setChecked(False)
+        document.playhead.set_frame(206)
+        document.selection.choose(["lane-camera"])
+        document.views.set_lens("lane-camera")
+        desk.actions_["view.takes"].trigger()
+        desk.areas.whole.setSizes([450, 330])
+        desk.take_commands.choose(["lane-steadied"])
+        view = desk.lanes.pages["takes"].view  # type: ignore[attr-defined]
+        view._axis = view.axis.zoomed(3.4, 224)
+        self.take("takes")
+        view.show_whole()
+        document.views.set_lens(None)
+        desk.actions_["view.takes"].trigger()
+        desk.inspector.show_movers(False)
+        desk.areas.whole.setSizes(sizes)
+        desk.areas.right.setSizes(right)
+        document.selection.choose([])
+
+    def _checks(self) -> None:
+        """What is found when the sky is too small, and a kite that is to stay in the action area; with its fixes."""
+        document, desk = self.window.desk.document, self.window.desk
+        sizes = desk.areas.whole.sizes()
+        document.edit("A smaller sky", self._too_small)
+        desk.actions_["view.checks"].trigger()
+        desk.areas.whole.setSizes([440, 340])
+        deadline = time.monotonic() + 240
+        QTest.qWait(1500)
+        while not document.checked.is_done and time.monotonic() < deadline:
+            QTest.qWait(100)
+        QTest.qWait(1500)
+        commands = desk.check_commands
+        found = next(each for each in commands.findings if each.kind == "bare" and not each.accepted)
+        commands.choose(found)
+        while not commands.fixes.get(found.key) and time.monotonic() < deadline:
+            QTest.qWait(100)
+        self.take("checks")
+        commands.choose(None)
+        document.undo()
+        desk.actions_["view.checks"].trigger()
+        desk.areas.whole.setSizes(sizes)
+        document.selection.choose([])
+
+    @staticmethod
+    def _too_small(scene: Scene) -> Scene:
+        for axis in "xy":
+            scene = set_value(scene, "night-sky", f"scale.{axis}", 5.0)
+        subjects = tuple(replace(each, area="action") for each in scene.checks.subjects)
+        return replace(scene, checks=replace(scene.checks, subjects=subjects))
+
+    @staticmethod
+    def _swayed(scene: Scene) -> Scene:
+        scene = set_key(scene, "fair-board", "dial.lift", 120.0, 3.0)
+        scene = set_key(scene, "fair-board", "dial.lift", 170.0, 4.5)
+        shake = Shake(targets=(Target("dial.lift", 0.5), Target("dial.distance", 0.2)), period=1.8)
+        return add_movers(scene, "fair-board", [shake])[0]
 
     def pictures(self) -> None:
         """Wait for the small pictures."""

@@ -33,6 +33,7 @@ def qapp_args():
 def settings(tmp_path):
     out = QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
     out.setValue("preview/megabytes", 0)  # Frames drawn ahead would keep the renderer busy; tests of them ask for it.
+    out.setValue("checks/background", 0)  # Likewise: tests of the checks show their tab.
     return out
 
 

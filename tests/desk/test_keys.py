@@ -181,9 +181,10 @@ def test_copied_keys_are_pasted_onto_another_node(keyed):
 
 def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_path, monkeypatch):
     from wild_heron.desk.timeline.ease import panel as ease_panel
-    from wild_heron.files.eases import load_eases
+    from wild_heron.files.kept import load_kept
+    from wild_heron.scene import NamedEase
 
-    monkeypatch.setattr(ease_panel, "user_file", lambda: tmp_path / "mine" / "eases.json")
+    monkeypatch.setattr(ease_panel, "user_file", lambda name: tmp_path / "mine" / "eases.json")
     document, panel = keyed.desk.document, keyed.desk.lanes.ease
     document.selection.choose_keys([KeyRef("card", "position.y", 0.0), KeyRef("card", "opacity", 5.0)])
     trigger(keyed, "ease.panel")
@@ -193,7 +194,7 @@ def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_pat
     assert spans == {wh.Bezier(0.8, 0.0, 0.9, 1.0)}
     panel.keep(wh.NamedEase("Lantern sway", spans.pop()))
     assert [each.name for each in document.scene.eases] == ["Lantern sway"]
-    assert load_eases(tmp_path / "mine" / "eases.json")[0].name == "Lantern sway"
+    assert load_kept(tmp_path / "mine" / "eases.json", NamedEase)[0].name == "Lantern sway"
     # Another scene has it too.
     document.reset(wh.Scene(), None)
     panel._rebuild()

@@ -11,7 +11,7 @@ from wild_heron.evaluate.evaluation import Evaluation
 from wild_heron.evaluate.events import crossings, event_showings
 from wild_heron.evaluate.film import film_of
 from wild_heron.evaluate.framings import keep_framing, play_through, update_framing, values_for_framing
-from wild_heron.evaluate.mixing import mixed
+from wild_heron.evaluate.mixing import mixed, rows_of
 from wild_heron.render.sampling import shutter_times
 from wild_heron.scene import AimAt, Blend, Channel, Cut, Event, Key, Linear, Shot
 from wild_heron.scene.film import film_problem, settled
@@ -88,6 +88,21 @@ class TestJoins:
         assert all(np.array_equal(getattr(again, name), getattr(whole, name)[turned]) for name in PARTS)
         for i in (70, 160, 350):
             assert same(wh.evaluate(BLENDED, frames[i]).camera(), wh.evaluate(BLENDED, frames).at(i).camera())
+
+    def test_it_is_the_same_beside_frames_at_which_nothing_is_aimed_at(self):
+        """A camera without an aim is put together with one that has, which tells of it by NaN."""
+        scene = film(
+            Shot("One", "front", 0.0), Shot("Two", "wide", 10.0, join=Blend(8.0, way="round")),
+            Shot("Three", "far", 20.0), Shot("Four", "side", 30.0, join=Blend(10.0, place="after")),
+        )  # fmt: skip
+        frames = np.arange(0.0, 45.0, 0.5)
+        whole = wh.output(scene, frames)
+        for row, frame in enumerate(frames.tolist()):
+            alone = wh.output(scene, frame)
+            assert same(alone, rows_of(whole, np.array([row])))
+            for other in (0.0, 25.0, 44.0):
+                beside = wh.output(scene, [frame, other])
+                assert same(alone, rows_of(beside, np.array([0])))
 
     def test_both_cameras_go_on_moving_during_a_blend(self):
         still = replace(BLENDED, nodes=tuple(replace(n, channels=()) if n.id == "rail" else n for n in BLENDED.nodes))

@@ -7,6 +7,7 @@ from PIL import Image
 import wild_heron as wh
 from wild_heron.evaluate import baking, evaluate
 from wild_heron.files.errors import FileError
+from wild_heron.files.take_tables import take_of_motion
 from wild_heron.space.ground import Field, height_map, relief
 
 from .direct import heights_of_model, heights_of_picture, read_animation, read_table
@@ -77,6 +78,9 @@ def test_an_animation_of_a_model_becomes_a_nodes_motion(tmp_path, reader):
     here = evaluate(scene, motion.frames)
     assert here.position("n") == pytest.approx(motion.positions, abs=2e-4)
     assert here.world("n")[:, :3, :3] == pytest.approx(motion.rotations, abs=1e-4)
+    taken = take_of_motion(motion, 24.0)
+    assert taken.times[[0, -1]] == pytest.approx([0.0, 1.0])
+    assert np.abs(taken.columns[12, 3:]) == pytest.approx([0.0, np.sqrt(0.5), 0.0, np.sqrt(0.5)], abs=1e-6)
     with pytest.raises(FileError, match="no animation “walk”"):
         read_animation(path, "walk", 24.0)
 

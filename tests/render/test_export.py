@@ -5,6 +5,7 @@ import os
 import signal
 import subprocess
 import sys
+from pathlib import Path
 
 import av
 import msgspec
@@ -18,7 +19,9 @@ from wild_heron.files.errors import FileError
 from wild_heron.render import export as exporting
 from wild_heron.render.export import ExportJob, export
 from wild_heron.render.messages import FrameRequest, ThroughLens
+from wild_heron.render.several import export_each, jobs_for, path_for
 from wild_heron.render.stream import FrameStream
+from wild_heron.scene import Format
 
 FRAMES = (0.0, 1.0, 2.0, 3.0)
 
@@ -156,6 +159,41 @@ def test_render_writes_a_movie_and_frames_in_a_format(tmp_path, saved):
     assert done.returncode == 0
     with Image.open(tmp_path / "d_007.png") as image:
         assert image.size == (108, 135)
+
+
+def test_several_formats_go_to_files_with_their_names(tmp_path, saved):
+    scene = wh.load(saved)
+    shapes = (Format("Tall 9:16", 36, 64), Format("../Square", 40, 40))
+    wh.save(msgspec.structs.replace(scene, formats=shapes), saved)
+    done = heron("render", saved, "-o", "m_##.png", "--frames", "3", "--all-formats", "--allow-missing", cwd=tmp_path)
+    assert (done.returncode, done.stderr) == (0, "")
+    main = scene.formats_with_main()[0]
+    sizes = {}
+    for path in tmp_path.glob("m_*.png"):
+        with Image.open(path) as image:
+            sizes[path.name] = image.size
+    wide = path_for(Path("m_##.png"), main.name).name.replace("##", "03")
+    assert sizes == {wide: (main.width, main.height), "m_Tall-9x16_03.png": (36, 64), "m_Square_03.png": (40, 40)}
+    done = heron("render", saved, "-o", "m.png", "--frames", "3", "--format", "Tall 9:16", cwd=tmp_path)
+    assert done.returncode == 0
+    assert (tmp_path / "m.png").is_file()
+    done = heron("render", saved, "-o", "m.png", "--all-formats", "--size", "8x8", cwd=tmp_path)
+    assert done.returncode == 2
+    assert "in its own size" in done.stderr
+
+
+def test_a_cancel_keeps_the_formats_that_were_written(saved, tmp_path):
+    scene = msgspec.structs.replace(wh.load(saved), formats=(Format("One", 32, 32), Format("Two", 32, 32)))
+    jobs = jobs_for(job(tmp_path, "m.mp4"), scene, scene.formats, lambda shape: (shape.width, shape.height))
+    written = []
+    for path in export_each(scene, saved.parent, jobs, cancelled=lambda: bool(written)):
+        written.append(path.name)
+    assert written == ["m_One.mp4"]
+    assert [each.name for each in tmp_path.glob("m_*")] == ["m_One.mp4"]
+    assert not list(tmp_path.glob(".*partial*"))
+    twins = msgspec.structs.replace(scene, formats=(Format("A b", 32, 32), Format("A/b", 32, 32)))
+    with pytest.raises(wh.SceneError, match="both be written"):
+        jobs_for(job(tmp_path, "m.mp4"), twins, twins.formats, lambda shape: (32, 32))
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(p
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 
-from . import evaluation, files, film, loops, pictures, renderer, window
+from . import checks, evaluation, files, film, life, loops, pictures, renderer, window
 from .measuring import write
 
 
@@ -40,6 +40,13 @@ def main() -> None:
         "rolling": film.rolling,
         "small": film.small_pictures,
         "beats": film.beats,
+        "movers": life.movers,
+        "takes": life.takes,
+        "takeloop": life.take_loop,
+        "usedloop": life.used_loop,
+        "checking": checks.checking,
+        "recheck": checks.recheck,
+        "checkloop": checks.check_loop,
     }
     parser = argparse.ArgumentParser()
     parser.add_argument("--write", type=Path, help="also write the table to this file")

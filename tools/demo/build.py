@@ -37,6 +37,7 @@ from wild_heron.scene import (
     edits,
 )
 
+from .checks import checked
 from .film import FRAMES, filmed
 from .painting import lane
 from .painting.cart import WHEEL
@@ -75,7 +76,7 @@ def build(art: Path) -> Scene:
     scene = edits.add_node(scene, Null(id="kite-flight", name="Kite flight", colour="#8fbf9f"))
     scene = picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
     scene = placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
-    return filmed(_rigged(_cart(_keyed(_lane(_lights(scene), art)), art)))
+    return checked(filmed(_rigged(_cart(_keyed(_lane(_lights(scene), art)), art))))
 
 
 def _town(scene: Scene, art: Path) -> Scene:

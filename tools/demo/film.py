@@ -24,20 +24,22 @@ from wild_heron.scene import (
 from wild_heron.scene.film import settled
 from wild_heron.scene.spans import Ease
 
+from .life import alive
 from .march import BARS, BEAT, TEMPO
 from .pieces import placed
 
 FRAMES = 480
 _BAR = round(4 * BEAT * 24)
 _SOFT = Bezier(0.45, 0.0, 0.2, 1.0)
+_BOTH = Family("sine", "in-out")
 
 # Name, carrier, place, aim, focal length, how a tour comes to it, in how many seconds, and how long it stays.
 _FRAMINGS: tuple[tuple[str, str | None, tuple[float, float, float], str, float, Ease, float, float], ...] = (
     ("Cart", "lantern-cart", (0.4, 1.1, 4.6), "cart", 50.0, _SOFT, 1.5, 0.25),
     ("Striped stalls", None, (-2.6, 2.0, 12.6), "", 42.0, _SOFT, 1.5, 0.25),
-    ("Amber stall", None, (0.3, 1.9, 11.6), "", 50.0, Family("back", "out"), 1.0, 0.25),
-    ("Violet stalls", None, (2.9, 2.1, 12.6), "", 42.0, _SOFT, 1.0, 0.25),
-    ("Emblem", None, (0.7, 3.9, 7.8), "emblem", 50.0, Family("elastic", "out"), 1.25, 0.0),
+    ("Amber stall", None, (0.3, 1.9, 11.6), "", 50.0, _BOTH, 1.0, 0.25),
+    ("Violet stalls", None, (2.9, 2.1, 12.6), "", 42.0, _BOTH, 1.0, 0.25),
+    ("Emblem", None, (0.7, 4.1, 6.9), "emblem", 42.0, _BOTH, 1.75, 0.0),
 )
 
 
@@ -47,7 +49,7 @@ def filmed(scene: Scene) -> Scene:
     camera = Camera(id="touring-camera", name="Touring camera", colour="#e0a646")
     scene = placed(edits.add_node(scene, camera), camera.id, 0.0, 2.4, 12.6)
     stops = [edits.free_id(set(), name) + "-framing" for name, *_ in _FRAMINGS[1:]]
-    scene, _ = play_through(scene, camera.id, stops, 8.5 * _BAR)
+    scene, _ = play_through(scene, camera.id, stops, 8.25 * _BAR - 6.0)
     round_ = Blend(0.8 * _BAR, "frames", "on", Family("sine", "in-out"), "round")
     shots = (
         Shot("Over the rooftops", "main-camera", 0.0, "#f2c25b", "The fair lights up."),
@@ -75,7 +77,7 @@ def filmed(scene: Scene) -> Scene:
             for frame, name in ((0.0, "Dusk"), (4.5 * _BAR, "The fair"), (11.0 * _BAR, "Good night"))
         ),
     ]
-    return msgspec.structs.replace(
+    filmed = msgspec.structs.replace(
         scene,
         shots=settled(shots, scene.settings.rate),
         rules=(JoiningRule(None, None, Cut()),),
@@ -84,6 +86,7 @@ def filmed(scene: Scene) -> Scene:
         sounds=(march,),
         beats=Beats(TEMPO, 0.0, 4),
     )
+    return alive(filmed, _BAR)
 
 
 def _framings(scene: Scene) -> Scene:

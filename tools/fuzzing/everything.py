@@ -3,12 +3,15 @@
 import json
 from typing import Any
 
+import msgspec
+import numpy as np
+
 import wild_heron as wh
 from wild_heron.files.project import encode
 
 
 def everything() -> Any:
-    """Every kind of node, artwork, solid, path, ground, bind, span, light, dial, link and formula."""
+    """Every kind of node, artwork, solid, path, ground, bind, mover, span, light, dial, link and formula."""
     spans = (
         wh.Hold(), wh.Linear(), wh.Flow(), wh.Flow("smooth"), wh.Handles(1.0, 0.4, -1.0, 0.3), wh.Steps(4),
         wh.Bezier(0.1, 2.0, 0.9, -1.0), wh.Family("elastic"), wh.Spring(2.0, 0.4),
@@ -81,6 +84,23 @@ def everything() -> Any:
             ),
         )
     )  # fmt: skip
+    nodes += [
+        wh.Null(id=f"moved{k}", name=f"Moved {k}", carrier="turn", movers=(each,), channels=(moving("position.x"),))
+        for k, each in enumerate(_movers())
+    ]
+    nodes[-1] = msgspec.structs.replace(
+        nodes[-1], take=wh.TakeUse("walk", ("position.x", "position.y", "position.z", "rotation.x"), 3.0, 0.5)
+    )
+    nodes.append(
+        wh.Camera(
+            id="alive", name="Alive", carrier="turn", binds=(wh.AimAt(("p0",)),),
+            movers=_movers(), channels=(moving("position.x"), moving("life", 0.5), wh.Channel("shake.strength", 0.3)),
+        )
+    )  # fmt: skip
+    rows = [[0.1 * k, float(k), 0.0, 1.0, 0.0, 0.0, 0.0, 1.0] for k in range(5)]
+    columns = ("position.x", "position.y", "position.z", *wh.TURN)
+    table = np.array(rows)
+    take = wh.Take("walk", "Walk", "alive", columns, wh.packed(table[:, 0], table[:, 1:]), marks=(wh.Mark(0.1, 0.2),))
     scene = wh.Scene(
         "Everything",
         wh.Settings(distance=wh.Distance(blur=4.0), new_keys=wh.Flow()),
@@ -89,5 +109,33 @@ def everything() -> Any:
         (wh.Format("Tall", 1080, 1920),),
         (wh.NamedEase("Mine", wh.Spring()),),
         (wh.Marker(3.0, "cut"), wh.Marker(9.0, "beat")),
-    )
+        movers=(wh.NamedMovers("Hand", _movers()[:3]),),
+        takes=(take,),
+        checks=wh.ChecksOfScene(
+            (wh.Subject("p0"), wh.Subject("logo", "title", (0.1, 0.1, 0.9, 0.9), 0.05)),
+            (wh.LimitOfScene("comfort.cross", 5.0),), ("cuts",), (wh.Accepted("fast", 0.0, 9.0, 3.0, "Tall"),),
+            ("p0", "p1"),
+        ),
+    )  # fmt: skip
     return json.loads(encode(scene))
+
+
+def _movers() -> tuple[Any, ...]:
+    pose = tuple(
+        wh.Target(f"{what}.{axis}", 0.2 * k) for k, what in enumerate(("position", "rotation"), 1) for axis in "xyz"
+    )
+    one = (wh.Target("position.x", 0.5),)
+    return (
+        wh.Oscillator(targets=pose, wave=wh.Family("sine"), per="beats", space="own"),
+        wh.SteadyRate(targets=one, since=5.0, ease_in=0.4, space="world"),
+        wh.Shake(targets=pose, space="world", loop=2.0, stride=0.5, start=4.0, end=40.0, fade_in=3.0),
+        wh.Shake(id="hand", targets=pose, about="aim", peakiness=2.0),
+        wh.Overshoot(targets=one),
+        wh.Overshoot(id="swing", targets=pose, only_stops=False, space="world", loop=1.5),
+        wh.Lag(targets=one),
+        wh.Lag(id="late", targets=one, by="frames", delay=3.0),
+        wh.Limiter(targets=one, soft=0.3),
+        wh.StepHold(targets=one),
+        wh.Impact(targets=one, when="marker", name="cut", seed=3),
+        wh.Impact(id="thud", targets=pose, when="contact", node="roller", space="picture"),
+    )

@@ -11,6 +11,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from wild_heron.scene import Scene
 from wild_heron.scene.output import has_output
 
 from .mutate import mutated_json, places
@@ -65,8 +66,28 @@ def attack(data: bytes) -> str:
             ours, theirs = getattr(seen, name), getattr(here.camera(), name)
             if isinstance(ours, np.ndarray):
                 assert np.array_equal(ours, theirs, equal_nan=True), f"the output is two things: {name}"
+        _check(scene)
     assert decode(encode(scene), "again.heron") == scene
     return "faulty" if here.faults else "sound"
+
+
+def _check(scene: Scene) -> None:
+    """Measure and judge a few frames, as far as numbers tell; a fix of the worst finding may be asked for too."""
+    import numpy as np
+
+    from wild_heron.checks import Measures, judged
+    from wild_heron.checks.looks import looks_at
+
+    if scene.settings.frame_count > 2000:
+        return
+    measures = Measures(scene)
+    count = len(measures)
+    measures.measure(scene, np.unique(np.linspace(0, count - 1, min(count, 12)).astype(int)))
+    looks_at(scene)
+    for which in range(min(len(measures.formats), 3)):
+        for finding in judged(scene, measures, which).findings:
+            assert np.isfinite(finding.badness) or finding.badness > 0.0, finding.title
+            finding.title.encode()
 
 
 def _serve(pipe: Connection) -> None:

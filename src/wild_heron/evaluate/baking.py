@@ -8,7 +8,20 @@ import numpy as np
 
 from ..arrays import Array
 from ..motion.thinning import thinned
-from ..scene import AnyNode, Channel, Key, Path, RidePath, Scene, SceneError, Tour, View, specs
+from ..scene import (
+    AnyNode,
+    Channel,
+    Key,
+    Path,
+    RidePath,
+    Scene,
+    SceneError,
+    Tour,
+    View,
+    is_moved,
+    moved_channels,
+    specs,
+)
 from ..scene.channels import APERTURE, FOCAL, FOCUS, POSITION, ROTATION, SCALE, SHUTTER
 from ..scene.edits import (
     add_bind,
@@ -43,7 +56,7 @@ class Tolerance(NamedTuple):
     share: float = 1e-4
 
 
-def _read(scene: Scene, span: FrameRange, ids: Sequence[str], *more: str) -> Evaluation:
+def read_closely(scene: Scene, span: FrameRange, ids: Sequence[str], *more: str) -> Evaluation:
     """The scene at all moments of a span that matter for what nodes do; with ``more`` nodes that are asked about."""
     asked = (*ids, *more)
 
@@ -84,7 +97,7 @@ def _tolerance(name: str, values: Array, allowed: Tolerance) -> float:
     return allowed.share * max(float(np.abs(values).max()), 1e-6)
 
 
-def _keyed(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array], allowed: Tolerance) -> Scene:
+def keyed_through(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array], allowed: Tolerance) -> Scene:
     """The node's channels as keys through the curves; one that does not change is a value. SceneError where one is
     locked."""
     check_unlocked(scene.node(node_id), curves)
@@ -106,7 +119,7 @@ def dissolve(
     """
     span, allowed = span or whole(scene), allowed or Tolerance()
     ids = tuple(node_ids)
-    here = _read(scene, span, ids)
+    here = read_closely(scene, span, ids)
     frames = here.frames
     if keep:
         taken = dict(zip(ids, _copies(scene, ids)[1], strict=True))
@@ -117,14 +130,15 @@ def dissolve(
         node = here.scene.node(node_id)
         near = np.radians([float(here.value(node_id, name)[0]) for name in ROTATION])
         curves = _curves(node, frames, here.world(node_id), near)
-        known = specs(msgspec.structs.replace(node, binds=()))
+        known = specs(msgspec.structs.replace(node, binds=(), movers=(), take=None))
         driven = [channel.name for channel in node.channels if channel.has_inputs and channel.name in known]
+        driven += [name for name in moved_channels(node) if name in known]
         curves |= {name: here.value(node_id, name) for name in driven if name not in curves}
         if any(isinstance(bind, Tour) and bind.on for bind in node.binds) and isinstance(node, View):
             view = here.camera(node_id)
             curves |= {name: getattr(view, field) for name, field in TOURED.items()}
-        scene = change_node(scene, taken[node_id], carrier=None, binds=())
-        scene = _keyed(scene, taken[node_id], frames, curves, allowed)
+        scene = change_node(scene, taken[node_id], carrier=None, binds=(), movers=(), take=None, unmoved=None)
+        scene = keyed_through(scene, taken[node_id], frames, curves, allowed)
     return scene, tuple(taken.values())
 
 
@@ -151,13 +165,13 @@ def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.01) -> tuple[S
     """
     node = scene.node(node_id)
     channels = [channel_or_default(node, name) for name in POSITION]
-    if any(channel.has_inputs for channel in channels):
-        raise SceneError(f"{node.name}'s position is driven by links or formulas: dissolve its rig first.")
+    if any(channel.has_inputs or is_moved(node, channel.name) for channel in channels):
+        raise SceneError(f"{node.name}'s position is driven by links, formulas or movers: dissolve its rig first.")
     key_frames = sorted({key.frame for channel in channels for key in channel.keys})
     if len(key_frames) < 2:
         raise SceneError(f"{node.name} has no position keys to make a path of. Key it at two frames first.")
     carriers = [node.carrier] if node.carrier else []
-    here = _read(scene, FrameRange(key_frames[0], key_frames[-1]), [node_id], *carriers)
+    here = read_closely(scene, FrameRange(key_frames[0], key_frames[-1]), [node_id], *carriers)
     frames = here.frames
     linear = here.world(node.carrier)[:, :3, :3] if node.carrier else np.broadcast_to(np.eye(3), (len(frames), 3, 3))
     tolerance = tolerance / _largest_scale(linear)
@@ -194,7 +208,7 @@ def lower_to_keys(scene: Scene, node_id: str, span: FrameRange | None = None, to
     progress = channel_or_default(node, f"{bind.id}.progress")
     ends = [key.frame for key in progress.keys]
     span = span or (FrameRange(ends[0], ends[-1]) if len(ends) > 1 else whole(scene))
-    here = _read(scene, span, [node_id], *([node.carrier] if node.carrier else []))
+    here = read_closely(scene, span, [node_id], *([node.carrier] if node.carrier else []))
     frames = here.frames
     if node.carrier is not None:
         tolerance = tolerance / _largest_scale(here.world(node.carrier)[:, :3, :3])
@@ -206,7 +220,7 @@ def lower_to_keys(scene: Scene, node_id: str, span: FrameRange | None = None, to
         turned = _curves(node, frames, local, near)
         curves |= {name: turned[name] for name in ROTATION}
     scene = remove_bind(scene, node_id, bind.id)
-    return _keyed(scene, node_id, frames, curves, Tolerance(units=tolerance))
+    return keyed_through(scene, node_id, frames, curves, Tolerance(units=tolerance))
 
 
 def _to_carrier(here: Evaluation, node: AnyNode) -> Array:
@@ -230,7 +244,7 @@ def hold_size(scene: Scene, camera_id: str, subject_id: str, span: FrameRange | 
     span = span or whole(scene)
     camera, subject = scene.node(camera_id), scene.node(subject_id)
     assert isinstance(camera, View)
-    here = _read(scene, span, [camera_id, subject_id], *([camera.carrier] if camera.carrier else []))
+    here = read_closely(scene, span, [camera_id, subject_id], *([camera.carrier] if camera.carrier else []))
     frames = here.frames
     view = here.camera(camera_id)
     _, depth = view.pixels(here.position(subject_id))
@@ -284,4 +298,4 @@ def take_motion(
     curves = {name: positions[:, k] for k, name in enumerate(POSITION)}
     if angles is not None:
         curves |= {name: angles[:, k] for k, name in enumerate(ROTATION)}
-    return _keyed(scene, node_id, frames, curves, tolerance)
+    return keyed_through(scene, node_id, frames, curves, tolerance)

@@ -9,7 +9,15 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import AnyNode, Format, Projection, Scene, View
 from ..scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER
-from ..space.lens import FocusRange, angle_of_view, focal_pixels, focus_range, frame_distance, world_to_pixel
+from ..space.lens import (
+    FocusRange,
+    angle_of_view,
+    focal_pixels,
+    focus_range,
+    frame_distance,
+    pixel_to_world,
+    world_to_pixel,
+)
 from ..space.transform import length, rigid
 
 
@@ -37,7 +45,8 @@ class CameraView(msgspec.Struct, frozen=True):
     ``far`` (N,) are distances along the axis in units; what lies before ``near`` or beyond ``far`` is not seen.
     ``f_stop`` (N,) is the aperture, ``shutter`` (N,) its opening in degrees, and ``depth_of_field`` (N,) whether what
     is out of focus blurs. ``aim`` (N, 3) is the world point that is looked at, NaN at frames without one, None where
-    there never is one. ``segment`` (N,) numbers the ``segments``: no sample of a shutter reaches from one into
+    there never is one. ``shift`` (N, 2) is where its axis lands off the middle of the frame, in pixels right and down;
+    None: in the middle. ``segment`` (N,) numbers the ``segments``: no sample of a shutter reaches from one into
     another.
     """
 
@@ -57,6 +66,7 @@ class CameraView(msgspec.Struct, frozen=True):
     height: int
     mm_per_unit: float
     segments: Segments = Segments()
+    shift: Array | None = None
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -84,7 +94,13 @@ class CameraView(msgspec.Struct, frozen=True):
 
     def pixels(self, points: Array) -> tuple[Array, Array]:
         """Pixel (N, 2) from the top-left corner and depth (N,) of world points (N, 3)."""
-        return world_to_pixel(points, self.pose, self.focal_px, self.width, self.height)
+        found, depth = world_to_pixel(points, self.pose, self.focal_px, self.width, self.height)
+        return (found if self.shift is None else found + self.shift), depth
+
+    def place(self, pixels: Array, depth: Array, i: int = 0) -> Array:
+        """The world points (K, 3) seen at pixels (K, 2), at depths (K,), at frame number ``i``."""
+        own = pixels if self.shift is None else pixels - self.shift[i]
+        return pixel_to_world(own, depth, self.pose[i], self.focal_px[i : i + 1], self.width, self.height)
 
     def subject(self) -> Array:
         """World points (N, 3) of what it is about: the aim, or without one the point in focus."""

@@ -9,7 +9,7 @@ from ..arrays import Array
 from ..motion import evaluate_channel
 from ..motion.easing import unit_ease
 from ..motion.formula import evaluate_formula
-from ..scene import AnyNode, Channel, FormulaError, Link, Scene, spec
+from ..scene import TAKE_STRENGTH, AnyNode, Channel, FormulaError, Link, Scene, is_moved, spec
 from ..scene.links import named_node
 
 
@@ -40,7 +40,8 @@ class Stage(NamedTuple):
 
 
 def channel_values(there: Channels, node: AnyNode, channel: Channel) -> Array:
-    """The channel's values (N,), or (1,) where nothing that goes into it changes, kept inside its range."""
+    """What the channel's keys, links and formula come to (N,), or (1,) where nothing that goes into it changes, kept
+    inside its range."""
     value = evaluate_channel(channel, there.frames)
     stages = _used(channel)
     if not stages:
@@ -51,11 +52,19 @@ def channel_values(there: Channels, node: AnyNode, channel: Channel) -> Array:
     return np.clip(value, max(known.low, -1e9), min(known.high, 1e9))
 
 
-def own_values(there: Channels, node: AnyNode, channel: Channel, wanted: Array) -> Array:
+def own_values(there: Channels, node: AnyNode, channel: Channel, wanted: Array, seen: bool = True) -> Array:
     """What the channel's keys have to come to, (N,), for it to have the wanted values (N,) at the end of all stages.
 
-    Where a formula gives them for no value, or heeds none, they are given as they are.
+    Where a formula gives them for no value, or heeds none, they are given as they are. Movers go on as they do: what
+    the keys come to is changed by as much as is wanted of what is seen, and beside a take by as much more as its
+    strength leaves to the keys. Unless it is what is ``seen`` that is wanted: then they are left out of account.
     """
+    if seen and is_moved(node, channel.name):
+        keyed = channel_values(there, node, channel)
+        left = np.ones(1)
+        if node.take is not None and node.take.on and channel.name in node.take.channels:
+            left = 1.0 - there.number(node, TAKE_STRENGTH.name)
+        wanted = keyed + (wanted - there.number(node, channel.name)) / np.where(left > 1e-3, left, 1.0)
     for stage in reversed(_used(channel)):
         wanted = stage.invert(there, node, channel, wanted)
     return wanted
@@ -140,10 +149,8 @@ def _formula_values(there: Channels, node: AnyNode, channel: Channel, value: Arr
 STAGES = (
     Stage("links", lambda channel: bool(channel.links), _links_sum, _without_links),
     Stage("formula", lambda channel: bool(channel.formula), _formula_applied, _formula_inverted),
-    # Movers come here: there are none yet.
-    Stage("movers", lambda channel: False, lambda there, node, channel, value: value, lambda *given: given[-1]),
 )
-"""In the order in which a value passes them, after its keys."""
+"""In the order in which a value passes them, after its keys; takes and movers come after them."""
 
 
 def formula_problem(there: Channels, node: AnyNode, channel: Channel) -> str | None:

@@ -12,7 +12,20 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Array
-from ..scene import AnyNode, Bind, Channel, Format, LoopError, Projection, Scene, SceneError, spec, specs
+from ..scene import (
+    AnyNode,
+    Bind,
+    Channel,
+    Format,
+    LoopError,
+    Projection,
+    Scene,
+    SceneError,
+    is_moved,
+    moved_channels,
+    spec,
+    specs,
+)
 from ..scene.channels import ANCHOR, POSITION, ROTATION, SCALE
 from ..scene.dependencies import (
     FILM_FIELDS,
@@ -21,13 +34,16 @@ from ..scene.dependencies import (
     closure,
     evaluation_order,
     final_stage,
+    listening_fields,
     needs,
     position_stage,
+    stages_of_channels,
 )
 from ..scene.film import OUTPUT
 from ..scene.inputs import ChannelRef
 from ..scene.links import affected_nodes, channel_inputs
 from ..scene.lookup import nodes_by_id
+from ..scene.moving import group_of
 from ..scene.output import lens_node
 from ..space.rotation import euler_to_quaternion
 from ..space.transform import compose, product
@@ -36,7 +52,10 @@ from .binds.aiming import target_of
 from .cameras import CameraView, own_view
 from .channels import channel_values
 from .film import camera_view, output_view
+from .movers import moved_values
 from .row_of import RowOf
+from .stillness import still_nodes
+from .windows import through_window
 
 FARTHEST_FRAME = 2_000_000.0
 
@@ -119,6 +138,7 @@ class Evaluation:
             return set()
         changed = {node.id for node in self.scene.nodes if previous._nodes.get(node.id) is not node}
         changed |= previous._nodes.keys() - self._nodes.keys()
+        changed |= _listening_to_what_changed(previous.scene, self.scene)
         changed = affected_nodes(self.scene, changed)
         self._values = {place: values for place, values in previous._values.items() if place[0] not in changed}
         kept: set[PoseStage] = set()
@@ -128,6 +148,10 @@ class Evaluation:
             if same and all(each in kept for each in needs(self.scene, stage)):
                 kept.add(stage)
                 self._stages[stage] = previous._stages[stage]
+        # Channels that depend on places are known no more where those are not.
+        placed = {node_id for node_id in stages_of_channels(self.scene) if (node_id, 0) not in kept}
+        if placed:
+            self._values = {place: values for place, values in self._values.items() if place[0] not in placed}
         nodes = {node_id for node_id, _ in kept}
         self.faults = {node_id: fault for node_id, fault in previous.faults.items() if node_id in nodes}
         return kept
@@ -194,7 +218,7 @@ class Evaluation:
     def content_of(self, node_id: str) -> Array:
         """The same, or (1, 4, 4) where the node is known to stand still."""
         node, world = self._nodes[node_id], self.pose_of(node_id)
-        if any(node.channel(name) is not None for name in ANCHOR):
+        if any(node.channel(name) is not None or is_moved(node, name) for name in ANCHOR):
             anchor = self.vector(node, ANCHOR)
             shift = np.zeros((len(anchor), 4, 4))
             shift[:, range(4), range(4)] = 1.0
@@ -231,7 +255,10 @@ class Evaluation:
         what = camera, output, size
         known = self._seen.get(what)
         if known is None:
-            known = self._seen[what] = self._camera(camera, output, size)
+            known = self._camera(camera, output, size)
+            if output is not None:
+                known = through_window(known, self, self.scene.settings, output)
+            self._seen[what] = known
         return known
 
     def _camera(self, camera: str | None, output: Format | None, size: tuple[int, int] | None) -> CameraView:
@@ -249,21 +276,46 @@ class Evaluation:
         place = (node.id, name)
         known = self._values.get(place)
         if known is None:
-            channel = node.channel(name)
-            if channel is None:
-                known = np.array([spec(node, name).default])
-            elif not channel.is_animated:
-                known = np.array([channel.value])
-            else:
-                known = self._sound_value(node, channel)
-            self._values[place] = known
+            if is_moved(node, name):
+                self._values |= self._moved_values(node, group_of(node, name))
+                return self._values[place]
+            known = self._values[place] = self.unmoved(node, name)
         return known
+
+    def unmoved(self, node: AnyNode, name: str) -> Array:
+        """What a channel's keys, links and formula come to, (N,) or (1,), whatever movers and takes make of it."""
+        channel = node.channel(name)
+        if channel is None:
+            return np.array([spec(node, name).default])
+        if not channel.is_animated:
+            return np.array([channel.value])
+        return self._sound_value(node, channel)
+
+    def _moved_values(self, node: AnyNode, group: tuple[str, ...]) -> dict[ChannelRef, Array]:
+        """Channels that are worked out together, finite. Where they cannot be, they are what their keys come to."""
+        self._inputs_first(node, group[0])
+        try:
+            made = moved_values(self, node, group, lambda name: self.unmoved(node, name))
+        except LoopError:
+            raise
+        except Exception as problem:
+            self._fault(node, "what its movers make", problem)
+            made = {}
+        found = {}
+        for name in group:
+            value = made[name] if name in made else self.unmoved(node, name)
+            sound = np.isfinite(value)
+            if not sound.all():
+                self._fault(node, spec(node, name).label, None)
+                value = np.where(sound, value, self.unmoved(node, name))
+            found[node.id, name] = value
+        return found
 
     def _sound_value(self, node: AnyNode, channel: Channel) -> Array:
         """A channel's finite values. Where it cannot be worked out it has the value that it has without keys."""
         try:
             if channel.has_inputs:
-                self._inputs_first(node, channel)
+                self._inputs_first(node, channel.name)
             made = channel_values(self, node, channel)
         except LoopError:
             raise
@@ -276,13 +328,13 @@ class Evaluation:
         self._fault(node, spec(node, channel.name).label, None)
         return np.where(sound, made, channel.value)
 
-    def _inputs_first(self, node: AnyNode, channel: Channel) -> None:
+    def _inputs_first(self, node: AnyNode, name: str) -> None:
         """Work out what goes into a channel, from the far end of the chain on: it may be longer than Python's
         stack."""
         known = channel_inputs(self.scene)
         if node.id not in self._nodes:
             return  # A node looked at by itself, outside any scene.
-        stack: list[ChannelRef] = [(node.id, channel.name)]
+        stack: list[ChannelRef] = [(node.id, name)]
         under_way: set[ChannelRef] = set()
         while stack:
             place = stack[-1]
@@ -293,7 +345,7 @@ class Evaluation:
                 if stack:
                     self._value(self._nodes[place[0]], place[1])
             elif any(each in under_way for each in waiting):
-                raise LoopError([f"{node.name} · {channel.name}"] * 2, "Take one of its links or formulas away.")
+                raise LoopError([f"{node.name} · {name}"] * 2, "Take one of its links or formulas away.")
             else:
                 stack += waiting
 
@@ -341,6 +393,16 @@ class Evaluation:
         )
 
 
+def _listening_to_what_changed(old: Scene, new: Scene) -> set[str]:
+    """The nodes whose movers keep time with something of the scene that is another now, or whose take is."""
+    fields = {name for name in ("beats", "markers", "events") if getattr(old, name) != getattr(new, name)}
+    found = {node.id for node in new.nodes if fields & listening_fields([node])} if fields else set()
+    if old.takes is not new.takes:
+        same = {take.id for take in set(old.takes) & set(new.takes)}
+        found |= {node.id for node in new.nodes if node.take is not None and node.take.take not in same}
+    return found
+
+
 def all_finite(arrays: list[Array]) -> bool:
     """Whether there is no infinity and no NaN in any of the arrays."""
     return not arrays or bool(np.isfinite(np.concatenate([each.ravel() for each in arrays])).all())
@@ -357,11 +419,13 @@ def _reason(problem: Exception | None) -> str:
     return f"cannot be worked out ({type(problem).__name__}: {problem})."
 
 
-@lru_cache(maxsize=16)
 def _still_nodes(scene: Scene) -> frozenset[str]:
-    # Of one frame alone it cannot be told: everything has one row.
-    two = Evaluation(scene, np.array([float(scene.settings.first), float(scene.settings.last) + 1.0]))
-    return frozenset(node.id for node in scene.nodes if len(two.pose_of(node.id)) == 1)
+    def look(scene: Scene) -> frozenset[str]:
+        # Of one frame alone it cannot be told: everything has one row.
+        two = Evaluation(scene, np.array([float(scene.settings.first), float(scene.settings.last) + 1.0]))
+        return frozenset(node.id for node in scene.nodes if len(two.pose_of(node.id)) == 1)
+
+    return still_nodes(scene, look)
 
 
 class _StillParts(NamedTuple):
@@ -377,7 +441,7 @@ class _StillParts(NamedTuple):
 def _still_parts(node: AnyNode) -> _StillParts:
     # Most of a scene stands still, and a node never changes: what was worked out for it once holds for every frame
     # and every later scene.
-    keyed = {channel.name for channel in node.channels if channel.is_animated}
+    keyed = {channel.name for channel in node.channels if channel.is_animated} | set(moved_channels(node))
     alone = Evaluation(Scene(), np.zeros(1))
     stages = _StillParts(
         None if keyed.intersection(POSITION) else alone.vector(node, POSITION),

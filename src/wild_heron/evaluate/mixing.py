@@ -42,13 +42,21 @@ def _looks(a: CameraView, b: CameraView) -> tuple[Look, Look]:
     picture or close by, else about what is in focus."""
     subjects = [a.subject(), b.subject()]
     for k, (own, other) in enumerate(((a, b), (b, a))):
-        if own.aim is None and other.aim is not None:
+        lacking = ~_is_aimed(own) & _is_aimed(other)
+        if lacking.any() and other.aim is not None:
             pixel, _ = own.pixels(other.aim)
             with np.errstate(invalid="ignore"):
                 off = np.abs(pixel - 0.5 * np.array([own.width, own.height]))
-                seen = (off[:, 0] <= own.width) & (off[:, 1] <= own.height)
+                seen = lacking & (off[:, 0] <= own.width) & (off[:, 1] <= own.height)
             subjects[k] = np.where(seen[:, None], other.aim, subjects[k])
     return Look(a.pose, a.focal_px, subjects[0]), Look(b.pose, b.focal_px, subjects[1])
+
+
+def _is_aimed(view: CameraView) -> NDArray[np.bool_]:
+    """At which frames (N,) something is looked at. Beside other frames it may be told by NaN that nothing is."""
+    if view.aim is None:
+        return np.zeros(len(view), dtype=bool)
+    return np.asarray(np.isfinite(view.aim).all(axis=1))
 
 
 def mixed(a: CameraView, b: CameraView, share: Array, course: Course, turn: Array | None = None) -> CameraView:
@@ -72,8 +80,9 @@ def mixed(a: CameraView, b: CameraView, share: Array, course: Course, turn: Arra
     blurs = opening > 0.0
     plain = log_mix(a.f_stop, b.f_stop, share)
     shutter = np.maximum(a.shutter + (b.shutter - a.shutter) * share, 0.0)
-    aims = [each.aim if each.aim is not None else each.subject() for each in (a, b)]
-    neither = a.aim is None and b.aim is None
+    # Without an aim a picture is about its subject; where neither has one, nor has the mix.
+    aims = [each.subject() for each in (a, b)]
+    aimed = _is_aimed(a) | _is_aimed(b)
     made = msgspec.structs.replace(
         a,
         pose=pose,
@@ -86,7 +95,7 @@ def mixed(a: CameraView, b: CameraView, share: Array, course: Course, turn: Arra
         sensor=log_mix(a.sensor, b.sensor, share[:, None]),
         near=log_mix(a.near, b.near, share),
         far=log_mix(a.far, b.far, share),
-        aim=None if neither else aims[0] + (aims[1] - aims[0]) * share[:, None],
+        aim=np.where(aimed[:, None], aims[0] + (aims[1] - aims[0]) * share[:, None], np.nan) if aimed.any() else None,
     )
     return chosen(chosen(made, a, share == 0.0), b, share == 1.0)
 

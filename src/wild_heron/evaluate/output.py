@@ -7,6 +7,7 @@ from ..scene.output import lens_node
 from .cameras import CameraView
 from .evaluation import Evaluation, checked_frames, evaluate
 from .film import filmed
+from .windows import through_window
 
 
 def output(
@@ -21,4 +22,7 @@ def output(
     if not scene.shots:
         lens = lens_node(scene, None).id
         return evaluate(scene, array, [lens]).camera(lens, format, size)
-    return filmed(Evaluation.elsewhere, evaluate, scene, array, format, size)
+    seen = filmed(Evaluation.elsewhere, evaluate, scene, array, format, size)
+    if format is None or format.window is None:
+        return seen
+    return through_window(seen, evaluate(scene, array, [format.window]), scene.settings, format)

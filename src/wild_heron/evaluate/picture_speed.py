@@ -27,11 +27,12 @@ _RAYS = ((0.0, 0.0), (-0.2, 0.2), (0.2, 0.2), (-0.2, -0.2), (0.2, -0.2))
 
 
 class PictureSpeed(NamedTuple):
-    """Pixels a second of the scene's frame at N frames, of the middle of the picture (N,) and of the subject (N,); NaN
-    where there is none."""
+    """Pixels a second of the scene's frame at N frames, of the middle of the picture (N,), of the subject (N,), NaN
+    where there is none, and of whatever slides fastest (N,)."""
 
     middle: Array
     subject: Array
+    fastest: Array
 
 
 def picture_speed(
@@ -41,13 +42,14 @@ def picture_speed(
 
     Once ``cancelled()`` says so what has not been measured is NaN.
     """
-    middle, subject = np.full(len(frames), np.nan), np.full(len(frames), np.nan)
+    found = PictureSpeed(*(np.full(len(frames), np.nan) for _ in PictureSpeed._fields))
     for start in range(0, len(frames), _BLOCK):
         if cancelled():
             break
         part = slice(start, start + _BLOCK)
-        middle[part], subject[part] = _measured(scene, frames[part], lens)
-    return PictureSpeed(middle, subject)
+        for whole, values in zip(found, _measured(scene, frames[part], lens), strict=True):
+            whole[part] = values
+    return found
 
 
 def _seen(scene: Scene, frames: Array, lens: str | None) -> CameraView:
@@ -67,10 +69,11 @@ def _measured(scene: Scene, frames: Array, lens: str | None) -> PictureSpeed:
     speeds = [_slide(bodies, views, seconds, across, up) for across, up in _RAYS]
     with np.errstate(all="ignore"):
         middle = np.sqrt(np.mean(np.square(speeds), axis=0))
+        fastest = np.max(np.where(np.isfinite(speeds), speeds, 0.0), axis=0)
     subject = np.full(len(frames), np.nan)
     if views[0].aim is not None and views[2].aim is not None:
         subject = _speed(views[0], views[2], views[0].aim, views[2].aim, seconds)
-    return PictureSpeed(middle, subject)
+    return PictureSpeed(middle, subject, fastest)
 
 
 class _Body(NamedTuple):

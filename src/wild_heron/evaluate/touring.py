@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array, Rows
-from ..scene import AnyNode, Format, Tour, View
+from ..scene import AnyNode, Format, Tour, View, is_moved
 from .cameras import CameraView, Scenery, own_view
 from .mixing import Course, chosen, course_of, mixed, put_together, rows_of
 
@@ -20,7 +20,7 @@ def legs(node: AnyNode, bind: Tour, frames: Array, place: Array) -> tuple[Rows, 
     low = np.floor(place)
     start, end = low, low + 1.0
     channel = node.channel(f"{bind.id}.place")
-    if channel is not None and len(channel.keys) > 1 and not channel.has_inputs:
+    if channel is not None and len(channel.keys) > 1 and not (channel.has_inputs or is_moved(node, channel.name)):
         times = np.array([key.frame for key in channel.keys])
         values = np.array([key.value for key in channel.keys])
         whole = np.abs(values - np.round(values)) < _WHOLE
@@ -96,7 +96,7 @@ def with_tour(
         return own
     strength = np.broadcast_to(there.number(node, f"{tour.id}.strength"), there.frames.shape)
     toured = tour_view(there, node, tour, output, size)
-    if (strength == 1.0).all() and node.binds[-1] is tour:
+    if (strength == 1.0).all() and node.binds[-1] is tour and not node.movers:
         return toured  # Bit for bit: its own matrix has been made rigid once more.
     seen = msgspec.structs.replace(toured, pose=own.pose, aim=toured.aim if own.aim is None else own.aim)
     if (strength == 1.0).all():

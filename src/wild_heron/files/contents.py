@@ -241,6 +241,14 @@ class MotionTrack(NamedTuple):
     rotations: Array | None = None
 
 
+class TakeTable(NamedTuple):
+    """Samples at seconds (N,): columns (N, C) by name, as a take has them."""
+
+    times: Array
+    columns: Array
+    names: tuple[str, ...]
+
+
 class SeenFromAbove(msgspec.Struct, frozen=True):
     """A model as a height map's numbers (rows, columns) from 0 to 1 of ``low`` to ``high``; its width and depth in
     units, and its middle (x, z)."""

@@ -33,7 +33,11 @@ def _from_3(data: Any) -> None:
     """There was no film: whatever the scene's camera saw was shown, which it still is where there are no shots."""
 
 
-_STEPS: dict[int, Callable[[Any], None]] = {1: _from_1, 2: _from_2, 3: _from_3}
+def _from_4(data: Any) -> None:
+    """There were no movers and no takes."""
+
+
+_STEPS: dict[int, Callable[[Any], None]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
 
 
 def _nodes(data: Any, kind: str) -> Iterator[dict[str, Any]]:

@@ -4,17 +4,20 @@ _wild_heron() {
     case $before in
         --copy|--allow) mapfile -t COMPREPLY < <(compgen -d -- "$word"); return ;;
         -o|--out) mapfile -t COMPREPLY < <(compgen -f -- "$word"); return ;;
-        --nodes|--frames|--camera|--shots|--size|--format|--samples) return ;;
+        --hand) mapfile -t COMPREPLY < <(compgen -W "walk look push" -- "$word"); return ;;
+        --seconds|--rate|--seed|--to|--nodes|--frames|--camera|--shots|--size|--format|--samples) return ;;
     esac
     if ((COMP_CWORD == 1)); then
-        options="demo sample render integrate completion --version --help"
+        options="demo sample render check tracker integrate completion --version --help"
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word"; compgen -f -X '!*.heron' -- "$word"; compgen -d -- "$word")
         return
     fi
     case $command in
         demo) options="--where --copy --help" ;;
         sample) options="--nodes --frames --camera --shots --size --json --help" ;;
-        render) options="--out --frames --size --camera --shots --format --samples --quiet --no-clobber --allow-missing --allow --help" ;;
+        render) options="--out --frames --size --camera --shots --format --all-formats --samples --quiet --no-clobber --allow-missing --allow --help" ;;
+        check) options="--format --json --all --quiet --allow --help" ;;
+        tracker) options="--hand --seconds --rate --seed --clean --repeat --to --help" ;;
         integrate) options="--remove --help" ;;
         completion) options="bash zsh fish --help" ;;
     esac

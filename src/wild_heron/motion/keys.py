@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
+from ..arrays import Array
 from ..scene import Beyond, Bezier, EasePart, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
 from ..scene.channel import SAME_FRAME
 from .curve import Curve, end_slopes
@@ -206,6 +207,22 @@ def slopes_at(keys: tuple[Key, ...], index: int) -> tuple[float, float]:
     left = before if before is not None else after if after is not None else 0.0
     right = after if after is not None else left
     return left, right
+
+
+def every_slope(keys: tuple[Key, ...]) -> tuple[Array, Array]:
+    """The same for all keys at once: slopes just before and just after each, (N,) each."""
+    curve, step = Curve(keys), 1e-4
+    frames, values = np.array([key.frame for key in keys]), np.array([key.value for key in keys])
+    before, after = (values - curve(frames - step)) / step, (curve(frames + step) - values) / step
+    for i, (out, into) in end_slopes(keys).items():
+        after[i], before[i + 1] = out, into
+    for i, key in enumerate(keys[:-1]):
+        if isinstance(key.span, Handles):
+            after[i] = key.span.out_slope if key.span.out_length > 0.0 else after[i]
+            before[i + 1] = key.span.in_slope if key.span.in_length > 0.0 else before[i + 1]
+    if len(keys) > 1:
+        before[0], after[-1] = after[0], before[-1]
+    return before, after
 
 
 def with_slopes(

@@ -55,13 +55,18 @@ class ExportJob:
     """Folders outside the scene's whose files may be read; None for those that the user has allowed."""
     sound: bool = True
     """Whether a movie has the scene's sound."""
+    around: float = 1.0
+    """How many frames wide the picture is."""
+    overlay: Pixels | None = None
+    """A picture (H, W, 4), of the job's size, that is laid over every frame."""
     drawn: tuple[int, int] | None = None
     """What size frames are drawn and held at, where it is not ``size``: they are cut to it at the right and below."""
 
     @property
     def picture(self) -> FrameRequest:
         """How each frame is drawn, at whatever moment."""
-        return FrameRequest(0.0, ThroughLens(self.camera, self.format), *(self.drawn or self.size), self.samples)
+        view = ThroughLens(self.camera, self.format, around=self.around)
+        return FrameRequest(0.0, view, *(self.drawn or self.size), self.samples)
 
     def check(self) -> None:
         """Raise FileError or SceneError where the job cannot be done, before anything is drawn."""
@@ -218,7 +223,7 @@ def _pump(
                 pixels = held[frame] if frame in held else next(drawn, None)
                 if pixels is None or (frame in held and stop()):
                     break
-                waiting.put((frame, pixels[:height, :width]))
+                waiting.put((frame, _under(pixels[:height, :width], job.overlay)))
                 sent += 1
     finally:
         waiting.put(None)
@@ -227,6 +232,16 @@ def _pump(
         raise failure[0]
     progress(written, len(job.frames))
     return sent == len(job.frames) and not cancelled()
+
+
+def _under(pixels: Pixels, overlay: Pixels | None) -> Pixels:
+    """A picture (H, W, 4) with another over it."""
+    if overlay is None:
+        return pixels
+    share = overlay[..., 3:].astype(np.uint16)
+    out = pixels.copy()
+    out[..., :3] = (pixels[..., :3] * (255 - share) + overlay[..., :3] * share + 127) // 255
+    return out
 
 
 class _Movie:

@@ -90,6 +90,9 @@ def make_eye(seen: CameraView | FreeView, i: int, size: tuple[int, int], offset:
     world_to_eye[:3, 3] = -pose[:3, :3].T @ pose[:3, 3]
     lens = np.zeros((4, 4))
     dx, dy = 2.0 * offset.pixel[0] / width, 2.0 * offset.pixel[1] / height
+    if isinstance(seen, CameraView) and seen.shift is not None:
+        dx += 2.0 * float(seen.shift[i, 0]) / width
+        dy += 2.0 * float(seen.shift[i, 1]) / height
     # Rows run from the top, so y is turned over here and nowhere else.
     if focal is not None:
         # Seen from a point beside the middle of the lens, and sheared so that what is in focus stays where it is.

@@ -17,12 +17,19 @@ class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
     ``stretch``: instead of the picture, how far the first projection's photograph is stretched on what receives it.
     Red is 0.5 + log₂(output pixels to a photograph pixel) / 8, green whether it is received, alpha whether there is
     a receiver. Without ``projected`` no photographs are projected. ``camera`` may be a projection.
+
+    ``around``: so many times as much is seen in each direction, about the same middle. ``mattes``: instead of the
+    picture, where up to three groups of nodes are seen, in red, green and blue, without light and haze; alpha is how
+    far artwork covers the background, as ever. ``alone``: nothing else but those nodes is drawn.
     """
 
     camera: str | None = None
     format: str | None = None
     stretch: bool = False
     projected: bool = True
+    around: float = 1.0
+    mattes: tuple[tuple[str, ...], ...] | None = None
+    alone: bool = False
 
 
 class FreeView(msgspec.Struct, frozen=True, tag="free"):

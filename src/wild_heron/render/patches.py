@@ -5,7 +5,7 @@ from collections.abc import Iterable
 
 import msgspec
 
-from ..scene import AnyNode, Channel, Key, Scene
+from ..scene import AnyNode, Channel, Key, Scene, Take
 
 _ALL = 0.5
 """From so large a part of changed nodes on, the whole scene is no more to send."""
@@ -29,12 +29,14 @@ class NodePatch(msgspec.Struct, frozen=True):
 
 
 class ScenePatch(msgspec.Struct, frozen=True):
-    """``rest`` is the scene without its nodes, None where nothing of that changed; ``order`` the ids of all nodes, None
-    where they are the same as before."""
+    """``rest`` is the scene without its nodes and takes, None where nothing of that changed; ``order`` the ids of all
+    nodes, None where they are the same as before; ``takes`` those that are new, ``take_order`` the ids of all."""
 
     nodes: tuple[NodePatch, ...]
     rest: Scene | None = None
     order: tuple[str, ...] | None = None
+    takes: tuple[Take, ...] = ()
+    take_order: tuple[str, ...] | None = None
 
 
 def patch_between(old: Scene, new: Scene) -> ScenePatch | None:
@@ -43,13 +45,16 @@ def patch_between(old: Scene, new: Scene) -> ScenePatch | None:
     changed = [node for node in new.nodes if before.get(node.id) is not node]
     if len(changed) > max(1, _ALL * len(new.nodes)):
         return None
-    names = [name for name in new.__struct_fields__ if name != "nodes"]
+    names = [name for name in new.__struct_fields__ if name not in ("nodes", "takes")]
     same = all(getattr(old, name) is getattr(new, name) for name in names)
     order = tuple(node.id for node in new.nodes)
+    known = {take.id: take for take in old.takes}
     return ScenePatch(
         tuple(_node_patch(before.get(node.id), node) for node in changed),
-        None if same else msgspec.structs.replace(new, nodes=()),
+        None if same else msgspec.structs.replace(new, nodes=(), takes=()),
         None if order == tuple(before) else order,
+        tuple(take for take in new.takes if known.get(take.id) is not take),
+        None if old.takes is new.takes else tuple(take.id for take in new.takes),
     )
 
 
@@ -87,7 +92,12 @@ def patched(scene: Scene, patch: ScenePatch) -> Scene:
     for each in patch.nodes:
         nodes[each.node.id] = _patched_node(nodes.get(each.node.id), each)
     order = patch.order if patch.order is not None else tuple(node.id for node in scene.nodes)
-    return msgspec.structs.replace(patch.rest or scene, nodes=tuple(nodes[node_id] for node_id in order))
+    takes = scene.takes
+    if patch.take_order is not None:
+        # What a take holds is much, and is sent once.
+        known = {take.id: take for take in (*scene.takes, *patch.takes)}
+        takes = tuple(known[each] for each in patch.take_order)
+    return msgspec.structs.replace(patch.rest or scene, nodes=tuple(nodes[node_id] for node_id in order), takes=takes)
 
 
 def _patched_node(old: AnyNode | None, patch: NodePatch) -> AnyNode:

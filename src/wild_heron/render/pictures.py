@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays import Array
 from ..evaluate import Evaluation
 from ..motion.timing import source_frame
-from ..scene import AnyNode, Distance, Movie, Picture, Scene, Sequence
+from ..scene import AnyNode, Distance, Movie, Picture, Scene, Sequence, may_change
 from ..scene.channels import ANCHOR, BLUR, OPACITY
 from ..space.transform import product
 from . import shaders
@@ -18,8 +18,8 @@ from .artwork import Artwork, Want
 from .blurring import LEAST
 from .bsp import DrawOrder, Piece
 from .eye import NEAR, WHOLE_DEPTH, Eye
-from .lighting import Lighting, set_haze, set_light
-from .shadows import ShadowMap
+from .lighting import set_haze, set_light
+from .paint import Paint
 
 FARTHEST = 1e12
 """Beyond this a graphics card's numbers do not hold what becomes of a place."""
@@ -71,7 +71,7 @@ class StillPictures:
         )
         opacity, blur = (float(evaluation.value(node.id, name)[i]) for name in (OPACITY, BLUR))
         found = (placed, opacity, blur)
-        if not any(map(node.is_animated, (OPACITY, BLUR, *ANCHOR))) and evaluation.is_still(node.id):
+        if not any(may_change(node, name) for name in (OPACITY, BLUR, *ANCHOR)) and evaluation.is_still(node.id):
             self._known[node.id] = found
         return found
 
@@ -213,7 +213,7 @@ class PicturePainter:
             self._order = (key, DrawOrder(pieces))
         return self._order[1]
 
-    def fill_first(self, shown: list[Shown], eye: Eye, paint: "Paint", size: tuple[int, int]) -> bool:
+    def fill_first(self, shown: list[Shown], eye: Eye, paint: Paint, size: tuple[int, int]) -> bool:
         """Draw the solid insides of opaque pictures from front to back, so that what they hide is not drawn at all.
 
         Their depths are their places in the order. Returns whether anything was drawn.
@@ -230,7 +230,7 @@ class PicturePainter:
             drawn = True
         return drawn
 
-    def draw(self, each: Shown, eye: Eye, paint: "Paint", size: tuple[int, int], depth: float = 2.0) -> None:
+    def draw(self, each: Shown, eye: Eye, paint: Paint, size: tuple[int, int], depth: float = 2.0) -> None:
         """Draw one piece; blending and depth are set by whoever calls. ``depth``: at the depth of its place in the
         order (2: at its own)."""
         blurred = each.picture.blur >= LEAST
@@ -239,13 +239,13 @@ class PicturePainter:
         self._draw(each, eye, paint, size, margin, edge_in_view, depth)
 
     def _draw(
-        self, each: Shown, eye: Eye, paint: "Paint", size: tuple[int, int], margin: tuple[float, float], edged: bool,
+        self, each: Shown, eye: Eye, paint: Paint, size: tuple[int, int], margin: tuple[float, float], edged: bool,
         depth: float,
     ) -> None:  # fmt: skip
         node = each.picture.node
-        hazed = paint.distance is not None and node.takes_haze
+        haze, lit = paint.haze_on(node), paint.lights_on(node)
         cuts = each.piece.cuts[-shaders.MAX_CUTS :]
-        program, array = self._program(edged, hazed, node.takes_light, len(cuts) > 0)
+        program, array = self._program(edged, haze is not None, lit, len(cuts) > 0)
         program["clip_from_picture"].write(np.ascontiguousarray(each.clip.T, dtype="f4"))
         program["margin"] = margin
         program["order"] = depth
@@ -255,9 +255,9 @@ class PicturePainter:
         if "world_from_picture" in program:
             world = eye.near_origin(each.picture.placed)
             program["world_from_picture"].write(np.ascontiguousarray(world.T, dtype="f4"))
-        if hazed and paint.distance is not None:
-            set_haze(program, paint.distance, eye.position, eye.origin)
-        if node.takes_light:
+        if haze is not None:
+            set_haze(program, haze, eye.position, eye.origin)
+        if lit:
             normal = np.cross(each.picture.placed[:3, 1], each.picture.placed[:3, 0])
             program["normal"] = tuple(normal / max(float(np.linalg.norm(normal)), 1e-12))
             set_light(program, paint.lights, eye.position, eye.origin, 0.0)
@@ -295,15 +295,6 @@ class PicturePainter:
             self._corners.write(square)
             artwork.texture.use(0)
             array.render(moderngl.TRIANGLE_FAN, 4)
-
-
-class Paint(NamedTuple):
-    """What everything in a sample is drawn with; ``drafts``: what is seen small may be drawn coarsely."""
-
-    lights: Lighting
-    shadow: ShadowMap | None
-    distance: Distance | None
-    drafts: bool = False
 
 
 def depth_at(number: int, count: int) -> float:

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import moderngl
 import numpy as np
+from msgspec.structs import replace
 
 from ..arrays import Array
 from ..evaluate import CameraView, Evaluation, evaluate
@@ -126,7 +127,10 @@ class Renderer:
             still = evaluate(self.scene, times, wanted).camera(view.camera, output, request.size)
             times = shutter_times(*still.shutter_open(), samples)
         evaluation = self._evaluated(times)
-        return evaluation, evaluation.camera(view.camera, output, request.size)
+        seen = evaluation.camera(view.camera, output, request.size)
+        if view.around != 1.0:
+            seen = replace(seen, focal_px=seen.focal_px / view.around)
+        return evaluation, seen
 
     def _evaluated(self, times: Array) -> Evaluation:
         """The scene at some times; what did not change since it was drawn last at the same ones is taken over."""

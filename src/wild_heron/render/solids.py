@@ -8,14 +8,14 @@ import numpy as np
 from ..arrays import Array
 from ..evaluate import Evaluation
 from ..motion.timing import source_seconds
-from ..scene import Distance, Ground, Logo, Model, ModelFile
+from ..scene import Ground, Logo, Model, ModelFile
 from ..scene.channels import OPACITY
 from . import shaders
 from .eye import WHOLE_DEPTH, Eye
-from .lighting import Lighting, set_haze, set_light
+from .lighting import set_haze, set_light
 from .meshes import GpuPart, GpuSolid
+from .paint import Paint
 from .projecting import ProjectedPhoto
-from .shadows import ShadowMap
 
 _SMALL_PIXELS = 90.0
 
@@ -123,9 +123,7 @@ class SolidPainter:
         self,
         placed: PlacedSolid,
         eye: Eye,
-        lights: Lighting,
-        shadow: ShadowMap | None,
-        distance: Distance | None,
+        paint: Paint,
         projected: list[ProjectedPhoto],
         stretch: bool = False,
         draft: bool = False,
@@ -135,11 +133,11 @@ class SolidPainter:
         own = [each for each in projected if node.id in each.receivers][: 1 if stretch else shaders.MAX_PROJECTIONS]
         if stretch and not own:
             return
-        hazed = distance is not None and node.takes_haze and not stretch
+        haze = None if stretch else paint.haze_on(node)
         for part in placed.solid.parts:
             material = part.material
-            lit = node.takes_light and not material.unlit and not stretch
-            program = self._program(part.texture is not None, hazed, lit, len(own), stretch)
+            lit = paint.lights_on(node) and not material.unlit and not stretch
+            program = self._program(part.texture is not None, haze is not None, lit, len(own), stretch)
             self._place(program, placed, part, eye.clip, eye.origin)
             program["seen_depth"] = eye.seen_depth
             if "own" in program:
@@ -150,11 +148,11 @@ class SolidPainter:
             if part.texture is not None:
                 part.texture.use(0)
             if lit:
-                set_light(program, lights, eye.position, eye.origin, node.gloss)
-                if shadow is not None:
-                    shadow.bind(program, eye.origin)
-            if hazed and distance is not None:
-                set_haze(program, distance, eye.position, eye.origin)
+                set_light(program, paint.lights, eye.position, eye.origin, node.gloss)
+                if paint.shadow is not None:
+                    paint.shadow.bind(program, eye.origin)
+            if haze is not None:
+                set_haze(program, haze, eye.position, eye.origin)
             for k, each in enumerate(own):
                 each.bind(program, k, eye.origin)
             part.array(self._context, program, draft).render(moderngl.TRIANGLES)

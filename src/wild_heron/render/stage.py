@@ -12,7 +12,7 @@ from ..evaluate import CameraView, Evaluation
 from ..files.permission import for_scene
 from ..files.reader import Reader
 from ..log import log
-from ..scene import AnyNode, Ground, Logo, Model, Picture, Projection, Scene
+from ..scene import AnyNode, Distance, Ground, Logo, Model, Picture, Projection, Scene
 from .artwork import Artwork, ArtworkStore, Want
 from .blurring import LEAST, Blurring
 from .eye import Eye, Offset, make_eye
@@ -21,10 +21,10 @@ from .grounds import GroundStore
 from .lighting import Lighting, lighting
 from .meshes import MeshStore
 from .messages import FreeView, ThroughLens
+from .paint import Paint, matte
 from .pictures import (
     ANISOTROPY,
     FARTHEST,
-    Paint,
     PicturePainter,
     PlacedPicture,
     Shown,
@@ -61,6 +61,16 @@ class Drawing:
         self.view, self.seen, self.final = view, seen, final
         self.check, self.report = check, report
         self.stretch = isinstance(view, ThroughLens) and view.stretch
+        groups = view.mattes if isinstance(view, ThroughLens) else None
+        self.mattes: dict[str, Distance] | None = None
+        """By node id, the colour in a matte."""
+        self.alone_ids: set[str] | None = None
+        """The nodes that are drawn, where not all are."""
+        if groups is not None:
+            colours = (matte(1.0, 0.0, 0.0), matte(0.0, 1.0, 0.0), matte(0.0, 0.0, 1.0))
+            self.mattes = {each: tone for group, tone in zip(groups, colours, strict=False) for each in group}
+            if isinstance(view, ThroughLens) and view.alone:
+                self.alone_ids = set(self.mattes)
         self.problems: dict[str, str] = {}
         """By node id, what is wrong with what is drawn."""
         self.complete = True
@@ -149,23 +159,30 @@ class Stage:
         eye = make_eye(drawing.seen, i, target.size, offset)
         hidden = hidden_nodes(scene)
         # Haze lies between the set and the camera; from outside, the set is seen clear.
-        distance = scene.settings.distance if isinstance(drawing.view, ThroughLens) else None
+        clear = drawing.mattes is not None or not isinstance(drawing.view, ThroughLens)
+        distance = None if clear else scene.settings.distance
+        if drawing.alone_ids is not None:
+            hidden = hidden | {node.id for node in scene.nodes if node.id not in drawing.alone_ids}
         solids = self._placed_solids(evaluation, i, hidden, drawing)
         pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance, self._still, drawing)
         artworks = self._artworks(pictures, eye, drawing)
-        lit = [picture for picture in pictures if picture.node.takes_light]
+        lit = [picture for picture in pictures if picture.node.takes_light and drawing.mattes is None]
         spheres = _spheres(solids, pictures) if solids or lit else np.zeros((0, 4))
         if len(solids):
             depths = eye.depth(spheres[: len(solids), :3])
             radii = spheres[: len(solids), 3]
             eye = eye.ranged(float((depths - radii).min()), float((depths + radii).max()))
-        paint = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, drawing)
-        projected = self._projected(evaluation, i, hidden, solids, drawing)
+        if drawing.mattes is None:
+            paint = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, drawing)
+        else:
+            paint = Paint(lighting(evaluation, i, set()), None, None, mattes=drawing.mattes)
+        projected = self._projected(evaluation, i, hidden, solids, drawing) if drawing.mattes is None else []
         seen = [solid for solid in solids if in_view(solid, eye)]
-        artworks = self._blurred(pictures, artworks)
+        # Blur costs much, and hardly changes what is covered.
+        artworks = artworks if drawing.mattes is not None else self._blurred(pictures, artworks)
         frame = (
             self._frames.get(target.width, target.height, "smooth")
-            if smooth and seen and not drawing.stretch
+            if smooth and seen and not drawing.stretch and drawing.mattes is None
             else target
         )
         frame.use()
@@ -198,7 +215,7 @@ class Stage:
         background = view.background if isinstance(view, FreeView) else self.scene.settings.background
         red, green, blue = (int(background[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
         frame.depth_mask = True
-        if drawing.stretch:
+        if drawing.stretch or drawing.mattes is not None:
             red = green = blue = 0.0
         # Alpha starts at nothing, so that it comes to say how far artwork covers the background.
         frame.clear(red, green, blue, 0.0, depth=1.0)
@@ -228,7 +245,7 @@ class Stage:
         """What the pictures show; nothing is read for those that are neither in view nor cast a shadow."""
         needed, wanted = [], []
         for k, picture in enumerate(pictures):
-            if picture.in_view or picture.node.takes_light:
+            if picture.in_view or (picture.node.takes_light and drawing.mattes is None):
                 with drawing.alone(picture.node):
                     wanted.append(picture.want(eye))
                     needed.append(k)
@@ -345,7 +362,7 @@ class Stage:
         gl.depth_func = "<"
         for solid in sorted(solids, key=lambda solid: float(eye.depth(solid.middle))):
             small = paint.drafts and is_small(solid, eye)
-            self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, projected, stretch, small)
+            self._solids.draw(solid, eye, paint, projected, stretch, small)
 
     def _draw_all(
         self,
@@ -386,7 +403,7 @@ class Stage:
         self.context.depth_func = "<"
         self._solids.depths([solid], eye.clip, eye.seen_depth)
         self.context.depth_func = "<="
-        self._solids.draw(solid, eye, paint.lights, paint.shadow, paint.distance, projected)
+        self._solids.draw(solid, eye, paint, projected)
 
     def _draw_flat(self, shown: list[Shown], eye: Eye, paint: Paint, size: tuple[int, int]) -> None:
         """Draw pictures alone: what is opaque fills first, from front to back."""

@@ -9,6 +9,10 @@ from .binds import *
 from .channel import Channel as Channel
 from .channel import Key as Key
 from .channels import ChannelSpec as ChannelSpec
+from .checks import Accepted as Accepted
+from .checks import ChecksOfScene as ChecksOfScene
+from .checks import LimitOfScene as LimitOfScene
+from .checks import Subject as Subject
 from .errors import LoopError as LoopError
 from .errors import SceneError as SceneError
 from .errors import UnknownNodeError as UnknownNodeError
@@ -16,6 +20,10 @@ from .events import *
 from .film import *
 from .formulas import FormulaError as FormulaError
 from .grounds import *
+from .guides import GUIDES as GUIDES
+from .guides import MASK as MASK
+from .guides import Guide as Guide
+from .guides import Guides as Guides
 from .inputs import Dial as Dial
 from .inputs import Link as Link
 from .labels import bind_label as bind_label
@@ -28,6 +36,10 @@ from .model import NamedEase as NamedEase
 from .model import Scene as Scene
 from .model import Settings as Settings
 from .model import main_format as main_format
+from .movers import *
+from .moving import is_moved as is_moved
+from .moving import may_change as may_change
+from .moving import moved_channels as moved_channels
 from .nodes import *
 from .paths import *
 from .rates import STANDARD_RATES as STANDARD_RATES
@@ -40,4 +52,5 @@ from .spans import *
 from .specs import channel_or_default as channel_or_default
 from .specs import spec as spec
 from .specs import specs as specs
+from .takes import *
 from .types import UnitName as UnitName

@@ -32,6 +32,7 @@ __all__ = [
 Axes = Annotated[str, Meta(pattern=r"^x?y?z?$")]
 Front = Literal["-z", "+z", "+x", "-x"]
 Down = Literal["-y", "+y", "-x", "+x", "-z", "+z"]
+Places = Literal["", "carrier", "own", "whole"]
 _FAR = 1e7
 
 
@@ -43,6 +44,9 @@ class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     """Whether it decides where the node looks, so that only its roll is left to it."""
     looks_elsewhere: ClassVar[bool] = False
     """Whether what it does at one moment depends on others."""
+    places: ClassVar[Places] = ""
+    """Whether it puts the node somewhere, whatever its own position. Its movers act on top of that then: along its
+    carrier's axes, along those that the bind gives it (own), or as a whole, turns too, since it heeds no rotation."""
     collides: ClassVar[bool] = False
     """Whether it makes the node hit others."""
     nodes: ClassVar[tuple[str, ...]] = ()
@@ -163,6 +167,7 @@ class Follow(_Bind, frozen=True, tag="follow", cache_hash=True):
     """
 
     label: ClassVar[str] = "follow"
+    places: ClassVar[Places] = "carrier"
     moves: ClassVar[bool] = True
     looks_elsewhere: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("node",)
@@ -204,6 +209,10 @@ class RidePath(_Bind, frozen=True, tag="ride", cache_hash=True):
     id: ShortId = "ride"
     on: bool = True
 
+    @property
+    def places(self) -> Places:  # type: ignore[override]
+        return "own" if self.along else "carrier"
+
     def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
         return (
             ChannelSpec("progress", "progress", "share", 0.0, -1000.0, 1000.0, 0.01),
@@ -238,6 +247,7 @@ class Opposite(_Bind, frozen=True, tag="opposite", cache_hash=True):
     """Stay across a centre from another node, at a distance and a height."""
 
     label: ClassVar[str] = "opposite"
+    places: ClassVar[Places] = "carrier"
     moves: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("node", "centre")
     needs: ClassVar[tuple[str, ...]] = ("node", "centre")
@@ -326,6 +336,7 @@ class Tour(_Bind, frozen=True, tag="tour", cache_hash=True):
     """
 
     label: ClassVar[str] = "tour"
+    places: ClassVar[Places] = "whole"
     moves: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("framings",)
     poses: ClassVar[tuple[str, ...]] = ("framings",)

@@ -29,6 +29,8 @@ SHUTTER = "lens.shutter"
 LENS = (FOCAL, FOCUS, APERTURE, SHUTTER)
 NEAR = "lens.near"
 FAR = "lens.far"
+ACROSS, UP, SIZE, ROLL = WINDOW = ("window.across", "window.up", "window.size", "window.roll")
+"""Of a format's window in the camera's picture."""
 NEAREST_CLIP, FARTHEST_CLIP = 1e-3, 1e6
 """Clip planes at these ends hide nothing."""
 OPACITY = "opacity"

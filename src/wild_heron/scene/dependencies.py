@@ -1,6 +1,6 @@
 """Which nodes a node's place depends on, the order that respects it, and loops."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import lru_cache
 
 import msgspec
@@ -12,6 +12,8 @@ from .film import OUTPUT
 from .links import channel_inputs
 from .lookup import nodes_by_id
 from .model import Scene
+from .movers import Impact
+from .moving import looks_at_aim, looks_at_carrier, looks_at_output, moved_channels
 from .nodes import AnyNode
 from .output import lens_nodes, output_nodes
 from .specs import specs
@@ -63,7 +65,8 @@ def needs(scene: Scene, stage: PoseStage) -> tuple[PoseStage, ...]:
         return nodes[other]
 
     if number == 0:
-        return (final_stage(found(node.carrier)),) if node.carrier is not None else ()
+        carried = (final_stage(found(node.carrier)),) if node.carrier is not None else ()
+        return (*carried, *stages_of_channels(scene).get(node.id, ()))
     before = (node.id, number - 1)
     bind = node.binds[number - 1]
     if not bind.on:
@@ -76,6 +79,62 @@ def needs(scene: Scene, stage: PoseStage) -> tuple[PoseStage, ...]:
             for other, whole in named_nodes(bind)
         ),
     )
+
+
+@lru_cache(maxsize=64)
+def stages_of_channels(scene: Scene) -> dict[str, tuple[PoseStage, ...]]:
+    """The stages that nodes' channels are worked out from: what their movers look at, and those of the nodes that drive
+    them. Nodes whose channels look at no place are left out. The dictionary is shared: do not change it."""
+    own = {node.id: stages for node in scene.nodes if node.movers and (stages := _looked_at(scene, node))}
+    if not own:
+        return own
+    found: dict[str, dict[PoseStage, None]] = {node_id: dict.fromkeys(stages) for node_id, stages in own.items()}
+    edges = {(node_id, other) for (node_id, _), given in channel_inputs(scene).items() for other, _ in given}
+    grown = True
+    while grown:
+        grown = False
+        for node_id, other in edges:
+            if other in found and node_id != other:
+                mine = found.setdefault(node_id, {})
+                before = len(mine)
+                mine |= found[other]
+                grown = grown or len(mine) > before
+    return {node_id: tuple(stages) for node_id, stages in found.items()}
+
+
+def _looked_at(scene: Scene, node: AnyNode) -> tuple[PoseStage, ...]:
+    """The stages that a node's own movers look at."""
+    nodes = nodes_by_id(scene)
+    found: dict[PoseStage, None] = {}
+
+    def add(node_id: str, make: Callable[[AnyNode], PoseStage]) -> None:
+        if node_id not in nodes:
+            raise SceneError(f"{node.name} depends on “{node_id}”, which is not in the scene.")
+        found[make(nodes[node_id])] = None
+
+    for mover in node.movers:
+        if not mover.on:
+            continue
+        if node.carrier is not None and looks_at_carrier(node, mover):
+            add(node.carrier, final_stage)
+        if looks_at_output(node, mover):
+            found[OUTPUT_STAGE] = None
+        if node.aim is not None and looks_at_aim(node, mover):
+            for each in node.aim.targets:
+                add(each, position_stage)
+        if isinstance(mover, Impact):
+            for each in listened_to(scene, mover):
+                add(each, final_stage)
+    return tuple(found)
+
+
+def listened_to(scene: Scene, mover: Impact) -> tuple[str, ...]:
+    """The ids of the nodes that decide when an impact comes."""
+    if mover.when == "contact":
+        return mover.named()
+    if mover.when == "event":
+        return tuple(each for event in scene.events if event.name == mover.name for each in event.when.named())
+    return ()
 
 
 @lru_cache(maxsize=64)
@@ -118,13 +177,14 @@ def _nesting(scene: Scene, stage: PoseStage, known: dict[PoseStage, int]) -> int
     if stage == OUTPUT_STAGE:
         return deepest
     node, number = nodes_by_id(scene)[stage[0]], stage[1]
-    if number and looks_elsewhere(node.binds[number - 1]):
-        deepest += 1
-        if deepest > MAX_NESTED:
-            raise SceneError(
-                f"{node.name} is at the end of more than {MAX_NESTED} aims, follows and drops that depend on each "
-                "other. Take one away."
-            )
+    looking = [node.binds[number - 1]] if number else node.movers
+    own = sum(each.on and each.looks_elsewhere for each in looking)
+    deepest += own
+    if own and deepest > MAX_NESTED:
+        raise SceneError(
+            f"{node.name} is at the end of more than {MAX_NESTED} aims, follows, drops, springs and lags that depend "
+            "on each other. Take one away."
+        )
     return deepest
 
 
@@ -161,6 +221,38 @@ def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
     Binds that none of the stages depends on are off, since what they are bound to may be missing. Two scenes that
     differ elsewhere have the same subscene, so what was worked out for it still holds.
     """
+    return _needed_for(scene, stages)
+
+
+@lru_cache(maxsize=1024)
+def unmoved_scene(scene: Scene, node_id: str, group: tuple[str, ...], number: int) -> Scene:
+    """The scene with only what some channels of a node depend on, before the mover of that number and all after it."""
+    node = scene.node(node_id)
+    inputs = channel_inputs(scene)
+    wanted = dict.fromkeys((node_id, name) for name in group)
+    waiting = list(wanted)
+    while waiting:
+        fresh = [each for each in inputs.get(waiting.pop(), ()) if each not in wanted]
+        wanted |= dict.fromkeys(fresh)
+        waiting += fresh
+    movers = node.movers[:number]
+    cut = msgspec.structs.replace(node, movers=movers, unmoved=None)
+    kept, known = {name for other, name in wanted if other == node_id}, specs(cut)
+    channels = tuple(each for each in node.channels if each.name in kept and each.name in known)
+    cut = msgspec.structs.replace(cut, channels=channels)
+    stages = dict.fromkeys(_looked_at(scene, cut)) if movers else {}
+    if number < len(node.movers) and looks_at_carrier(node, node.movers[number]):
+        stages[node_id, 0] = None
+    others = {other for other, _ in wanted if other != node_id}
+    for other in others:
+        stages |= dict.fromkeys(stages_of_channels(scene).get(other, ()))
+    return _needed_for(scene, tuple(stages), (node_id, *sorted(others)), cut)
+
+
+def _needed_for(
+    scene: Scene, stages: tuple[PoseStage, ...], for_channels: tuple[str, ...] = (), cut: AnyNode | None = None
+) -> Scene:
+    """What stages, and all the channels of some nodes, depend on; with ``cut`` in the place of the node of its id."""
     nodes, inputs = nodes_by_id(scene), channel_inputs(scene)
     last: dict[str, int] = {}
     films = {}
@@ -170,29 +262,59 @@ def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
             films = {name: getattr(scene, name) for name in FILM_FIELDS}
             continue
         last[node_id] = max(number, last.get(node_id, 0))
-    wanted = set(last)
+    wanted = {*last, *for_channels}
     waiting = list(wanted)
     while waiting:
         node = nodes[waiting.pop()]
-        for channel in node.channels:
-            for other, _ in inputs.get((node.id, channel.name), ()):
+        if cut is not None and node.id == cut.id:
+            continue  # What drives it is told already.
+        names = {channel.name for channel in node.channels} | set(moved_channels(node))
+        for name in names:
+            for other, _ in inputs.get((node.id, name), ()):
                 if other not in wanted:
                     wanted.add(other)
                     waiting.append(other)
     # A node whose channels drive others is there for its channels alone.
-    kept = tuple(_up_to(node, last.get(node.id)) for node in scene.nodes if node.id in wanted)
-    return Scene(settings=scene.settings, nodes=kept, **films)
+    kept = tuple(
+        _up_to(cut if cut is not None and node.id == cut.id else node, last.get(node.id))
+        for node in (scene.nodes if len(wanted) > 1 else [nodes[each] for each in wanted])
+        if node.id in wanted
+    )
+    films |= {name: getattr(scene, name) for name in listening_fields(kept)}
+    used = {node.take.take for node in kept if node.take is not None}
+    takes = tuple(take for take in scene.takes if take.id in used) if used else ()
+    return Scene(settings=scene.settings, nodes=kept, takes=takes, **films)
+
+
+def listening_fields(nodes: Iterable[AnyNode]) -> set[str]:
+    """The fields of a scene, besides its nodes, that nodes' movers keep time with."""
+    found: set[str] = set()
+    for node in nodes:
+        for mover in node.movers:
+            if mover.by_beats:
+                found.add("beats")
+            if isinstance(mover, Impact):
+                found |= {"markers", "events"}
+    return found
 
 
 def _up_to(node: AnyNode, number: int | None) -> AnyNode:
-    """The node with the binds after a number off; None: with all of them off, and without its carrier."""
+    """The node with the binds after a number off; None: with all of them off, and without its carrier, unless its
+    movers look at that."""
     if number == len(node.binds):
         return node
     binds = tuple(
         bind if number is not None and k < number else msgspec.structs.replace(bind, on=False)
         for k, bind in enumerate(node.binds)
     )
-    return msgspec.structs.replace(node, binds=binds, carrier=node.carrier if number is not None else None)
+    looking = [mover for mover in node.movers if mover.on]
+    if number is None and any(looks_at_aim(node, mover) for mover in looking):
+        # Where the aim is matters to them, though not that the node turns to it.
+        binds = tuple(
+            bind if own is node.aim else off for bind, off, own in zip(node.binds, binds, node.binds, strict=True)
+        )
+    stays = number is not None or any(looks_at_carrier(node, mover) for mover in looking)
+    return msgspec.structs.replace(node, binds=binds, carrier=node.carrier if stays else None)
 
 
 def descendants(scene: Scene, node_id: str) -> set[str]:

@@ -11,6 +11,7 @@ from .formulas import FormulaError, references
 from .inputs import ChannelRef
 from .lookup import nodes_by_id, nodes_by_name
 from .model import Scene
+from .moving import consulted, group_of, moved_channels
 from .nodes import AnyNode
 from .specs import specs
 
@@ -52,6 +53,13 @@ def channel_inputs(scene: Scene) -> dict[ChannelRef, tuple[ChannelRef, ...]]:
                 found[node.id, channel.name] = tuple(
                     each for each in given if each[0] in nodes and each[1] in specs(nodes[each[0]])
                 )
+        for name in moved_channels(node):
+            # What is worked out together needs what drives any of it, and how much it is moved.
+            group = group_of(node, name)
+            if name == group[0]:
+                driven = [other for each in group for other in found.get((node.id, each), ())]
+                every = tuple(dict.fromkeys([*driven, *consulted(node, group)]))
+                found.update(dict.fromkeys(((node.id, each) for each in group), every))
     return found
 
 
@@ -72,7 +80,7 @@ def check_links(scene: Scene) -> None:
     channels are driven by too many others in a row."""
     nodes, driven = nodes_by_id(scene), channel_inputs(scene)
     if len(driven) > MAX_LINKED:
-        raise SceneError(f"{len(driven)} channels have links or formulas; up to {MAX_LINKED} work.")
+        raise SceneError(f"{len(driven)} channels have links, formulas or movers; up to {MAX_LINKED} work.")
 
     def label(place: ChannelRef) -> str:
         node = nodes[place[0]]
@@ -80,8 +88,7 @@ def check_links(scene: Scene) -> None:
 
     for node_id, name in driven:
         channel = nodes[node_id].channel(name)
-        assert channel is not None
-        for link in channel.links:
+        for link in channel.links if channel is not None else ():
             if link.node not in nodes or link.channel not in specs(nodes[link.node]):
                 raise SceneError(
                     f"{label((node_id, name))} is linked to “{link.node} · {link.channel}”, which is not in the scene."

@@ -9,27 +9,39 @@ import msgspec
 from msgspec import Meta
 
 from .artwork import Tone
+from .checks import ChecksOfScene
 from .errors import UnknownNodeError
 from .events import Event
 from .film import MAX_SHOTS, JoiningRule, Shot
+from .guides import Guides
+from .movers import NamedMovers
 from .nodes import AnyNode, Fit, Pixels
 from .rates import Rate
 from .sound import Beats, Sound
 from .spans import CSS_EASE_IN_OUT, Ease, Flow, Hold
+from .takes import Take
 from .types import Identity, Name, Number
 
 
-class Format(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class Format(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """An output frame, and how it sits in the camera's picture (which has the scene's frame size).
 
     cover: inside the picture, as large as it goes. contain: around the picture, as small as it goes.
-    width, height: as wide, or as high, as the picture.
+    width, height: as wide, or as high, as the picture. ``window``: the node that says where it lies in it over time;
+    None: in the middle. ``guides``: what is drawn over it in the Lens.
     """
 
     name: Name
     width: Pixels
     height: Pixels
     fit: Fit = "cover"
+    window: Identity | None = None
+    guides: Guides = Guides()
+
+    @property
+    def plain(self) -> "Format":
+        """The format as far as its pictures go: without guides."""
+        return self if self.guides == Guides() else msgspec.structs.replace(self, guides=Guides())
 
 
 class Distance(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -125,6 +137,12 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
     """Films that were switched live, to choose from."""
     sounds: Annotated[tuple[Sound, ...], Meta(max_length=16)] = ()
     beats: Beats | None = None
+    movers: Annotated[tuple[NamedMovers, ...], Meta(max_length=128)] = ()
+    """Movers that were given a name, to be used again."""
+    takes: Annotated[tuple[Take, ...], Meta(max_length=1000)] = ()
+    checks: ChecksOfScene = ChecksOfScene()
+    guides: Guides = Guides()
+    """Of the scene's own frame."""
 
     def __contains__(self, node_id: str) -> bool:
         return any(node.id == node_id for node in self.nodes)
@@ -142,7 +160,12 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
 
     def formats_with_main(self) -> tuple[Format, ...]:
         """Every output frame, the scene's own first."""
-        return (main_format(self.settings), *self.formats)
+        main = main_format(self.settings)
+        return (main if self.guides == Guides() else msgspec.structs.replace(main, guides=self.guides), *self.formats)
+
+    def plain_formats(self) -> tuple[Format, ...]:
+        """The same without their guides."""
+        return tuple(each.plain for each in self.formats_with_main())
 
 
 def main_format(settings: Settings) -> Format:

@@ -16,6 +16,7 @@ from .artwork import Artwork, ImageFile, Source, Text, Tone, source_of, with_sou
 from .binds import AimAt, Bind
 from .channel import Channel
 from .channels import (
+    ACROSS,
     ANCHORS,
     APERTURE,
     BLUR,
@@ -29,20 +30,26 @@ from .channels import (
     OPACITY,
     REACH,
     RELIEF,
+    ROLL,
     SHUTTER,
+    SIZE,
     STRENGTH,
+    UP,
     ChannelSpec,
 )
 from .grounds import Surface, Waves
 from .inputs import Dial
+from .movers import Mover, Unmoved
 from .paths import CirclePath, Curve
 from .solids import ModelFile, Shape
 from .spans import CSS_EASE_IN_OUT, Ease
+from .takes import TakeUse
 from .types import Identity, Name, Role, Size
 
 __all__ = [
     "AnyNode",
     "Camera",
+    "FormatWindow",
     "Framing",
     "Ground",
     "Light",
@@ -66,6 +73,8 @@ class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     """Anything with a place in space. Channels that sit at their default are not listed."""
 
     kind: ClassVar[str] = "node"
+    placed: ClassVar[bool] = True
+    """Whether its place in space means anything."""
     roles: ClassVar[frozenset[Role]] = frozenset()
     own_channels: ClassVar[tuple[ChannelSpec, ...]] = ()
     """Besides those that every node has."""
@@ -84,13 +93,17 @@ class Node(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     colour: Colour = ""
     binds: Annotated[tuple[Bind, ...], Meta(max_length=32)] = ()
     dials: Annotated[tuple[Dial, ...], Meta(max_length=64)] = ()
+    movers: Annotated[tuple[Mover, ...], Meta(max_length=32)] = ()
+    take: TakeUse | None = None
+    unmoved: Unmoved | None = None
+    """What it was before its movers were made keys, to go back to."""
 
     def channel(self, name: str) -> Channel | None:
         """The stored channel, or None where it sits unkeyed at its default."""
         return next((channel for channel in self.channels if channel.name == name), None)
 
     def is_animated(self, name: str) -> bool:
-        """Whether a channel may change over time."""
+        """Whether the channel's own keys, links or formula may change over time."""
         channel = self.channel(name)
         return channel is not None and channel.is_animated
 
@@ -323,9 +336,37 @@ class Framing(_Optics, frozen=True, kw_only=True, tag_field="kind", tag="framing
     stay: Annotated[float, Meta(ge=0.0, le=3600.0)] = 0.5
 
 
+Weight = Annotated[float, Meta(ge=0.01, le=10_000.0)]
+
+
+class FormatWindow(Node, frozen=True, kw_only=True, tag_field="kind", tag="window", cache_hash=True):
+    """Where a format's frame lies in the camera's picture, over time.
+
+    Its middle is so many widths and heights of the scene's frame to the right of and above that one's; of what the
+    format shows by its fit it shows ``size`` times as much in each direction; and it is rolled clockwise.
+
+    Where it follows subjects, standing ``still``, going on ``steady`` and changing speed ``smooth``ly are worth so much
+    against each other.
+    """
+
+    kind: ClassVar[str] = "window"
+    placed: ClassVar[bool] = False
+    roles: ClassVar[frozenset[Role]] = frozenset({"window"})
+    scales: ClassVar[bool] = False
+    own_channels: ClassVar[tuple[ChannelSpec, ...]] = (
+        ChannelSpec(ACROSS, "across", "share", 0.0, -4.0, 4.0, 0.01),
+        ChannelSpec(UP, "up", "share", 0.0, -4.0, 4.0, 0.01),
+        ChannelSpec(SIZE, "size", "factor", 1.0, 0.01, 8.0, 0.01),
+        ChannelSpec(ROLL, "roll", "degrees", 0.0, -3600.0, 3600.0, 1.0),
+    )
+    still: Weight = 1.0
+    steady: Weight = 10.0
+    smooth: Weight = 100.0
+
+
 View = Camera | Framing
 """What a shot can show."""
 
 
-AnyNode = Null | Picture | Logo | Model | Camera | Framing | Light | Projection | Path | Ground
+AnyNode = Null | Picture | Logo | Model | Camera | Framing | Light | Projection | Path | Ground | FormatWindow
 NODE_KINDS: tuple[type[AnyNode], ...] = get_args(AnyNode)

@@ -9,11 +9,19 @@ from .channel import Channel
 from .channels import TRANSFORM, ChannelSpec
 from .errors import SceneError
 from .inputs import Dial
+from .movers import Mover, mover_specs
 from .nodes import AnyNode
+from .takes import TAKE_STRENGTH, TakeUse
 
 
 @lru_cache(maxsize=4096)
-def _table(kind: type[AnyNode], binds: tuple[Bind, ...], dials: tuple[Dial, ...]) -> dict[str, ChannelSpec]:
+def _table(
+    kind: type[AnyNode],
+    binds: tuple[Bind, ...],
+    dials: tuple[Dial, ...],
+    movers: tuple[Mover, ...],
+    take: TakeUse | None,
+) -> dict[str, ChannelSpec]:
     bound = [
         msgspec.structs.replace(each, name=f"{bind.id}.{each.name}")
         for bind in binds
@@ -23,12 +31,14 @@ def _table(kind: type[AnyNode], binds: tuple[Bind, ...], dials: tuple[Dial, ...]
         ChannelSpec(dial.channel, dial.name, dial.unit, dial.default, *dial.limits, (dial.high - dial.low) / 100)
         for dial in dials
     ]
-    return {spec.name: spec for spec in (*TRANSFORM, *kind.own_channels, *bound, *turned)}
+    taken = (TAKE_STRENGTH,) if take is not None else ()
+    every = (*TRANSFORM, *kind.own_channels, *bound, *turned, *taken, *mover_specs(movers))
+    return {spec.name: spec for spec in every}
 
 
 def specs(node: AnyNode) -> dict[str, ChannelSpec]:
     """Every channel the node has, by name, in display order."""
-    return _table(type(node), node.binds, node.dials)
+    return _table(type(node), node.binds, node.dials, node.movers, node.take)
 
 
 def spec(node: AnyNode, name: str) -> ChannelSpec:

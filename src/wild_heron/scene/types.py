@@ -11,6 +11,6 @@ ShortId = Annotated[str, Meta(pattern=r"^[a-z][a-z0-9-]{0,39}$")]
 """The id of a bind or dial, which its channels are named after."""
 Size = Annotated[float, Meta(gt=0.0, le=1e6)]
 Vector = tuple[Number, Number, Number]
-Role = Literal["seen", "solid", "lens", "camera", "light", "path", "ground", "receiver", "framing", "shown"]
+Role = Literal["seen", "solid", "lens", "camera", "light", "path", "ground", "receiver", "framing", "shown", "window"]
 """What a node can serve as; see the kinds of node."""
 UnitName = Literal["units", "degrees", "factor", "share", "mm", "f", "count", "pixels", "seconds"]

@@ -13,18 +13,28 @@ from .film import film_problem
 from .links import check_links
 from .lookup import nodes_by_id
 from .model import Marker, Scene
+from .movers import LIFE
 from .nodes import NODE_KINDS, AnyNode, Path
 from .output import lost_output
 from .paths import BezierPath, ThroughPath
-from .specs import spec
+from .specs import spec, specs
+from .takes import Take, check_take
 from .types import Role
 
-_RESERVED = {each.name.partition(".")[0] for kind in NODE_KINDS for each in (*TRANSFORM, *kind.own_channels)} | {"dial"}
+_RESERVED = {each.name.partition(".")[0] for kind in NODE_KINDS for each in (*TRANSFORM, *kind.own_channels)} | {
+    "dial",
+    "take",
+    LIFE,
+}
 """What channels of any kind of node begin with."""
 _TOLERANCE = 1e-9
 MAX_SCENE_KEYS = 300_000
 MAX_LOOKED_AT = 1_500_000
 """Frames of a scene times the conditions of its events."""
+MAX_TAKE_BYTES = 64_000_000
+"""Of all takes together: a file holds a third more, as text."""
+MAX_MOVED = 3_000_000
+"""Movers that look at more than one moment, times the frames of the scene."""
 MAX_PATH_POINTS = 20_000
 """Of all paths together."""
 MIN_GAP = 1e-9
@@ -45,6 +55,8 @@ def validate(scene: Scene) -> None:
     _validate_markers(scene.markers)
     _validate_camera(scene)
     _validate_film(scene)
+    _validate_takes(scene, scene.takes)
+    _validate_checks(scene)
     _validate_sums(scene)
     try:
         evaluation_order(scene)
@@ -71,12 +83,18 @@ def validate_change(old: Scene, new: Scene) -> None:
         _validate_relations(new, node, node.name)
     rest = [name for name in new.__struct_fields__ if name != "nodes" and getattr(old, name) is not getattr(new, name)]
     if rest:
-        held(msgspec.structs.replace(new, nodes=()), Scene, "The scene")
+        # What takes hold is much, and does not change.
+        fresh = tuple(take for take in new.takes if take not in old.takes)
+        held(msgspec.structs.replace(new, nodes=(), takes=fresh), Scene, "The scene")
         _validate_markers(new.markers)
     if gone or "camera" in rest:
         _validate_camera(new)
     if gone or rest:
         _validate_film(new)
+    if gone or "takes" in rest:
+        _validate_takes(new, fresh if "takes" in rest else ())
+    if gone or "checks" in rest or "formats" in rest:
+        _validate_checks(new)
     _validate_sums(new)
     evaluation_order(new)
     check_links(new)
@@ -115,6 +133,16 @@ def _validate_node(node: AnyNode, place: str) -> None:
 
 def _validate_relations(scene: Scene, node: AnyNode, place: str) -> None:
     nodes = nodes_by_id(scene)
+    for k, mover in enumerate(node.movers):
+        for other in mover.named():
+            _check_role(nodes, other, None, f"{place}.movers[{k}]")
+    if node.take is not None:
+        take = next((each for each in scene.takes if each.id == node.take.take), None)
+        if take is None:
+            raise SceneError(f"{place}.take: there is no take “{node.take.take}”.")
+        lacking = [name for name in node.take.channels if name not in take.channels]
+        if lacking:
+            raise SceneError(f"{place}.take: take {take.name} has no “{lacking[0]}”.")
     if node.carrier is not None and node.carrier not in nodes:
         raise SceneError(f"{place}.carrier: there is no node “{node.carrier}”.")
     for k, bind in enumerate(node.binds):
@@ -174,11 +202,46 @@ def _validate_film(scene: Scene) -> None:
         check_event(scene, event, f"$.scene.events[{number}]: ")
 
 
+def _validate_takes(scene: Scene, fresh: tuple[Take, ...]) -> None:
+    """Takes have ids of their own, and belong to nodes that are there; the fresh ones hold what a take can."""
+    nodes, ids = nodes_by_id(scene), {take.id for take in scene.takes}
+    if len(ids) < len(scene.takes):
+        raise SceneError("$.scene.takes: two takes have one id.")
+    total = sum(len(take.samples) for take in scene.takes)
+    if total > MAX_TAKE_BYTES:
+        raise SceneError(
+            f"$.scene.takes: all takes together have {total / 1e6:.0f} MB; up to {MAX_TAKE_BYTES / 1e6:.0f} MB work. "
+            "Delete some."
+        )
+    for number, take in enumerate(scene.takes):
+        _check_role(nodes, take.node, None, f"$.scene.takes[{number}].node")
+    for take in fresh:
+        check_take(take)
+
+
+def _validate_checks(scene: Scene) -> None:
+    """Formats have windows, and checks subjects, that are there."""
+    nodes = nodes_by_id(scene)
+    for number, shape in enumerate(scene.formats):
+        if shape.window is not None:
+            _check_role(nodes, shape.window, "window", f"$.scene.formats[{number}].window")
+    for number, subject in enumerate(scene.checks.subjects):
+        _check_role(nodes, subject.node, None, f"$.scene.checks.subjects[{number}].node")
+    for each in scene.checks.line or ():
+        _check_role(nodes, each, None, "$.scene.checks.line")
+
+
 def _validate_sums(scene: Scene) -> None:
     """What is bounded for the whole scene."""
     keys = sum(len(channel.keys) for node in scene.nodes for channel in node.channels)
     if keys > MAX_SCENE_KEYS:
         raise SceneError(f"$.scene.nodes: there are {keys} keys; up to {MAX_SCENE_KEYS} work. Thin some of them.")
+    looking = sum(mover.on and mover.looks_around for node in scene.nodes for mover in node.movers)
+    if looking * scene.settings.frame_count > MAX_MOVED:
+        raise SceneError(
+            f"$.scene.nodes: {looking} springs, lags and shakes over {scene.settings.frame_count} frames are more than "
+            "can be worked out. Take some away, or make the scene shorter."
+        )
     curves = [node.curve for node in scene.nodes if isinstance(node, Path)]
     points = sum(len(curve.points) for curve in curves if isinstance(curve, BezierPath | ThroughPath))
     if points > MAX_PATH_POINTS:
@@ -197,6 +260,19 @@ def _validate_names(node: AnyNode, place: str) -> None:
         if dial.id in dials:
             raise SceneError(f"{place}.dials[{number}].id: two dials have the id “{dial.id}”.")
         dials.add(dial.id)
+    own = specs(msgspec.structs.replace(node, movers=(), take=None))
+    for number, mover in enumerate(node.movers):
+        if mover.id in taken:
+            raise SceneError(f"{place}.movers[{number}].id: “{mover.id}” is taken.")
+        taken.add(mover.id)
+        for name in mover.names:
+            if name not in own:
+                raise SceneError(
+                    f"{place}.movers[{number}]: {node.name} has no channel “{name}” that movers can act on."
+                )
+    for name in node.take.channels if node.take is not None else ():
+        if name not in own:
+            raise SceneError(f"{place}.take: {node.name} has no channel “{name}” that a take can give.")
 
 
 def _validate_channels(node: AnyNode, place: str) -> None:

@@ -115,6 +115,28 @@ def euler_near(m: Array, order: str, near: Array) -> Array:
     return min(options, key=lambda angles: float(np.sum((angles - near) ** 2)))
 
 
+def eulers_near(m: Array, order: str, near: Array) -> Array:
+    """The angles (N, 3) of rotation matrices (N, 3, 3) that each lie nearest to ``near`` (N, 3), whole turns kept."""
+    i, j, k = (AXES.index(axis) for axis in order)
+    first = matrix_to_euler(m, order)
+    second = first.copy()
+    second[:, i], second[:, j], second[:, k] = first[:, i] + np.pi, np.pi - first[:, j], first[:, k] + np.pi
+    locked = np.abs(m[:, i, k]) > 1.0 - 1e-12
+    if locked.any():
+        sign = 1.0 if (j - i) % 3 == 1 else -1.0
+        tilt = np.sign(sign * m[:, i, k])
+        first[:, i] = np.where(locked, first[:, i] - sign * tilt * near[:, k], first[:, i])
+        first[:, k] = np.where(locked, near[:, k], first[:, k])
+        second = np.where(locked[:, None], first, second)
+    turn = 2.0 * np.pi
+    options = [angles + turn * np.round((near - angles) / turn) for angles in (first, second)]
+    off = [
+        (each[:, 0] - near[:, 0]) ** 2 + (each[:, 1] - near[:, 1]) ** 2 + (each[:, 2] - near[:, 2]) ** 2
+        for each in options
+    ]
+    return np.where((off[0] <= off[1])[:, None], options[0], options[1])
+
+
 def slerp(a: Array, b: Array, share: Array | np.float64) -> Array:
     """Unit quaternions (N, 4) a share (N,) of the short way from a to b (Shoemake 1985)."""
     cosine = a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1] + a[..., 2] * b[..., 2] + a[..., 3] * b[..., 3]

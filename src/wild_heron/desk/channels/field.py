@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from ...scene import FormulaError, channel_or_default, spec
+from ...scene import FormulaError, channel_or_default, is_moved, spec
 from ...scene.edits import KeyRef, lock_channel, remove_keys
 from ...scene.links import missing_reference
 from ..state.document import Document
@@ -33,11 +33,11 @@ def channel_mark(document: Document, node_id: str, name: str) -> str:
 
 
 def driven_mark(document: Document, node_id: str, name: str) -> str:
-    """What drives a channel: nothing (""), link, formula, or broken."""
+    """What drives a channel besides its keys: nothing (""), link, formula, broken, or moved: only movers or a take."""
     node = document.scene.node(node_id)
     channel = node.channel(name)
     if channel is None or not channel.has_inputs:
-        return ""
+        return "moved" if is_moved(node, name) else ""
     if not channel.formula:
         return "link"
     try:
@@ -84,11 +84,12 @@ class ChannelField(NumberField):
         locked = node.locked or (stored is not None and stored.locked)
         mark = channel_mark(self.document, self.node_id, self.name)
         driven = driven_mark(self.document, self.node_id, self.name)
-        self.show_value(self.document.evaluations.value(self.node_id, self.name), mark, locked, driven)
+        shown = self.document.evaluations.keyed_value(self.node_id, self.name)
+        self.show_value(shown, mark, locked, driven)
 
     def _set(self, value: float, merge: str = "") -> None:
         merge = merge and f"{merge}/{self.document.playhead.frame}"
-        self.document.recorder.set_values(self._label(), {(self.node_id, self.name): value}, merge)
+        self.document.recorder.set_values(self._label(), {(self.node_id, self.name): value}, merge, False)
 
     # Links
 

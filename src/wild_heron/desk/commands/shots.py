@@ -73,7 +73,7 @@ class ShotCommands(QObject):
 
     def next_camera(self) -> str | None:
         """What is cut to: the camera or framing that is selected, else the one that the Lens looks through, else the
-        camera after what is shown."""
+        camera after what is shown, but for the one that the following shot shows already."""
         document = self._document
         scene, frame = document.scene, document.playhead.frame
         shown = output_camera(scene, frame)
@@ -82,7 +82,8 @@ class ShotCommands(QObject):
                 return node_id
         if document.views.lens is not None and document.views.lens != shown:
             return document.views.lens
-        known = list(cameras(scene))
+        later = next((shot.camera for shot in scene.shots if shot.first > frame), None)
+        known = [each for each in cameras(scene) if each != later or each == shown] or list(cameras(scene))
         if shown in known and len(known) > 1:
             return known[(known.index(shown) + 1) % len(known)]
         return known[0] if known else None

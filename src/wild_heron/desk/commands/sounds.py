@@ -13,10 +13,10 @@ from ...files.artwork import source_for
 from ...files.errors import FileError
 from ...motion.beats import find_beats
 from ...motion.sound import RATE, mono
+from ...motion.tempo import beat_frames
 from ...scene import Beats, Marker, Scene, Sound
 from ...scene.edits import SAME_FRAME, add_sound, change_sound, remove_sound, set_beats
 from ..state.document import Document
-from ..state.heard import beat_frames
 from ..state.playback import Playback
 from ..widgets.unexpected import reports
 

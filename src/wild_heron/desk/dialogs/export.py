@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import (
 
 from ...evaluate.evaluation import FARTHEST_FRAME
 from ...render.export import ExportJob, drawing_processes
-from ...scene import SceneError, main_format
+from ...render.several import jobs_for
+from ...scene import Format, SceneError, main_format
 from ...scene.model import MAX_FRAMES
 from ...scene.output import output_camera, shot_range, shown_nodes
 from ..state.document import Document
@@ -22,6 +23,7 @@ from ..widgets.dialog import beside
 from ..widgets.panel import Choice, label
 from ..widgets.quantities import parse_number
 from .exporting import ExportingDialog
+from .format_picker import FormatPicker
 
 _KINDS = ((".mp4", "MP4 movie, H.264"), (".webm", "WebM movie, VP9"), (".png", "PNG frames"))
 _FILM = "@film"
@@ -55,15 +57,11 @@ class ExportDialog(ExportingDialog):
         wanted = document.views.lens or (_FILM if scene.shots else output_camera(scene))
         self.camera.setCurrentIndex(max(0, self.camera.findData(wanted)))
         form.addRow("Camera", self.camera)
-        self.format = Choice()
-        for each in document.scene.formats_with_main():
-            self.format.addItem(f"{each.name}   {each.width} × {each.height}", each)
-        names = [each.name for each in document.scene.formats_with_main()]
-        self.format.setCurrentIndex(names.index(document.views.format.name))
+        self.formats = FormatPicker(scene.formats_with_main(), document.views.format.name)
         self.scale = Choice()
         for name, share in _SCALES:
             self.scale.addItem(name, share)
-        form.addRow("Frame", beside(self.format, self.scale))
+        form.addRow("Frame", beside(self.formats, self.scale))
         first, last = document.playhead.range
         chosen = [shot_range(scene, number) for number in document.selection.shots]
         if chosen:
@@ -87,7 +85,24 @@ class ExportDialog(ExportingDialog):
             self.sound.addItem(name, on)
         if scene.sounds:
             form.addRow("Sound", self.sound)
+        self.warning = label("", "warning", 11)
+        self.warning.setWordWrap(True)
+        form.addRow("", self.warning)
+        self.formats.changed.connect(self._warn)
+        document.checked.changed.connect(self._warn)
+        self._warn()
         self.lay_out(form)
+
+    def _warn(self) -> None:
+        """What the checks found in the formats that are to be written."""
+        verdicts = [self.document.checked.of(shape.name) for shape in self.formats.chosen]
+        found = [(each.format, finding) for each in verdicts if each is not None for finding in each.open]
+        if found:
+            name, first = found[0]
+            where = f"{name}: " if len(verdicts) > 1 else ""
+            more = f", and {len(found) - 1} more" if len(found) > 1 else ""
+            self.warning.setText(f"{where}{first.title}{more}. V, N shows all of it.")
+        self.warning.setVisible(bool(found))
 
     def _suggestion(self) -> Path:
         document = self.document
@@ -122,20 +137,26 @@ class ExportDialog(ExportingDialog):
             raise ValueError("The last frame must not come before the first.")
         if last - first >= MAX_FRAMES or max(abs(first), abs(last)) > FARTHEST_FRAME:
             raise ValueError(f"Up to {MAX_FRAMES} frames can be written at once.")
-        shape = self.format.currentData()
-        share = float(self.scale.currentData())
-        width, height = (max(2, round(side * share / 2) * 2) for side in (shape.width, shape.height))
-        if share == 1.0 and self.kind.currentData() == ".png":
-            width, height = shape.width, shape.height
-        own = shape == main_format(self.document.settings)
+        shape = self.formats.chosen[0]
+        own = shape.plain == main_format(self.document.settings)
         return ExportJob(
             path=Path(self.path.text()).expanduser(),
             frames=tuple(float(frame) for frame in range(first, last + 1)),
             camera=None if self.camera.currentData() == _FILM else self.camera.currentData(),
             sound=self.sound.currentData(),
-            size=(width, height),
+            size=self._size(shape),
             format=None if own else shape.name,
             samples=self.samples.currentData(),
             processes=drawing_processes(),
             niceness=8,
         )
+
+    def jobs(self) -> list[ExportJob]:
+        return jobs_for(self.job(), self.scene(), self.formats.chosen, self._size)
+
+    def _size(self, shape: Format) -> tuple[int, int]:
+        """How large a format is written; movies have even sides."""
+        share = float(self.scale.currentData())
+        if share == 1.0 and self.kind.currentData() == ".png":
+            return shape.width, shape.height
+        return max(2, round(shape.width * share / 2) * 2), max(2, round(shape.height * share / 2) * 2)

@@ -12,8 +12,9 @@ from PyQt6.QtWidgets import QLayout, QProgressBar, QWidget
 from ...arrays import Pixels
 from ...files.artwork import files_of
 from ...files.errors import FileError
-from ...render.export import ExportJob, export
+from ...render.export import ExportJob
 from ...render.messages import RenderError
+from ...render.several import export_each
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
@@ -29,36 +30,40 @@ class _Runner(QThread):
     """Exports away from the interface."""
 
     progressed = pyqtSignal(int, int)
-    ended = pyqtSignal(bool, str)
+    ended = pyqtSignal(list, str)
+    """What was written, and what went wrong."""
 
-    def __init__(self, scene: Scene, base: Path | None, job: ExportJob, held: Held, parent: QObject) -> None:
+    def __init__(self, scene: Scene, base: Path | None, jobs: list[ExportJob], held: Held, parent: QObject) -> None:
         super().__init__(parent)
-        self._scene, self._base, self._job, self._held = scene, base, job, held
+        self._scene, self._base, self._jobs, self._held = scene, base, jobs, held
         self.cancelled = False
 
     def run(self) -> None:
+        written: list[Path] = []
         try:
             stop = lambda: self.cancelled  # noqa: E731
-            finished = export(self._scene, self._base, self._job, self.progressed.emit, stop, self._held)
-            self.ended.emit(finished, "")
+            for path in export_each(self._scene, self._base, self._jobs, self.progressed.emit, stop, self._held):
+                written.append(path)
+            self.ended.emit(written, "")
         except (FileError, RenderError, SceneError) as problem:
-            self.ended.emit(False, str(problem))
+            self.ended.emit(written, str(problem))
         except Exception as problem:  # A thread must not take the program with it.
             reports.report(problem)
-            self.ended.emit(False, f"{self._job.path}: could not be written: {problem}. Nothing was left behind.")
+            path = self._jobs[len(written)].path
+            self.ended.emit(written, f"{path}: could not be written: {problem}. Nothing of it was left behind.")
 
 
 class ExportingDialog(Dialog):
-    """Not modal: work goes on while it writes. What is written is the subclass's ``job``."""
+    """Not modal: work goes on while it writes. What is written is the subclass's ``jobs``."""
 
     def __init__(self, document: Document, title: str, verb: str, parent: QWidget | None) -> None:
         super().__init__(title, parent, 500, stays=True)
         self.document = document
         self._verb = verb
         self._runner: _Runner | None = None
-        self._written = Path()
+        self._count = 1
         self._started = 0.0
-        self._may_replace: Path | None = None
+        self._may_replace: list[Path] = []
         self._may_miss = False
         self.bar = QProgressBar()
         self.bar.setVisible(False)
@@ -79,6 +84,10 @@ class ExportingDialog(Dialog):
     def job(self) -> ExportJob:
         """What is entered. ValueError or SceneError say what is wrong."""
 
+    def jobs(self) -> list[ExportJob]:
+        """Everything that is written, one after the other."""
+        return [self.job()]
+
     def scene(self) -> Scene:
         """What is drawn."""
         return self.document.scene
@@ -89,28 +98,31 @@ class ExportingDialog(Dialog):
 
     def start(self) -> None:
         try:
-            job = self.job()
-            job.check()
+            jobs = self.jobs()
+            for job in jobs:
+                job.check()
         except (ValueError, FileError) as problem:
             self.tell(str(problem), RUST)
             return
-        target = job.path if "#" not in job.path.name else job.frame_path(job.frames[0])
-        if target.exists() and self._may_replace != target:
-            self._may_replace = target
-            self.tell(f"{target.name} is there already. {self._verb} again to replace it.", RUST)
+        targets = [each.path if "#" not in each.path.name else each.frame_path(each.frames[0]) for each in jobs]
+        there = [each for each in targets if each.exists()]
+        if there and self._may_replace != there:
+            self._may_replace = there
+            more = f" and {len(there) - 1} more are" if len(there) > 1 else " is"
+            self.tell(f"{there[0].name}{more} there already. {self._verb} again to replace.", RUST)
             return
         troubled = self._troubled()
         if troubled and not self._may_miss:
             self._may_miss = True
             self.tell(f"{troubled} {self._verb} again to write it all the same.", RUST)
             return
-        self._may_replace, self._may_miss, self._written = None, False, job.path
-        self._runner = _Runner(self.scene(), self.document.file.base, job, self.held(), self)
+        self._may_replace, self._may_miss, self._count = [], False, len(jobs)
+        self._runner = _Runner(self.scene(), self.document.file.base, jobs, self.held(), self)
         self._runner.progressed.connect(self._progress)
         self._runner.ended.connect(self._ended)
         self._started = time.monotonic()
         self.bar.setVisible(True)
-        self.bar.setRange(0, len(job.frames))
+        self.bar.setRange(0, sum(len(job.frames) for job in jobs))
         self.bar.setValue(0)
         self.go.setEnabled(False)
         self.stop.setText("Cancel")
@@ -139,25 +151,26 @@ class ExportingDialog(Dialog):
             left = elapsed / done * (total - done)
             self.tell(f"{done} of {total} frames, about {_duration(left)} left")
 
-    def _ended(self, finished: bool, problem: str) -> None:
+    def _ended(self, written: list[Path], problem: str) -> None:
         runner, self._runner = self._runner, None
         if runner is not None:
             runner.wait()
         self.bar.setVisible(False)
         self.go.setEnabled(True)
         self.stop.setText("Close")
-        if finished:
+        names = ", ".join(path.name for path in written)
+        if len(written) == self._count:
             took = _duration(time.monotonic() - self._started)
             troubled = self._troubled()
-            self.tell(
-                f"Written: {self._written}  ({took})" + (f"\n{troubled}" if troubled else ""),
-                RUST if troubled else REED,
-            )
-            self.document.messages.say(f"Written: {self._written.name}")
-        elif problem:
-            self.tell(problem, RUST)
-        else:
-            self.tell("Cancelled. Nothing was left behind.")
+            where = str(written[0]) if len(written) == 1 else f"{names} in {written[0].parent}"
+            self.tell(f"Written: {where}  ({took})" + (f"\n{troubled}" if troubled else ""), RUST if troubled else REED)
+            self.document.messages.say(f"Written: {names}")
+            return
+        said = problem or "Cancelled. Nothing was left behind."
+        if written:
+            was = "was" if len(written) == 1 else "were"
+            said = f"{problem or 'Cancelled.'} {names} {was} written before; nothing else was left behind."
+        self.tell(said, RUST if problem else "")
 
     def _stop(self) -> None:
         if self._runner is not None:

@@ -3,14 +3,15 @@
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 
-from PyQt6.QtCore import QSize
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QPushButton, QWidget
 
 from ...arrays import Pixels
 from ...render.export import ExportJob, drawing_processes
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
+from ..lens.guides import beyond, paint_guides
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
 from ..state.preferences import Preferences
@@ -89,6 +90,22 @@ class PreviewMovieDialog(ExportingDialog):
         """With what is hidden, shown alone or pending in the views."""
         return self.document.views.shown
 
+    def _overlay(self) -> Pixels | None:
+        """The guides and the mask, as they lie over the picture."""
+        guides = self.document.views.format.guides
+        if guides.mask is None and not guides.shown:
+            return None
+        width, height = self._size()
+        image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(0)
+        inner = QRectF(0, 0, width / beyond(guides), height / beyond(guides))
+        inner.moveCenter(QRectF(0, 0, width, height).center())
+        p = QPainter(image)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_guides(p, inner, guides)
+        p.end()
+        return pixels_of(image.convertToFormat(QImage.Format.Format_RGBA8888)).copy()
+
     def job(self) -> ExportJob:
         view = self._wish.view
         if not isinstance(view, ThroughLens):
@@ -100,6 +117,8 @@ class PreviewMovieDialog(ExportingDialog):
             format=view.format,
             size=self._size(),
             drawn=(self._wish.width, self._wish.height),
+            around=view.around,
+            overlay=self._overlay(),
             rate=self.document.settings.rate.fraction / self._cache.every,
             processes=drawing_processes(),
             niceness=8,

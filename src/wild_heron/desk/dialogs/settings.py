@@ -130,7 +130,7 @@ class SettingsDialog(Dialog):
         name = self.name.text().strip()
         if not name:
             raise ValueError("The scene needs a name.")
-        return replace(scene, name=name[:200], formats=_formats(self.formats.text()))
+        return replace(scene, name=name[:200], formats=_formats(self.formats.text(), scene.formats))
 
     def accept(self) -> None:
         try:
@@ -159,7 +159,9 @@ def _positive(field: QLineEdit, name: str) -> float:
     return value
 
 
-def _formats(text: str) -> tuple[Format, ...]:
+def _formats(text: str, known: tuple[Format, ...]) -> tuple[Format, ...]:
+    """Formats as they are typed; one that was there keeps its fit and its window."""
+    before = {each.name: each for each in known}
     out: list[Format] = []
     for part in filter(None, (part.strip() for part in text.split(";"))):
         name, _, size = part.rpartition(" ")
@@ -170,5 +172,6 @@ def _formats(text: str) -> tuple[Format, ...]:
             raise ValueError(f"Formats: “{part}” is not a name and a size, such as Portrait 4:5 1080x1350.")
         if any(each.name == name.strip() for each in out):
             raise ValueError(f"Formats: “{name.strip()}” is there twice.")
-        out.append(Format(name.strip(), int(width), int(height)))
+        fresh = before.get(name.strip(), Format(name.strip(), 1, 1))
+        out.append(replace(fresh, width=int(width), height=int(height)))
     return tuple(out)

@@ -1,27 +1,43 @@
 """The lower right area: the numbers of what is selected, or of the scene while nothing is."""
 
+from functools import partial
+
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QIcon, QPainter, QPaintEvent, QPixmap
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...evaluate.posing import carry_together
 from ...scene import AnyNode, Null
 from ...scene.channels import POSITION, ROTATION, SCALE
 from ..channels.field import ChannelField
+from ..commands.movers import MoverCommands
 from ..state.document import Document
 from ..widgets import icons
 from ..widgets.panel import icon_button, label, popup_menu, set_surface
-from ..widgets.theme import NODE_COLOURS, SOFT, TEXT, colour
+from ..widgets.theme import NODE_COLOURS, SOFT, TEXT, colour, heading_font
 from ..widgets.unexpected import painted
-from . import camera, contents, grounds, lights
+from . import camera, contents, grounds, lights, windows
 from .binds import bind_rows, is_turned
 from .contents import text_rows
 from .dials import dial_rows
 from .film import event_rows, event_shape, shot_rows, shot_shape, shot_title
+from .mover_page import MoverList, mover_page, movers_shape
 from .rows import Page, Pages, Rows
 from .scene_page import scene_rows
 
-PAGES: Pages = {Null: Page(lambda rows, node: None)} | camera.PAGES | contents.PAGES | lights.PAGES | grounds.PAGES
+PAGES: Pages = (
+    {Null: Page(lambda rows, node: None)} | camera.PAGES | contents.PAGES | lights.PAGES | grounds.PAGES | windows.PAGES
+)
+
+
+def _place_rows(rows: Rows, node: AnyNode) -> None:
+    rows.channels("Position", POSITION)
+    if is_turned(node):
+        rows.channels("Roll", (ROTATION[2],), axis=False)
+    else:
+        rows.channels("Rotation", ROTATION)
+    if node.scales:
+        rows.channels("Scale", SCALE)
 
 
 class _Chip(QAbstractButton):
@@ -50,9 +66,15 @@ class _Chip(QAbstractButton):
 class Inspector(QWidget):
     """The lower right area."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, movers: MoverCommands) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._movers = document, movers
+        self._shows_movers = False
+        self._unfolded: dict[str, frozenset[str]] = {}
+        """By node, the movers whose cards are unfolded."""
+        self.cards: MoverList | None = None
+        """The movers' cards, while they are shown."""
+        movers.added.connect(self._show_added)
         set_surface(self, "panel")
         self._outer = QVBoxLayout(self)
         self._outer.setContentsMargins(0, 0, 0, 0)
@@ -63,6 +85,8 @@ class Inspector(QWidget):
         self._outer.addWidget(self._scroll)
         self._built_for: tuple[object, ...] | None = None
         self._rows: Rows | None = None
+        self.tabs: dict[bool, QToolButton] = {}
+        """The words for numbers and for movers."""
         for signal in (document.changed, document.selection.changed, document.selection.film_changed):
             signal.connect(self.refresh)
         document.playhead.moved.connect(lambda: document.turns.ask(self, self._refresh_values))
@@ -111,7 +135,49 @@ class Inspector(QWidget):
             node.id, node.name, carrier, node.colour, node.hidden, node.locked, node.binds, node.dials,
             len(self._document.selection.nodes),
         )  # fmt: skip
-        return (*common, *PAGES[type(node)].shape(node))
+        if self._shows_movers:
+            return (*common, "movers", *movers_shape(scene, node, self._unfolded.get(node.id, frozenset())))
+        return (*common, len(node.movers), *PAGES[type(node)].shape(node))
+
+    # Numbers or movers
+
+    def show_movers(self, on: bool) -> None:
+        """Show the movers of what is selected, or its numbers."""
+        self._shows_movers = on
+        self.refresh()
+
+    def _show_added(self, node_id: str, mover_id: str) -> None:
+        """A mover was made: show it unfolded."""
+        self._unfolded[node_id] = frozenset({mover_id})
+        self.show_movers(True)
+
+    def _fold(self, node_id: str, mover_id: str) -> None:
+        self._unfolded[node_id] = self._unfolded.get(node_id, frozenset()) ^ {mover_id}
+        self.refresh()
+
+    def _tabs(self, node: AnyNode) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        group = QButtonGroup(self)
+        count = f"MOVERS {len(node.movers)}" if node.movers else "MOVERS"
+        for word, movers, tip in (
+            ("NUMBERS", False, "Place, lens, binds and dials"),
+            (count, True, "What moves it besides its keys: sway, shake, overshoot"),
+        ):
+            button = QToolButton()
+            button.setText(word)
+            button.setCheckable(True)
+            button.setChecked(self._shows_movers == movers)
+            button.setFont(heading_font())
+            button.setToolTip(tip)
+            button.setProperty("look", "tab")
+            button.setMinimumWidth(button.fontMetrics().horizontalAdvance(word) + 6)
+            button.clicked.connect(lambda checked, movers=movers: self.show_movers(movers))
+            group.addButton(button)
+            row.addWidget(button)
+            self.tabs[movers] = button
+        row.addStretch()
+        return row
 
     def _build(self, node: AnyNode | None) -> None:
         page = QWidget()
@@ -141,8 +207,15 @@ class Inspector(QWidget):
             column.addWidget(text)
         else:
             column.addLayout(self._head(node))
-            column.addLayout(rows.grid)
-            self._node_rows(node, rows)
+            column.addLayout(self._tabs(node))
+            if self._shows_movers:
+                unfolded = self._unfolded.get(node.id, frozenset())
+                self.cards = mover_page(column, rows, node, unfolded, self._movers)
+                for card in self.cards.cards:
+                    card.folded.connect(partial(self._fold, node.id))
+            else:
+                column.addLayout(rows.grid)
+                self._node_rows(node, rows)
         column.addStretch()
         self._scroll.setWidget(page)
 
@@ -155,13 +228,8 @@ class Inspector(QWidget):
 
     def _node_rows(self, node: AnyNode, rows: Rows) -> None:
         text_rows(rows, node)
-        rows.channels("Position", POSITION)
-        if is_turned(node):
-            rows.channels("Roll", (ROTATION[2],), axis=False)
-        else:
-            rows.channels("Rotation", ROTATION)
-        if node.scales:
-            rows.channels("Scale", SCALE)
+        if node.placed:
+            _place_rows(rows, node)
         PAGES[type(node)].rows(rows, node)
         bind_rows(rows, node)
         dial_rows(rows, node)

@@ -195,8 +195,8 @@ class Rows:
             ),
         )
 
-    def number(self, prop: Property, spec_: ChannelSpec) -> PropertyField:
-        return self._kept(spec_.label, PropertyField(prop, spec_))
+    def number(self, prop: Property, spec_: ChannelSpec, axis: int | None = None, caption: str = "") -> PropertyField:
+        return self._kept(spec_.label, PropertyField(prop, spec_, axis, caption))
 
     def choice(self, prop: Property, choices: list[tuple[Any, str]], tip: str) -> ChoiceField:
         return self._kept(tip, ChoiceField(prop, choices, tip))

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont, QHelpEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QToolTip, QWidget
 
 from ...evaluate import turn_speed
-from ...scene import Projection, View, bind_subject
+from ...scene import GUIDES, Projection, View, bind_subject
 from ...scene.channels import FOCAL, ROTATION, ChannelSpec
 from ...scene.film import shot_at
 from ...scene.output import shown_nodes
@@ -20,11 +20,12 @@ from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..state.playback import Playback
 from ..widgets.number_field import NumberField
-from ..widgets.panel import Panel, label, popup_menu, set_surface
+from ..widgets.panel import Panel, label, menu_button, popup_menu, set_surface
 from ..widgets.plain_text import as_plain
 from ..widgets.quantities import format_number
 from ..widgets.theme import PANEL, REED, RUST, SOFT, TEXT, colour, elided, font, laid_out
 from ..widgets.unexpected import painted
+from .formats import FormatsView
 from .match_panel import MatchPanel
 from .moves import MOVE_NAMES, CameraMoves
 from .view import LensView
@@ -272,12 +273,17 @@ class LensPanel(Panel):
             self.strip.addWidget(button)
             actions.connect(f"camera.{tool}", lambda checked, tool=tool: self.choose_tool(tool))
         self.strip.addSpacing(8)
+        self.guides = menu_button("guides ▾", "What is drawn over this format's picture", self._guide_menu)
+        self.guides.setProperty("look", "")
         for name, text in (
             ("camera.moves", "moves"),
-            ("view.thirds", "thirds"),
-            ("view.safe", "safe"),
-            ("view.formats", "formats"),
+            ("", ""),
+            ("view.formats", "outlines"),
+            ("view.every", "all formats"),
         ):
+            if not name:
+                self.strip.addWidget(self.guides)
+                continue
             button = QToolButton()
             button.setDefaultAction(actions[name])
             button.setText(text)
@@ -286,8 +292,12 @@ class LensPanel(Panel):
             actions[name].changed.connect(lambda button=button, text=text: button.setText(text))
         self._actions = actions
         self._link = link
-        self._is_matching = False
+        self._is_matching = self._shows_every = False
         self.body.addWidget(self.view, 1)
+        self.formats = FormatsView(document, link)
+        self.formats.hide()
+        self.formats.opened.connect(lambda: self.show_every(False))
+        self.body.addWidget(self.formats, 1)
         self.pending = PendingBar(document, actions)
         self.body.addWidget(self.pending)
         self.strip_moves = MovesStrip(document, self.moves)
@@ -298,13 +308,13 @@ class LensPanel(Panel):
         self.strip_moves.hide()
         actions.connect("camera.moves", self.strip_moves.setVisible)
         actions.connect("camera.reset", self.moves.reset_all)
-        for guide in ("thirds", "safe", "formats"):
-            actions[f"view.{guide}"].setChecked(self.view.guides[guide])
-            actions.connect(f"view.{guide}", lambda on, guide=guide: self._guide(guide, on))
+        actions["view.formats"].setChecked(self.view.outlines)
+        actions.connect("view.formats", self._show_outlines)
+        actions.connect("view.every", self.show_every)
         actions.connect("set.match", self.show_match)
         actions.connect("view.stretch", self.show_stretch)
-        document.changed.connect(self.refresh)
-        document.playhead.moved.connect(self.refresh)
+        for signal in (document.changed, document.playhead.moved, document.settings_changed):
+            signal.connect(self.refresh)
         self.choose_tool("orbit")
         self.refresh()
 
@@ -313,9 +323,35 @@ class LensPanel(Panel):
         for each in _TOOLS:
             self._actions[f"camera.{each}"].setChecked(each == tool)
 
-    def _guide(self, guide: str, on: bool) -> None:
-        self.view.guides[guide] = on
+    def _show_outlines(self, on: bool) -> None:
+        self.view.outlines = on
         self.view.update()
+
+    def _guide_menu(self) -> None:
+        menu = popup_menu(self)
+        for guide in GUIDES:
+            menu.addAction(self._actions[f"view.{guide}"])
+        menu.addSeparator()
+        menu.addAction(self._actions["view.beyond"])
+        menu.addAction(self._actions["view.guides"])
+        menu.exec(self.guides.mapToGlobal(QPoint(0, self.guides.height())))
+
+    def show_every(self, on: bool) -> None:
+        """Show all formats side by side in place of the picture, or go back to the one that is looked at."""
+        if on and self._is_matching:
+            self.show_match(False)
+        self._actions["view.every"].setChecked(on)
+        self._shows_every = on
+        self.formats.setVisible(on)
+        self._show_picture()
+        self.refresh()
+        if on:
+            self.formats.setFocus()
+
+    def _show_picture(self) -> None:
+        alone = not self._is_matching and not self._shows_every
+        self.view.setVisible(alone)
+        self.readings.setVisible(alone)
 
     @cached_property
     def match(self) -> MatchPanel:
@@ -338,9 +374,10 @@ class LensPanel(Panel):
         self._actions["set.match"].setChecked(on)
         if on or self._is_matching:
             self.match.setVisible(on)
+        if on and self._shows_every:
+            self.show_every(False)
         self._is_matching = on
-        self.view.setVisible(not on)
-        self.readings.setVisible(not on)
+        self._show_picture()
         if on:
             assert isinstance(node, Projection)
             self._document.selection.choose([node.id])
@@ -357,6 +394,10 @@ class LensPanel(Panel):
         self.view.ask()
 
     def refresh(self) -> None:
+        guides = self._document.views.format.guides
+        for guide in GUIDES:
+            self._actions[f"view.{guide}"].setChecked(guide in guides.shown)
+        self._actions["view.beyond"].setChecked(guides.mask is not None)
         camera = self._document.views.camera
         matched = self.match.view.node if self._is_matching else None
         if matched is not None:

@@ -10,12 +10,13 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPolygonF,
     QWheelEvent,
 )
 
 from ...arrays import Pixels
+from ...evaluate.windows import windows_at
 from ...render.messages import FrameRequest, ThroughLens
-from ...space.lens import fit_scale
 from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
@@ -29,6 +30,7 @@ from ..widgets.unexpected import painted
 from .comparison import Comparison
 from .drags import CameraDrag, WipeDrag
 from .ghosts import Ghosts
+from .guides import beyond, outer, paint_guides
 from .moves import CameraMoves
 
 _MARGIN = 14
@@ -71,7 +73,8 @@ class LensView(DragArea):
         self._document, self._link, self._moves = document, link, moves
         self.scale = 0.5
         self.tool = "orbit"
-        self.guides = {"thirds": False, "safe": False, "formats": True}
+        self.outlines = True
+        """Whether the frames of the other formats are drawn over the picture."""
         self.bare: tuple[str, ...] | None = None
         """The sides that show bare background; None while artwork is still being read."""
         self.stretch = False
@@ -106,14 +109,19 @@ class LensView(DragArea):
 
     @property
     def picture_rect(self) -> QRectF:
-        """Where the picture is, in widget pixels."""
+        """Where the frame is, in widget pixels."""
         shape = self._document.views.format
         room = QRectF(self.rect()).adjusted(_MARGIN, _MARGIN / 2, -_MARGIN, -_MARGIN)
-        scale = max(min(room.width() / shape.width, room.height() / shape.height), 1e-3)
+        scale = max(min(room.width() / shape.width, room.height() / shape.height) / beyond(shape.guides), 1e-3)
         width, height = round(shape.width * scale), round(shape.height * scale)
         left = room.left() + (room.width() - width) / 2
         top = room.top() + (room.height() - height) / 2
         return QRectF(round(left), round(top), width, height)
+
+    @property
+    def drawn_rect(self) -> QRectF:
+        """Where the picture is: under a mask it goes beyond the frame."""
+        return outer(self.picture_rect, self._document.views.format.guides)
 
     def set_scale(self, scale: float) -> None:
         self.scale = scale
@@ -127,11 +135,13 @@ class LensView(DragArea):
             self._image = None
         if camera is None or not self.isVisible():
             return
-        rect = self.picture_rect
+        rect = self.drawn_rect
         ratio = self.devicePixelRatioF() * self.scale
         width, height = max(16, round(rect.width() * ratio)), max(16, round(rect.height() * ratio))
-        chosen = self._document.views.format_or_none
-        view = ThroughLens(self._document.views.lens, chosen.name if chosen else None, self.stretch)
+        chosen, shape = self._document.views.format_or_none, self._document.views.format
+        view = ThroughLens(
+            self._document.views.lens, chosen.name if chosen else None, self.stretch, around=beyond(shape.guides)
+        )
         wish = FrameRequest(self._document.playhead.frame, view, min(width, 8192), min(height, 4320))
         self.wish = wish
         held = self.cache.look_up(wish) if self.cache is not None and not self.stretch else None
@@ -185,24 +195,21 @@ class LensView(DragArea):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), surface(SURROUND))
-        rect = self.picture_rect
+        rect, drawn = self.picture_rect, self.drawn_rect
         if self._document.views.camera is None:
             self._paint_hint(p)
             return
         if self._image is None:
-            p.fillRect(rect, surface(BLANK))
+            p.fillRect(drawn, surface(BLANK))
         else:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            p.drawImage(rect, self._image)
+            p.drawImage(drawn, self._image)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.comparison.paint(p, rect)
-        self.ghosts.paint(p, rect)
-        if self.guides["thirds"]:
-            self._paint_thirds(p, rect)
-        if self.guides["safe"]:
-            self._paint_safe(p, rect)
-        if self.guides["formats"]:
-            self._paint_formats(p, rect)
+        self.comparison.paint(p, drawn)
+        self.ghosts.paint(p, drawn)
+        paint_guides(p, rect, self._document.views.format.guides)
+        if self.outlines:
+            self._paint_formats(p, rect, drawn)
         if self._document.recorder.auto_key:
             p.setPen(QPen(colour(AMBER), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -224,47 +231,34 @@ class LensView(DragArea):
             middle.adjusted(0, 18, 0, 18), Qt.AlignmentFlag.AlignCenter, f"{first}Camera ▸ Add camera (Ctrl+Shift+C)."
         )
 
-    def _paint_thirds(self, p: QPainter, rect: QRectF) -> None:
-        p.setPen(QPen(colour(TEXT, 0.35), 1))
-        for k in (1, 2):
-            x, y = rect.left() + rect.width() * k / 3, rect.top() + rect.height() * k / 3
-            p.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
-            p.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
-
-    def _paint_safe(self, p: QPainter, rect: QRectF) -> None:
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setFont(font(10))
-        for share, name in ((0.93, "action"), (0.90, "title")):
-            inner = QRectF(0, 0, rect.width() * share, rect.height() * share)
-            inner.moveCenter(rect.center())
-            p.setPen(QPen(colour(TEXT, 0.55), 1, Qt.PenStyle.SolidLine if name == "action" else Qt.PenStyle.DashLine))
-            p.drawRect(inner)
-
-    def _paint_formats(self, p: QPainter, rect: QRectF) -> None:
-        shown = self._document.views.format
-        settings = self._document.settings
-        own = fit_scale(shown.width, shown.height, settings.width, settings.height, shown.fit)
+    def _paint_formats(self, p: QPainter, rect: QRectF, drawn: QRectF) -> None:
+        """The frames of the other formats, where they lie in this one's picture now."""
+        document = self._document
+        shown, scene, here = document.views.format, document.views.shown, document.evaluations.here
+        windows = {
+            each.name: windows_at(here, scene.settings, each)
+            for each in scene.formats_with_main()
+            if each.window is None or each.window in scene
+        }
+        own = windows.get(shown.name)
+        if own is None:
+            return
+        p.save()
+        p.setClipRect(drawn)
         p.setFont(font(10, QFont.Weight.Medium))
-        for other in self._document.scene.formats_with_main():
-            if other.name == shown.name:
+        for name, other in windows.items():
+            if name == shown.name:
                 continue
-            scale = own / fit_scale(other.width, other.height, settings.width, settings.height, other.fit)
-            width, height = (
-                other.width * scale / shown.width * rect.width(),
-                other.height * scale / shown.height * rect.height(),
-            )
-            inner = QRectF(0, 0, width, height)
-            inner.moveCenter(rect.center())
-            inner = inner.intersected(rect)
+            corners = own.inside(other.corners(scene.settings), scene.settings)[0]
+            points = [
+                QPointF(rect.left() + x * rect.width(), rect.top() + y * rect.height()) for x, y in corners.tolist()
+            ]
             p.setPen(QPen(colour(SKY, 0.75), 1))
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(inner.adjusted(0.5, 0.5, -0.5, -0.5))
-            if inner.width() > 150:
-                p.drawText(
-                    inner.adjusted(5, 4, 0, 0),
-                    Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
-                    other.name.split()[-1],
-                )
+            p.drawPolygon(QPolygonF(points))
+            if points[1].x() - points[0].x() > 150:
+                p.drawText(points[0] + QPointF(5, 14), name.split()[-1])
+        p.restore()
 
     def _paint_problems(self, p: QPainter, rect: QRectF, problems: list[str]) -> None:
         """What is wrong with the first node that something is wrong with, and how many more there are."""
@@ -287,8 +281,8 @@ class LensView(DragArea):
         if event is None or event.button() != Qt.MouseButton.LeftButton or self._document.views.camera is None:
             return
         at = event.position()
-        if self.comparison.takes(at, self.picture_rect):
-            self.drag = WipeDrag(at, self.comparison, lambda: self.picture_rect)
+        if self.comparison.takes(at, self.drawn_rect):
+            self.drag = WipeDrag(at, self.comparison, lambda: self.drawn_rect)
             return
         why = next((why for name in _TOOLS[self.tool] if (why := self._moves.refused(name))), None)
         if why:
@@ -302,7 +296,7 @@ class LensView(DragArea):
         if self.drag is not None:
             self.drag.move(event.position(), event.modifiers())
             return
-        over = self.comparison.takes(event.position(), self.picture_rect)
+        over = self.comparison.takes(event.position(), self.drawn_rect)
         self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.CrossCursor)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:

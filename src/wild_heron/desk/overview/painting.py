@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 from ...arrays import Array
 from ...evaluate import output
 from ...evaluate.extent import corners as box_corners
-from ...scene import Light, Path, Picture, Projection, View
+from ...scene import Light, Path, Picture, Projection, View, may_change
 from ...scene.channels import FOCAL
 from ...scene.output import has_output
 from ...space.lens import pixel_to_world
@@ -143,9 +143,7 @@ class OverviewPainter:
         for node in self.scene.nodes:
             if not isinstance(node, Projection) or node.hidden:
                 continue
-            channel = node.channel(FOCAL)
-            keyed = channel is not None and (bool(channel.keys) or channel.has_inputs)
-            if (self.here.is_still(node.id) and not keyed) != still:
+            if (self.here.is_still(node.id) and not may_change(node, FOCAL)) != still:
                 continue
             pose = rigid(self.here.world(node.id))[0]
             focal = self.here.value(node.id, FOCAL)[:1] * node.width / node.sensor_width

@@ -1,5 +1,6 @@
 """The Overview: look round the set, select nodes, move and turn them."""
 
+import time
 from collections import OrderedDict
 
 import numpy as np
@@ -24,6 +25,8 @@ from .shapes import MotionPath, body_corners, motion_path
 from .viewpoint import MODES, Viewpoint
 
 _REST_MS = 140
+_RECORDING_REST = 0.2
+"""Seconds between two looks at a set in which a camera is recorded."""
 _MOST_LAYERS = 6
 _AXIS_KEYS = {Qt.Key.Key_X: 0, Qt.Key.Key_Y: 1, Qt.Key.Key_Z: 2}
 _DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
@@ -37,6 +40,7 @@ class OverviewView(Viewpoint):
         self._link = link
         self.scale = 0.5
         self.onion = False
+        self._asked = 0.0
         self._image: QImage | None = None
         self._still: tuple[Scene | None, OrderedDict[tuple[object, ...], QPixmap]] = (None, OrderedDict())
         self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
@@ -118,6 +122,10 @@ class OverviewView(Viewpoint):
 
     def ask(self) -> None:
         """Ask for the picture, and draw what lies over it."""
+        now = time.perf_counter()
+        if self._follows_a_hand() and now - self._asked < _RECORDING_REST:
+            return  # It is the Lens that is looked at.
+        self._asked = now
         self.update()
         if not self.isVisible():
             return
@@ -200,7 +208,7 @@ class OverviewView(Viewpoint):
             self.eye, self.size(), self.document.selection.nodes, live, self.devicePixelRatioF(), self.onion,
             theme_name(),
         )  # fmt: skip
-        if self._still[0] is not scene:
+        if self._still[0] is not scene and not (key in self._still[1] and self._follows_a_hand()):
             self._still = (scene, OrderedDict())
         held = self._still[1]
         if key not in held:
@@ -227,6 +235,11 @@ class OverviewView(Viewpoint):
                 held.popitem(last=False)
         held.move_to_end(key)
         return held[key]
+
+    def _follows_a_hand(self) -> bool:
+        """Whether all that changes is a camera that is recorded, which is none of what stands still."""
+        active = self.document.selection.active
+        return self.document.gesture.is_held and active is not None and active.serves_as("shown")
 
     # Selecting and moving
 

@@ -23,14 +23,6 @@ from ..widgets.quantities import step_for
 from ..widgets.theme import AMBER, DEEP, REED, RUST, SOFT, TEXT, colour
 from ..widgets.unexpected import painted
 
-_SIDES = (
-    Qt.DockWidgetArea.LeftDockWidgetArea
-    | Qt.DockWidgetArea.RightDockWidgetArea
-    | Qt.DockWidgetArea.BottomDockWidgetArea
-)
-_EMPTY = """Dials you make stand here: sliders that drive any channel.
-Rig ▸ New dial gives the selected node one."""
-
 _Area = Qt.DockWidgetArea
 _SIDES = _Area.LeftDockWidgetArea | _Area.RightDockWidgetArea | _Area.BottomDockWidgetArea
 _EMPTY = """Dials you make stand here: sliders that drive any channel.

@@ -1,7 +1,7 @@
 """The Rig: who carries whom. Drag a row onto another to hang it there; the world pose is kept."""
 
 from PyQt6.QtCore import QEvent, QModelIndex, QRect, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QDropEvent, QFont, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QFont, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QStyledItemDelegate,
@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
 
 from ...evaluate.posing import carry_together
 from ...scene.edits import rename
+from ..commands.movers import MoverCommands, dragged_mover
 from ..state.document import Document
 from ..widgets import icons
 from ..widgets.panel import Panel, label
@@ -138,9 +139,9 @@ class _Row(QStyledItemDelegate):
 
 
 class _Tree(QTreeWidget):
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, movers: MoverCommands) -> None:
         super().__init__()
-        self.document = document
+        self.document, self._movers = document, movers
         self.hovered: str | None = None
         self.setHeaderHidden(True)
         self.setIndentation(14)
@@ -255,8 +256,38 @@ class _Tree(QTreeWidget):
         if active is not None:
             self.editItem(self._items()[active.id], 0)
 
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and dragged_mover(event.mimeData()) is not None:
+            event.acceptProposedAction()
+            return
+        super().dragEnterEvent(event)
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is not None and dragged_mover(event.mimeData()) is not None:
+            item = self.itemAt(event.position().toPoint())
+            self.hovered = item.data(0, _ID) if item is not None else None
+            self.viewport().update()
+            event.setAccepted(item is not None)
+            return
+        super().dragMoveEvent(event)
+
+    def _drop_mover(self, event: QDropEvent, node_id: str, mover_id: str) -> None:
+        """A mover's card was dropped on a row: that node gets one like it."""
+        target = self.itemAt(event.position().toPoint())
+        scene = self.document.scene
+        if target is None or node_id not in scene or target.data(0, _ID) == node_id:
+            return
+        mover = next((each for each in scene.node(node_id).movers if each.id == mover_id), None)
+        if mover is not None:
+            event.acceptProposedAction()
+            self._movers.copy_to(mover, target.data(0, _ID))
+
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is None:
+            return
+        dragged = dragged_mover(event.mimeData())
+        if dragged is not None:
+            self._drop_mover(event, *dragged)
             return
         target = self.itemAt(event.position().toPoint())
         on_row = self.dropIndicatorPosition() == QAbstractItemView.DropIndicatorPosition.OnItem
@@ -296,11 +327,11 @@ class _Tree(QTreeWidget):
 class RigPanel(Panel):
     """The upper left area."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, movers: MoverCommands) -> None:
         super().__init__("Rig")
         self.strip.addStretch()
         self._document = document
-        self.tree = _Tree(document)
+        self.tree = _Tree(document, movers)
         self._hint = label("Add a camera, then hang it on a null:\nCamera ▸ Add camera, Rig ▸ Add null.", "soft")
         self._hint.setWordWrap(True)
         self._hint.setContentsMargins(14, 4, 10, 8)

@@ -25,8 +25,10 @@ class DrawnFrame:
     It is there only while the signal that brings it is told, and every picture of it takes one pass over it.
     """
 
-    def __init__(self, pixels: Pixels, frame: float, complete: bool) -> None:
+    def __init__(self, pixels: Pixels, frame: float, complete: bool, around: float = 1.0) -> None:
         self.pixels, self.frame, self.complete = pixels, frame, complete
+        self._around = around
+        """How many frames wide it is."""
 
     @property
     def size(self) -> tuple[int, int]:
@@ -35,15 +37,17 @@ class DrawnFrame:
     @cached_property
     def picture(self) -> HeldPicture:
         """As it is shown. Asked for again it is the same."""
-        return HeldPicture(opaque_image_of(self.pixels), bare_sides(self.pixels))
+        return HeldPicture(opaque_image_of(self.pixels), bare_sides(self.pixels, self._around))
 
     def see_through(self) -> QImage:
         """As it is laid over another picture."""
         return image_of(self.pixels).copy()
 
 
-def bare_sides(pixels: Pixels) -> tuple[str, ...]:
-    """Which sides of a picture (H, W, 4) show bare background, by the alpha of its outermost pixels."""
-    alpha = pixels[..., 3]
+def bare_sides(pixels: Pixels, around: float = 1.0) -> tuple[str, ...]:
+    """Which sides of a frame show bare background, by the alpha of its outermost pixels in a picture (H, W, 4) of so
+    many frames."""
+    spare = [round(0.5 * (1.0 - 1.0 / around) * side) for side in pixels.shape[:2]]
+    alpha = pixels[spare[0] : pixels.shape[0] - spare[0], spare[1] : pixels.shape[1] - spare[1], 3]
     sides = {"left": alpha[:, 0], "right": alpha[:, -1], "top": alpha[0], "bottom": alpha[-1]}
     return tuple(name for name, edge in sides.items() if edge.min() < _COVERED)

@@ -152,12 +152,15 @@ class PreviewCache(QObject):
         old, frames = self._scene, sorted(self._frames)
         view = self._wish.view if self._wish is not None else None
         camera = view.camera if isinstance(view, ThroughLens) else None
+        name = view.format if isinstance(view, ThroughLens) else None
         assert old is not None
         assert scene is not None
 
+        shape = next((each for each in scene.formats if each.name == name), None)
+
         def work() -> None:
             try:
-                gone = changed_frames(old, scene, np.array(frames), camera)
+                gone = changed_frames(old, scene, np.array(frames), camera, shape)
             except Exception as problem:  # A thread must not end with it; every frame may look different.
                 if not isinstance(problem, SceneError | KeyError):
                     reports.report(problem)

@@ -175,7 +175,9 @@ class RenderLink(QObject):
             if isinstance(reply, Drawn):
                 self._fruitless = 0
                 stream, slot, wish = self._asked.pop(reply.id)
-                frame = DrawnFrame(self._client.frame(slot, wish.width, wish.height), wish.frame, reply.complete)
+                around = wish.view.around if isinstance(wish.view, ThroughLens) else 1.0
+                pixels = self._client.frame(slot, wish.width, wish.height)
+                frame = DrawnFrame(pixels, wish.frame, reply.complete, around)
                 if reply.complete:
                     self.unfinished.discard(stream)
                 else:

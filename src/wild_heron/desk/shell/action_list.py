@@ -5,7 +5,10 @@ Those of a kind of thing that there are several of, such as binds, are told wher
 
 from ..commands.action_spec import ActionSpec
 from ..commands.binds import BIND_ACTIONS
+from ..commands.check_actions import CHECK_ACTIONS
+from ..commands.movers import MOVER_ACTIONS
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES
+from ..commands.take_actions import TAKE_ACTIONS
 from ..rigs.recipes import RECIPES
 from ..timeline.tabs import TABS
 
@@ -166,6 +169,9 @@ ACTIONS = (
     A("film.leave_tour", "Leave the tour", "Take the camera off its tour; the framings stay", "F, Shift+L", sub="Framings"),
     A("film.event", "New event", "Make a rule: when something happens, the film shows a camera for a while", "F, Shift+E", gap=True, sub="Events"),
     A("film.plain", "Make events plain", "Turn what events show into shots of their own", "F, Shift+P", sub="Events"),
+    *MOVER_ACTIONS,
+    *TAKE_ACTIONS,
+    *CHECK_ACTIONS,
     A("play.toggle", "Play", "Play or pause", "Space", "play"),
     A("play.loop", "Loop", "Play the range again and again", "P, L", "loop", True),
     A("play.back", "Step back", "One frame back", "Left", "back", gap=True),
@@ -209,8 +215,13 @@ ACTIONS = (
     A("view.side", "Overview: side", "See the set from the right", "V, 3"),
     A("view.front", "Overview: front", "See the set from the front", "V, 4"),
     A("view.frame", "Overview: show the selection", "Zoom to the selection, or to everything", "V, F"),
-    A("view.thirds", "Thirds", "Show guides at thirds of the frame", "V, T", checkable=True, gap=True),
-    A("view.safe", "Safe areas", "Show the safe areas for action (93 %) and titles (90 %)", "V, S", checkable=True),
+    A("view.every", "All formats side by side", "Show every format's picture at once, with what was found in it", "V, E", checkable=True, gap=True),
+    A("view.thirds", "Thirds", "Show lines at thirds of the frame", "V, T", checkable=True, sub="Guides"),
+    A("view.centre", "Centre", "Show the middle of the frame", "V, I", checkable=True, sub="Guides"),
+    A("view.safe", "Safe areas", "Show the safe areas for action (93 %) and titles (90 %)", "V, S", checkable=True, sub="Guides"),
+    A("view.text", "Text band", "Show the band at the bottom in which text is safe", "V, W", checkable=True, sub="Guides"),
+    A("view.beyond", "Beyond the frame", "Show what lies beyond the frame as well, under a colour", "V, D", checkable=True, sub="Guides"),
+    A("view.guides", "Guides…", "Set the band for text, and the colour beyond the frame", "V, Shift+D", sub="Guides"),
     A("view.formats", "Format outlines", "Show the outlines of the scene's other formats", "V, U", checkable=True),
     A("view.ghost_before", "Ghost of the previous key", "Show the picture at the previous key, half transparent", "V, G", checkable=True, gap=True),
     A("view.ghost_after", "Ghost of the next key", "Show the picture at the next key, half transparent", "V, Shift+G", checkable=True),

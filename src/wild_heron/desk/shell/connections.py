@@ -5,9 +5,14 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QMenu
 
+from ...checks import Finding
 from ...demo import DEMO_SCENE, STUDY_SCENE
-from ...scene import BEYOND, Family, Flow, Hold, Linear
+from ...motion.takes.steadying import GRADES
+from ...scene import BEYOND, GUIDES, Family, Flow, Hold, Linear
+from ...scene.movers import MOVER_KINDS
+from ...scene.starting_points import STARTING_POINTS
 from ..commands.binds import BIND_ACTIONS
+from ..commands.movers import kind_name
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
 from ..rigs.recipes import RECIPES
 from ..state.recording import SCOPES
@@ -27,6 +32,8 @@ def connect(desk: Desk) -> None:
         _camera_and_rig,
         _keys_and_ease,
         _film,
+        _life,
+        _checks,
         _sound,
         _play,
         _view_and_output,
@@ -228,6 +235,75 @@ def _film(desk: Desk) -> None:
     act("film.plain", shots.make_plain)
 
 
+def _life(desk: Desk) -> None:
+    act, movers = desk.actions_.connect, desk.mover_commands
+    for kind in MOVER_KINDS:
+        act(f"life.{kind_name(kind)}", partial(movers.add, kind))
+    for number, name in enumerate(STARTING_POINTS, 1):
+        act(f"life.feels_{number}", partial(movers.add_starting_point, name))
+    act("life.more", lambda: movers.scale_life(True))
+    act("life.less", lambda: movers.scale_life(False))
+    act("life.off", movers.toggle)
+    act("life.copy", movers.copy)
+    act("life.paste", movers.paste)
+    act("life.keep", movers.keep)
+    act("life.keys", movers.to_keys)
+    act("life.back", movers.back)
+    takes, opener = desk.take_commands, desk.open
+    recorder = takes.recorder
+    act("life.record", recorder.toggle)
+    act("life.tracker", lambda on: recorder.set_source("tracker" if on else "hand"))
+    recorder.changed.connect(lambda: desk.actions_["life.tracker"].setChecked(recorder.source == "tracker"))
+    for name, run in (
+        ("use", takes.toggle_use),
+        ("frames", takes.onto_frames),
+        ("mend", takes.mend),
+        ("cut", lambda: takes.mend(cut=True)),
+        ("nth", takes.every_nth),
+        ("fewest", takes.fewest),
+        ("stretch", takes.stretch),
+        ("trim", takes.trim),
+        ("join", takes.join),
+        ("reverse", takes.reverse),
+        ("here", takes.start_here),
+        ("compare", takes.compare),
+        ("remove_take", takes.remove),
+    ):
+        act(f"life.{name}", run)
+    for grade in GRADES:
+        act(f"life.{grade}", partial(takes.steady, grade))
+    act("life.import", lambda: opener.take(takes.bring))
+    act("life.export", lambda: opener.take_table(takes.export))
+    takes.compare_wanted.connect(lambda: desk.lens.view.comparison.show(True))
+
+
+def _checks(desk: Desk) -> None:
+    act, checks = desk.actions_.connect, desk.check_commands
+    for name, run in (
+        ("next", lambda: checks.step(1)),
+        ("previous", lambda: checks.step(-1)),
+        ("fix", checks.try_fix),
+        ("take", checks.take),
+        ("leave", checks.leave),
+        ("accept", checks.accept),
+        ("subject", checks.toggle_subject),
+        ("line", checks.toggle_line),
+        ("limits", lambda: desk.open.limits(checks)),
+        ("window", desk.format_commands.add_window),
+        ("follow", desk.format_commands.follow),
+    ):
+        act(f"check.{name}", run)
+    act("check.background", lambda on: desk.checker.wake())
+
+    def show(finding: Finding) -> None:
+        desk.lanes.choose("checks")
+        checks.choose(finding)
+
+    desk.format_commands.lost.connect(show)
+    desk.lens.formats.finding_chosen.connect(show)
+    desk.lanes.chosen.connect(lambda name: desk.checker.wake())
+
+
 def _sound(desk: Desk) -> None:
     act, sounds = desk.actions_.connect, desk.sound_commands
     act("play.sound", lambda: desk.open.sound(sounds.bring))
@@ -275,6 +351,11 @@ def _view_and_output(desk: Desk) -> None:
     act("view.flip", lens.comparison.flip)
     act("view.keep", desk.keep_version)
     lens.comparison.toggled.connect(desk.actions_["view.compare"].setChecked)
+    formats = desk.format_commands
+    for guide in GUIDES:
+        act(f"view.{guide}", partial(formats.show_guide, guide))
+    act("view.beyond", formats.show_mask)
+    act("view.guides", opener.guides)
     act("view.onion", desk.overview.view.show_onion)
     for area in AREAS:
         desk.actions_[f"view.{area}"].setChecked(True)

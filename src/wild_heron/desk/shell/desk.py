@@ -13,23 +13,31 @@ from ...scene.film import shot_at
 from ..channels.linking import Wires
 from ..commands.actions import ActionTable
 from ..commands.binds import BindCommands
+from ..commands.checks import CheckCommands
 from ..commands.editing import Commands
+from ..commands.formats import FormatCommands
 from ..commands.framings import FramingCommands
 from ..commands.keys import KeyCommands
 from ..commands.live import LiveSwitching
 from ..commands.markers import MarkerCommands
+from ..commands.movers import MoverCommands
 from ..commands.rig import RigCommands
 from ..commands.set import SetCommands
 from ..commands.shots import ShotCommands
 from ..commands.sounds import SoundCommands
+from ..commands.take_recorder import TakeRecorder
+from ..commands.takes import TakeCommands
 from ..inspector import Inspector
 from ..lens.comparison import STREAM as KEPT
+from ..lens.formats import STREAMS as FORMATS
 from ..lens.ghosts import STREAMS as GHOSTS
 from ..lens.panel import LensPanel
 from ..overview.panel import OverviewPanel
 from ..panels.board import Board
 from ..panels.depth_rail import DepthPanel
 from ..panels.rig import RigPanel
+from ..pictures.checker import STREAM as CHECKS
+from ..pictures.checker import Checker
 from ..pictures.preview_cache import KEPT_AHEAD, STREAM
 from ..pictures.publisher import ScenePublisher
 from ..pictures.render_link import RenderLink
@@ -68,7 +76,9 @@ class Desk(QObject):
         self.frame, self._settings, self.menus = frame, settings, menus
         document = self.document = Document()
         self.preferences = Preferences(settings)
-        link = self.link = RenderLink(("lens", "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD, SMALL))
+        link = self.link = RenderLink(
+            ("lens", *FORMATS, "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD, SMALL, CHECKS)
+        )
         self.publisher = ScenePublisher(document, link)
         self.playback = Playback(document)
         self.actions_ = ActionTable(frame, ACTIONS, menus)
@@ -80,9 +90,14 @@ class Desk(QObject):
         self.marker_commands = MarkerCommands(document, frame)
         self.shot_commands = ShotCommands(document, frame)
         self.framing_commands = FramingCommands(document)
+        self.mover_commands = MoverCommands(document, frame)
         self.live = LiveSwitching(document, self.playback)
         self.sound_commands = SoundCommands(document, self.playback, frame)
+        self.take_commands = TakeCommands(document, TakeRecorder(document, self.playback), frame)
+        self.check_commands = CheckCommands(document, frame)
+        self.format_commands = FormatCommands(document)
         self.small = SmallPictures(document, link)
+        self.checker = Checker(document, link)
         self.sound_loader = SoundLoader(document)
         self.player = SoundPlayer(document, self.playback)
         self.bringer = Bringer(document)
@@ -91,28 +106,33 @@ class Desk(QObject):
         self.open = Opener(document, self.preferences, frame)
 
         self.top_bar = TopBar(document, self.playback, self.actions_)
-        self.rig = RigPanel(document)
+        self.rig = RigPanel(document, self.mover_commands)
         self.depth_panel = DepthPanel(document)
         self.lens = LensPanel(document, link, self.playback, self.actions_)
         self.overview = OverviewPanel(document, link, self.actions_)
-        self.inspector = Inspector(document)
+        self.inspector = Inspector(document, self.mover_commands)
         self.builder = RigBuilder(document)
         self.board = Board(document, frame)
         self.wires = Wires(frame, document)
         film = FilmParts(
             self.actions_, self.shot_commands, self.framing_commands, self.live, self.sound_commands, self.small,
-            self.playback,
+            self.playback, self.take_commands, self.check_commands,
         )  # fmt: skip
         self.lanes = TimelinePanel(document, self.actions_, film)
         self.small.is_busy = lambda: self.playback.is_playing or not self.lanes.shots.isVisible()
+        self.checker.is_wanted = lambda: (
+            self.actions_["check.background"].isChecked() or self.lanes.shown == "checks"
+        )  # fmt: skip
+        self.checker.is_busy = lambda: self.playback.is_playing or self.take_commands.recorder.is_busy
         self.live.shown_frame = lambda: self.lens.view.shown_frame
         self.live_keys = LiveKeys(self.live, frame)
         self.status = StatusLine(document)
         self.banner = Banner()
         self.offers = Offers(document, self.files, self.banner)
         self.previews = Previews(document, link, self.playback, self.lens.view.comparison, settings)
-        self.previews.shown.gives_way = self.previews.kept.gives_way = lambda: self.small.is_waited_for
+        self.previews.shown.gives_way = self.previews.kept.gives_way = self._is_looked_at_first
         self.lens.view.cache = self.previews.shown
+        self.format_commands.margins = self.checker.margins
         self.lanes.view.cached = lambda: self.previews.shown.held
         self.themes = Themes(self.preferences, self._repaint, self)
         self.areas = Areas(
@@ -135,6 +155,7 @@ class Desk(QObject):
         self.themes.show()
         self.areas.restore(self._settings)
         self.previews.restore()
+        self.actions_["check.background"].setChecked(int(self._settings.value("checks/background", 1)) > 0)
         quality = int(self._settings.value("preview/quality", 0))
         self.top_bar.quality.setCurrentIndex(quality if 0 <= quality < self.top_bar.quality.count() else 0)
         self.set_quality()
@@ -143,19 +164,28 @@ class Desk(QObject):
 
     def remember(self) -> None:
         self.areas.remember(self._settings)
+        self._settings.setValue("checks/background", int(self.actions_["check.background"].isChecked()))
         self._settings.setValue("preview/quality", self.top_bar.quality.currentIndex())
         self._settings.sync()
 
     def set_quality(self) -> None:
         self.lens.view.set_scale(self.top_bar.scale)
+        self.lens.formats.set_scale(self.top_bar.scale)
         self.overview.view.set_scale(min(self.top_bar.scale, 1.0))
+
+    def _is_looked_at_first(self) -> bool:
+        """Whether pictures that are in sight are still to be drawn, before those that may be some day."""
+        return self.small.is_waited_for or (self.lanes.shown == "checks" and self.checker.wants_pictures)
 
     def shut_down(self, keep_autosave: bool) -> None:
         """End everything, and remember how it was."""
         self.playback.stop()
         self.player.stop()
+        self.take_commands.recorder.shut_down()
         self.framing_commands.stop()
         self.small.stop()
+        self.checker.stop()
+        self.check_commands.stop()
         self.lanes.shots.view.speeds.stop()
         self.sound_loader.stop()
         self.open.shut_down()
@@ -209,6 +239,7 @@ class Desk(QObject):
         self.previews.clear()
         self.sound_loader.reload()
         self.link.reload_artwork()
+        self.checker.look_again()
         self.lens.view.ask()
         self.overview.view.ask()
         self.document.messages.say("Every file was read again.")

@@ -12,6 +12,7 @@ from ...scene import Projection
 from ...scene.dependencies import descendants
 from ...scene.edits import KeyRef
 from ..commands.actions import ActionTable
+from ..commands.checks import CheckCommands
 from ..commands.set import SetCommands
 from ..commands.sounds import SoundCommands
 from ..pictures.preview_cache import PreviewCache
@@ -71,11 +72,14 @@ class Opener:
 
     def animation(self, take: Callable[[Path, str], None]) -> None:
         """Choose a glTF file, and one of its animations, for the selected node's motion."""
+        path = self._one("Motion from glTF", "Models", suffixes("model"))
+        if path is not None:
+            self._animation_of(path, take)
+
+    def _animation_of(self, path: Path, take: Callable[[Path, str], None]) -> None:
+        """Choose one of a glTF file's animations."""
         from ...files.errors import FileError
 
-        path = self._one("Motion from glTF", "Models", suffixes("model"))
-        if path is None:
-            return
         try:
             self._document.file.allow([path])
             names = list(self._document.file.reader.model(path).animations)
@@ -98,6 +102,23 @@ class Opener:
             return None
         self._preferences.remember_folder("artwork", Path(name))
         return Path(name)
+
+    def take(self, bring: Callable[..., None]) -> None:
+        """Choose a table, or a glTF file and one of its animations, as a take."""
+        path = self._one("Bring in a take", "Tables and models", (".csv", ".tsv", ".txt", *suffixes("model")))
+        if path is None:
+            return
+        if path.suffix.lower() in suffixes("model"):
+            self._animation_of(path, bring)
+        else:
+            bring(path)
+
+    def take_table(self, write: Callable[[Path], None]) -> None:
+        """Choose where a take is written to."""
+        name, _ = QFileDialog.getSaveFileName(self._parent, "Export the take", self._start(), "Tables (*.csv)")
+        if name:
+            path = Path(name)
+            write(path if path.suffix else path.with_suffix(".csv"))
 
     def sound(self, take: Callable[[Path], None]) -> None:
         """Choose a sound file."""
@@ -122,6 +143,11 @@ class Opener:
         from ..dialogs.joining_rules import JoiningRulesDialog
 
         JoiningRulesDialog(self._document, self._parent).show()
+
+    def limits(self, checks: CheckCommands) -> None:
+        from ..dialogs.limits import LimitsDialog
+
+        LimitsDialog(self._document, checks, self._parent).show()
 
     def settings(self) -> None:
         from ..dialogs.settings import SettingsDialog
@@ -195,6 +221,11 @@ class Opener:
         self._let_export_go()
         self.export_dialog = PreviewMovieDialog(self._document, cache, wish, self._preferences, self._parent)
         self.export_dialog.show()
+
+    def guides(self) -> None:
+        from ..dialogs.guides import GuidesDialog
+
+        GuidesDialog(self._document, self._parent).show()
 
     def preferences(self, previews: Previews) -> None:
         from ..dialogs.preferences import PreferencesDialog

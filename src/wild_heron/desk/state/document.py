@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...scene import Scene, SceneError, Settings, spec
 from ...scene.edits import KeyRef, change_node
 from ...scene.output import with_output_camera
+from .checked import Checked
 from .evaluations import Evaluations
 from .file import SceneFile
 from .gesture import Gesture
@@ -49,6 +50,7 @@ class Document(QObject):
         self.recorder = Recorder(self, self.gesture, self.playhead, self.selection, self.evaluations, self.messages)
         self.versions = Versions()
         self.heard = Heard()
+        self.checked = Checked()
         self.views.changed.connect(self.changed)
         for signal in (
             self.playhead.range_changed,
@@ -147,6 +149,9 @@ class Document(QObject):
 
         Steps of the same ``merge`` that follow at once (turns of a wheel, repeats of a key) become one.
         """
+        if self.gesture.is_held:
+            self.messages.say("Not while a take is recorded. Stop it first.", True)
+            return False
         if state == self._state or not self.take(state) or not self._is_whole(state.scene):
             return False
         self._add_step(name, merge)

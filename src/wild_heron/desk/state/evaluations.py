@@ -25,8 +25,14 @@ class Evaluations:
         self._ahead = Ahead()
         self.is_settled = True
         """Whether no gesture is changing the scene all the time."""
+        self._basis: Scene | None = None
         self.drawing_problems: dict[str, str] = {}
         """By node id, what the renderer found wrong: files that cannot be read, what cannot be drawn."""
+
+    def lean_on(self, scene: Scene | None) -> None:
+        """Take from evaluations of this scene ahead of the playhead what does not differ in those that are shown: for
+        when another scene is shown with every frame; None: no more."""
+        self._basis = scene
 
     @property
     def here(self) -> Evaluation:
@@ -35,9 +41,14 @@ class Evaluations:
         if known is None or known[0] is not scene or known[1] != frame:
             found = self._ahead.look_up(scene, frame)
             if found is None:
-                found = evaluate(scene, frame, previous=known[2] if known is not None else None)
+                previous = known[2] if known is not None else None
+                if self._basis is not None and (previous is None or previous.frames[0] != frame):
+                    previous = self._ahead.look_up(self._basis, frame) or previous
+                found = evaluate(scene, frame, previous=previous)
             known = self._here = (scene, frame, found)
-            if self.is_settled and not self._views.is_proposing:
+            if self._basis is not None:
+                self._ahead.ask(self._basis, frame)
+            elif self.is_settled and not self._views.is_proposing:
                 self._ahead.ask(scene, frame)
         return known[2]
 
@@ -69,6 +80,13 @@ class Evaluations:
             # What is proposed has no such channel; the scene itself has.
             here = evaluate(self._views.keyed, self._playhead.frame, [node_id])
         return float(here.value(node_id, channel)[0])
+
+    def keyed_value(self, node_id: str, channel: str) -> float:
+        """What a channel's keys, links and formula come to at the playhead, whatever movers and takes make of it."""
+        here = self.here
+        if not here.has_channel(node_id, channel):
+            here = evaluate(self._views.keyed, self._playhead.frame, [node_id])
+        return float(here.unmoved(here.node(node_id), channel)[0])
 
     def world(self, node_id: str) -> Array:
         return np.asarray(self.here.world(node_id)[0])

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...arrays import Array
 from ...motion.sound import OUTLINE, RATE, Samples, Track
-from ...scene import Beats, Rate, Scene
+from ...scene import Scene
 
 
 class Heard(QObject):
@@ -48,19 +48,3 @@ class Heard(QObject):
                 loud = np.maximum.reduceat(outline, pairs)[::2]
                 out[inside] = np.maximum(out[inside], loud * 10.0 ** (sound.gain / 20.0))
         return np.clip(out, 0.0, 1.0)
-
-
-def beat_frames(beats: Beats | None, rate: Rate, first: float, last: float) -> tuple[Array, NDArray[np.bool_]]:
-    """The frames of the beats between two frames, (N,), and whether each begins a bar."""
-    if beats is None:
-        return np.zeros(0), np.zeros(0, dtype=bool)
-    if beats.at:
-        frames = np.array(beats.at)
-        numbers = np.arange(len(frames))
-    else:
-        step = 60.0 / beats.tempo * rate.fps
-        numbers = np.arange(np.ceil((first - beats.first) / step), np.floor((last - beats.first) / step) + 1.0)
-        frames = beats.first + numbers * step
-    inside = (frames >= first) & (frames <= last)
-    bars = (numbers.astype(np.int64) - beats.downbeat) % beats.bar == 0
-    return frames[inside], bars[inside]

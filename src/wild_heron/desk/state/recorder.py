@@ -59,27 +59,29 @@ class Recorder(QObject):
         self.scope = scope
         self.changed.emit()
 
-    def set_values(self, name: str, changes: Mapping[ChannelRef, float], merge: str = "") -> None:
-        """Change channels, as one undo step or as part of the running gesture."""
+    def set_values(self, name: str, changes: Mapping[ChannelRef, float], merge: str = "", seen: bool = True) -> None:
+        """Change channels, as one undo step or as part of the running gesture: values as they are ``seen``, or as they
+        are before movers and takes."""
         if not changes:
             return
         if self.auto_key and self.scope != "changed":
-            changes = dict(changes) | self._along(changes)
+            changes = dict(changes) | self._along(changes, seen)
         try:
-            recorded = record(self._gesture.base, changes, self._playhead.frame, self.auto_key)
+            recorded = record(self._gesture.base, changes, self._playhead.frame, self.auto_key, seen)
         except SceneError as problem:
             self._messages.say(str(problem), True)
             return
         self.apply(name, recorded, merge)
 
-    def _along(self, changes: Mapping[ChannelRef, float]) -> dict[ChannelRef, float]:
+    def _along(self, changes: Mapping[ChannelRef, float], seen: bool) -> dict[ChannelRef, float]:
         """What is keyed along with changes, at the values there are."""
         found: dict[ChannelRef, float] = {}
         scene = self._host.scene
         for node_id in {node for node, _ in changes}:
             for name in in_scope(scene.node(node_id), self.scope):
                 if (node_id, name) not in changes and not is_locked(scene.node(node_id), name):
-                    found[node_id, name] = self._evaluations.value(node_id, name)
+                    value = self._evaluations.value if seen else self._evaluations.keyed_value
+                    found[node_id, name] = value(node_id, name)
         return found
 
     def apply(self, name: str, recorded: Recorded, merge: str = "") -> None:

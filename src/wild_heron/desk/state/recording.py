@@ -9,7 +9,7 @@ import numpy as np
 from ...evaluate import evaluate
 from ...evaluate.channels import own_values as inverted
 from ...motion import evaluate_channel
-from ...scene import AnyNode, Channel, Scene, channel_or_default, specs
+from ...scene import AnyNode, Channel, Scene, channel_or_default, is_moved, specs
 from ...scene.channels import LENS, POSITION, ROTATION
 from ...scene.edits import KeyRef, change_keys, is_locked, set_channel, set_key, set_value
 from ...scene.edits.keys import moved_keys
@@ -61,25 +61,32 @@ class Recorded(msgspec.Struct, frozen=True):
     """What was left alone."""
 
 
-def own_values(scene: Scene, changes: Mapping[tuple[str, str], float], frame: float) -> dict[tuple[str, str], float]:
-    """What channels' keys have to come to, so that at the end of all stages they have the wanted values."""
+def own_values(
+    scene: Scene, changes: Mapping[tuple[str, str], float], frame: float, seen: bool = True
+) -> dict[tuple[str, str], float]:
+    """What channels' keys have to come to, so that at the end of all stages (or, unless what is ``seen`` is meant,
+    before movers and takes) they have the wanted values."""
     out = dict(changes)
     for (node_id, name), value in changes.items():
         node = scene.node(node_id)
-        channel = node.channel(name)
-        if channel is not None and channel.has_inputs:
-            here = evaluate(scene, frame, [])
-            out[node_id, name] = float(inverted(here, node, channel, np.array([value]))[0])
+        channel = channel_or_default(node, name)
+        moved = seen and is_moved(node, name)
+        if channel.has_inputs or moved:
+            here = evaluate(scene, frame, [node_id] if moved else [])
+            out[node_id, name] = float(inverted(here, node, channel, np.array([value]), seen)[0])
     return out
 
 
-def record(state: State, changes: Mapping[tuple[str, str], float], frame: float, auto_key: bool) -> Recorded:
+def record(
+    state: State, changes: Mapping[tuple[str, str], float], frame: float, auto_key: bool, seen: bool = True
+) -> Recorded:
     """Carry out changes of channels' values, by (node, channel), at a frame.
 
     With auto-key every changed channel gets a key. Without, a channel that has no keys takes the value, and one that
-    has becomes pending. Locked nodes and channels are left alone.
+    has becomes pending. Locked nodes and channels are left alone. They are values as they are ``seen``, or as they are
+    before movers and takes.
     """
-    return _recorded(state, own_values(state.shown(frame), changes, frame), frame, auto_key)
+    return _recorded(state, own_values(state.shown(frame), changes, frame, seen), frame, auto_key)
 
 
 def _recorded(state: State, changes: Mapping[ChannelRef, float], frame: float, auto_key: bool) -> Recorded:

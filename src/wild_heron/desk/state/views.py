@@ -143,4 +143,4 @@ class Views(QObject):
     def format_or_none(self) -> Format | None:
         """The chosen format, or None for the scene's own frame."""
         chosen = self.format
-        return None if chosen == main_format(self._state().scene.settings) else chosen
+        return None if chosen.plain == main_format(self._state().scene.settings) else chosen

@@ -2,6 +2,7 @@
 
 from functools import cached_property, partial
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedLayout, QToolButton, QWidget
 
 from ..commands.actions import ActionTable
@@ -17,6 +18,9 @@ from .tabs import TABS
 
 class TimelinePanel(QWidget):
     """A page for each tab."""
+
+    chosen = pyqtSignal(str)
+    """A tab was brought to the front."""
 
     def __init__(self, document: Document, actions: ActionTable, parts: FilmParts) -> None:
         super().__init__()
@@ -80,6 +84,7 @@ class TimelinePanel(QWidget):
         for tab in TABS:
             if tab.action is not None:
                 self._actions[tab.action.name].setChecked(tab.name == name)
+        self.chosen.emit(name)
 
     def _toggle(self, name: str, on: bool) -> None:
         self.choose(name if on else TABS[0].name)

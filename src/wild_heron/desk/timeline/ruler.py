@@ -9,14 +9,14 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from ...evaluate import keying
+from ...motion.tempo import beat_frames
 from ...scene import Marker
 from ...scene.edits import KeyRef, left_alone, move_keys, move_marker
 from ..commands.markers import MARKER_TONES, rename_marker
 from ..state.document import Document
-from ..state.heard import beat_frames
 from ..state.key_edits import drag_keys
 from ..widgets.strokes import draw_lines
-from ..widgets.theme import AMBER, BRIGHT_LINE, DEEP, FADED, LINE, REED, SKY, SOFT, TEXT, colour, elided, font
+from ..widgets.theme import AMBER, BRIGHT_LINE, DEEP, FADED, LINE, REED, RUST, SKY, SOFT, TEXT, colour, elided, font
 from .axis import LABELS, RULER, TimeAxis
 
 _REACH = 6.0
@@ -163,6 +163,7 @@ class Ruler:
         whole = QRectF(axis.x(settings.first), RULER - 3, axis.x(settings.last) - axis.x(settings.first), 3)
         p.fillRect(whole, colour(LINE))
         p.fillRect(QRectF(axis.x(first), RULER - 3, axis.x(last) - axis.x(first), 3), colour(REED))
+        self._paint_findings(p, axis)
         chapters = self._paint_chapters(p, axis)
         self._paint_sound(p, axis)
         step = axis.tick_step()
@@ -177,6 +178,17 @@ class Ruler:
                 p.setPen(colour(SOFT if settings.first <= frame <= settings.last else FADED))
                 p.drawText(QPointF(x + 4, 22 if chapters else 14), f"{frame:g}")
         p.restore()
+
+    def _paint_findings(self, p: QPainter, axis: TimeAxis) -> None:
+        """Where something is wrong in the format that is looked at: a rust line under the frames, stronger where it is
+        worse."""
+        verdict = self.document.checked.of(self.document.views.format.name)
+        if verdict is None:
+            return
+        for each in reversed(verdict.open):
+            left, right = axis.x(each.first - 0.5), axis.x(each.last + 0.5)
+            strong = min(0.35 + 0.2 * each.badness, 1.0)
+            p.fillRect(QRectF(left, RULER - 5, max(right - left, 2.0), 2), colour(RUST, strong))
 
     def _paint_chapters(self, p: QPainter, axis: TimeAxis) -> bool:
         """A row of the chapters' names at the very top; whether there are any."""

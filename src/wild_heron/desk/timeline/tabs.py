@@ -7,10 +7,12 @@ from PyQt6.QtWidgets import QWidget
 
 from ..commands.action_spec import ActionSpec
 from ..state.document import Document
+from .checks.panel import ChecksPanel
 from .curves.panel import CurvesPanel
 from .film_parts import FilmParts
 from .lanes.panel import LanesPanel
 from .shots.panel import ShotsPanel
+from .takes.panel import TakesPanel
 
 
 class Tab(NamedTuple):
@@ -37,5 +39,14 @@ TABS = (
     Tab(
         "shots", "SHOTS", "The film: shots and joins, sound, events, and the shelf of framings",
         ActionSpec("view.shots", "Shots", "Show the film in place of lanes", "V, H", checkable=True), ShotsPanel,
+    ),
+    Tab(
+        "takes", "TAKES", "Recorded motions: record, mend, steady, and use them",
+        ActionSpec("view.takes", "Takes", "Show takes in place of lanes", "V, A", checkable=True), TakesPanel,
+    ),
+    Tab(
+        "checks", "CHECKS", "What is wrong with the film, where, and what would mend it",
+        ActionSpec("view.checks", "Checks", "Show what is wrong in place of lanes", "V, N", checkable=True),
+        ChecksPanel,
     ),
 )  # fmt: skip

@@ -55,6 +55,12 @@ def framing(p: QPainter, c: QColor) -> None:
 
 
 @_drawing
+def window(p: QPainter, c: QColor) -> None:
+    _line(p, (2, 3.5), (14, 3.5), (14, 12.5), (2, 12.5), (2, 3.5))
+    _fill(p, c, (6, 3.5), (10.5, 3.5), (10.5, 12.5), (6, 12.5))
+
+
+@_drawing
 def logo(p: QPainter, c: QColor) -> None:
     _line(p, (3, 12.5), (6.2, 3.5), (9.4, 12.5))
     _line(p, (4.2, 9.3), (8.2, 9.3))

@@ -11,7 +11,7 @@ from ..state.document import Document
 from . import icons
 from .quantities import edit_text, format_number, parse_number, step_for
 from .reading_order import go_on
-from .theme import AMBER, AXES, DEEP, LINE, PANEL, RUST, SKY, SOFT, TEXT, colour, font
+from .theme import AMBER, AXES, DEEP, LINE, PANEL, REED, RUST, SKY, SOFT, TEXT, colour, font
 from .unexpected import painted
 
 _PIXELS_PER_NUDGE = 4.0
@@ -74,7 +74,7 @@ class NumberField(QWidget):
 
     def show_value(self, value: float, mark: str = "none", locked: bool = False, driven: str = "") -> None:
         """``mark``: none, keyed (elsewhere), here (a key at the playhead) or pending. ``driven``: by a link, a formula,
-        or one that is broken."""
+        one that is broken, or moved by movers or a take."""
         if (value, mark, locked, driven) != (self._value, self._mark, self._locked, self._driven):
             self._value, self._mark, self._locked, self._driven = value, mark, locked, driven
             self.setAccessibleDescription(format_number(value, self.spec.unit))
@@ -138,8 +138,8 @@ class NumberField(QWidget):
             right -= 8
         if self._driven:
             p.setFont(font(11))
-            p.setPen(colour(RUST if self._driven == "broken" else SKY))
-            sign = "ƒ" if self._driven != "link" else "⟵"
+            p.setPen(colour({"broken": RUST, "moved": REED}.get(self._driven, SKY)))
+            sign = {"link": "⟵", "moved": "∿"}.get(self._driven, "ƒ")
             p.drawText(QRectF(right - 12, box.top(), 12, box.height()), Qt.AlignmentFlag.AlignCenter, sign)
             right -= 14
         p.setFont(font(12))

@@ -55,8 +55,8 @@ class Property:
 class PropertyField(NumberField):
     """A number that is not a channel: typed, dragged and stepped like one."""
 
-    def __init__(self, prop: Property, spec: ChannelSpec, axis: int | None = None) -> None:
-        super().__init__(spec, axis)
+    def __init__(self, prop: Property, spec: ChannelSpec, axis: int | None = None, caption: str = "") -> None:
+        super().__init__(spec, axis, caption)
         self._property = prop
         self.follow(prop.document, lambda: prop.name, prop.set, f"{prop.name}/{id(self)}")
         self.setToolTip(f"{spec.label.capitalize()}: drag, type, or use the wheel")

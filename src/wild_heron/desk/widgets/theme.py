@@ -176,6 +176,9 @@ QHeaderView::section {{ background: {PANEL}; color: {SOFT}; border: none; paddin
 #on-surround {{ background: {SURROUND}; }}
 #on-deep-top {{ background: {DEEP}; }}
 #on-raised {{ background: {RAISED}; }}
+#on-card {{ background: {RAISED}; border-radius: 5px; }}
+#on-card QToolButton[look="word"], #on-card QToolButton[look="switch"], #on-card QComboBox {{ background: {PANEL}; }}
+#on-card QToolButton[look="word"]:hover, #on-card QComboBox:hover {{ background: {HOVER}; }}
 #on-offer-bottom {{ background: {OFFER}; }}
 #on-pending {{ background: {PENDING}; border-top: 2px solid {RUST}; }}
 #on-field {{ background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; }}
@@ -189,6 +192,8 @@ QToolButton[look="tab"]:checked {{ color: {AMBER}; background: transparent; }}
 QToolButton[look="switch"] {{ background: {RAISED}; color: {SOFT}; padding: 2px 6px; border-radius: 4px; }}
 QToolButton[look="switch"]:checked {{ color: {AMBER}; }}
 QToolButton[look="word"] {{ background: {RAISED}; color: {TEXT}; padding: 2px 8px; }}
+QToolButton[look="pill"] {{ background: {DEEP}; color: {REED}; border: 1px solid {REED}; border-radius: 11px; padding: 0px 9px; }}
+QToolButton[look="pill"]:hover, QToolButton[look="pill"]:focus {{ background: {HOVER}; }}
 QToolButton[look="main"] {{ background: {AMBER}; color: {DEEP}; padding: 2px 10px; font-weight: 600; }}
 QToolButton[look="main"]:hover {{ background: {LIT_AMBER}; }}
 QToolButton[look="name"] {{ color: {TEXT}; }}

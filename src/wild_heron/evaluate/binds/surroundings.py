@@ -30,6 +30,10 @@ class Surroundings(Protocol):
         """A channel's values (N,)."""
         ...
 
+    def unmoved(self, node: AnyNode, name: str) -> Array:
+        """A channel's values (N,) before movers and takes."""
+        ...
+
     def vector(self, node: AnyNode, names: tuple[str, ...]) -> Array:
         """Several channels (N, K)."""
         ...

@@ -25,7 +25,7 @@ _NAMES = {
 def read_table(file: Source) -> MotionTrack:
     """A table with a heading line: frame, x, y, z and, if the node turns, rx, ry, rz in degrees; separated by commas,
     semicolons or tabs. FileError names the line."""
-    path, rows = file.path, _rows(file)
+    path, rows = file.path, rows_of(file, _REMEDY)
     if not rows:
         raise FileError(path, "is empty.", _REMEDY)
     heads = [_NAMES.get(cell.strip().lower(), "") for cell in rows[0]]
@@ -59,18 +59,20 @@ def read_table(file: Source) -> MotionTrack:
 _REMEDY = "Its columns should be: frame, x, y, z and, if it turns, rx, ry, rz in degrees."
 
 
-def _rows(file: Source) -> list[list[str]]:
+def rows_of(file: Source, remedy: str) -> list[list[str]]:
+    """The cells of a table, line by line; separated by whichever of comma, semicolon and tab its first line has most.
+    FileError, with the remedy, for what is none."""
     path = file.path
     try:
-        text = file.read(64 * 1024 * 1024, _REMEDY).decode("utf-8-sig")
+        text = file.read(64 * 1024 * 1024, remedy).decode("utf-8-sig")
     except UnicodeDecodeError:
-        raise FileError(path, "is not text in UTF-8.", _REMEDY) from None
+        raise FileError(path, "is not text in UTF-8.", remedy) from None
     first = text.partition("\n")[0]
     mark = max(",;\t", key=first.count)
     try:
         rows = list(csv.reader(text.splitlines(), delimiter=mark))
     except csv.Error as error:
-        raise FileError(path, f"is no table: {error}.", _REMEDY) from error
+        raise FileError(path, f"is no table: {error}.", remedy) from error
     if len(rows) > MAX_ROWS:
         raise FileError(path, f"has more than {MAX_ROWS} lines.", "Take a part of it.")
     return rows

@@ -31,6 +31,7 @@ from ..contents import (
     SolidData,
     SoundInfo,
     SoundRead,
+    TakeTable,
     TextSize,
 )
 from ..errors import FileError
@@ -148,6 +149,10 @@ class Reader:
     def table(self, path: Path) -> MotionTrack:
         """A table of frames."""
         return self._ask(m.ReadTable(), path)
+
+    def take(self, path: Path, fps: float) -> TakeTable:
+        """A table of samples at times, or at frames of a rate."""
+        return self._ask(m.ReadTake(fps), path)
 
     def animation(self, path: Path, name: str, fps: float, start: float = 0.0) -> MotionTrack:
         """The motion of a glTF animation's first node."""

@@ -18,6 +18,7 @@ from ..contents import (
     SolidData,
     SoundInfo,
     SoundRead,
+    TakeTable,
     TextSize,
 )
 
@@ -92,6 +93,12 @@ class ReadTable(msgspec.Struct, frozen=True, tag="table"):
     """A table of frames."""
 
 
+class ReadTake(msgspec.Struct, frozen=True, tag="take"):
+    """A table of samples at times, or at frames of a rate."""
+
+    fps: float
+
+
 class ReadAnimation(msgspec.Struct, frozen=True, tag="animation"):
     """The motion of a glTF animation's first node."""
 
@@ -110,7 +117,7 @@ class ReadSound(msgspec.Struct, frozen=True, tag="samples"):
 
 Job = (
     Probe | ReadPicture | ReadPixels | ProbeMovie | ReadFrame | ReadLayers | ProbeLogo | Summarise | BuildSolid
-    | MeasureText | ListFamilies | ReadHeights | ReadSurface | ReadTable | ReadAnimation | ProbeSound
+    | MeasureText | ListFamilies | ReadHeights | ReadSurface | ReadTable | ReadTake | ReadAnimation | ProbeSound
     | ReadSound
 )  # fmt: skip
 
@@ -129,6 +136,7 @@ RESULTS: dict[type, Any] = {
     ReadHeights: NDArray[np.float64],
     ReadSurface: SeenFromAbove,
     ReadTable: MotionTrack,
+    ReadTake: TakeTable,
     ReadAnimation: MotionTrack,
     ProbeSound: SoundInfo,
     ReadSound: SoundRead,

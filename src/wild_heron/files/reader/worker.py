@@ -38,6 +38,7 @@ from .messages import (
     ReadSound,
     ReadSurface,
     ReadTable,
+    ReadTake,
     Refused,
     Reply,
     Request,
@@ -152,6 +153,10 @@ class Worker:
                 from ..decode.motion_tracks import read_table
 
                 return read_table(file)
+            case ReadTake(fps):
+                from ..decode.take_tables import read_take
+
+                return read_take(file, fps)
             case ReadAnimation(name, fps, start):
                 from ..decode.motion_tracks import read_animation
 

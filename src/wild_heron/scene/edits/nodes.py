@@ -15,9 +15,11 @@ from ..film import settled, shots_without
 from ..formulas import with_nodes
 from ..links import check_links, without_lost_links
 from ..model import Scene
+from ..movers import renamed_nodes, without_nodes
 from ..nodes import AnyNode, Camera
 from ..output import has_output, with_some_output
 from ..specs import specs
+from ..takes import Take
 
 
 def fresh_id(scene: Scene, name: str) -> str:
@@ -89,18 +91,22 @@ def change_node(scene: Scene, node_id: str, **fields: Any) -> Scene:
     Where binds or dials go, their channels go with them, and nothing is driven by those any more.
     """
     node = msgspec.structs.replace(scene.node(node_id), **fields)
-    if not fields.keys().isdisjoint(("binds", "dials")):
+    if not fields.keys().isdisjoint(_WITH_CHANNELS):
         known = specs(node)
         node = msgspec.structs.replace(node, channels=tuple(each for each in node.channels if each.name in known))
     changed = replace_node(scene, node)
-    if not fields.keys().isdisjoint(("carrier", "binds")):
+    if not fields.keys().isdisjoint(("carrier", "binds", "movers")):
         evaluation_order(changed)
-    if not fields.keys().isdisjoint(("binds", "dials")):
+    if not fields.keys().isdisjoint(_WITH_CHANNELS):
         nodes = tuple(without_lost_links(changed, each) for each in changed.nodes)
         changed = changed if nodes == changed.nodes else msgspec.structs.replace(changed, nodes=nodes)
-    if not fields.keys().isdisjoint(("channels", "dials")):
+    if not fields.keys().isdisjoint(("channels", "dials", "movers", "take")):
         check_links(changed)
     return changed
+
+
+_WITH_CHANNELS = ("binds", "dials", "movers", "take")
+"""Fields of a node whose parts have channels of their own."""
 
 
 def rename(scene: Scene, node_id: str, name: str) -> Scene:
@@ -144,6 +150,8 @@ def remapped(node: AnyNode, ids: dict[str, str]) -> dict[str, Any]:
     fields: dict[str, Any] = {"channels": tuple(_relinked(channel, ids) for channel in node.channels)}
     if any(each in ids for bind in node.binds for each, _ in named_nodes(bind)):
         fields["binds"] = tuple(renamed(bind, ids) for bind in node.binds)
+    if any(each in ids for mover in node.movers for each in mover.named()):
+        fields["movers"] = renamed_nodes(node.movers, lambda each: ids.get(each, each))
     for field in node.named_nodes:
         fields[field] = tuple(ids.get(each, each) for each in getattr(node, field))
     return fields
@@ -177,6 +185,8 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
         if any(each in gone for bind in node.binds for each, _ in named_nodes(bind)):
             left = (without(bind, gone) for bind in node.binds)
             fields["binds"] = tuple(bind for bind in left if bind is not None)
+        if any(each in gone for mover in node.movers for each in mover.named()):
+            fields["movers"] = without_nodes(node.movers, gone)
         for field in node.named_nodes:
             if gone.intersection(getattr(node, field)):
                 fields[field] = tuple(each for each in getattr(node, field) if each not in gone)
@@ -188,7 +198,26 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
     if has_output(scene):
         left_over = with_some_output(left_over)
     left_over = _film_without(left_over, gone)
+    if gone.intersection(each.window for each in scene.formats):
+        formats = (
+            msgspec.structs.replace(each, window=None) if each.window in gone else each for each in scene.formats
+        )
+        left_over = msgspec.structs.replace(left_over, formats=tuple(formats))
+    if gone.intersection(scene.checks.named()):
+        left_over = msgspec.structs.replace(left_over, checks=scene.checks.without(gone))
+    if any(take.node in gone for take in scene.takes):
+        left_over = msgspec.structs.replace(left_over, takes=_takes_without(left_over, gone))
     return msgspec.structs.replace(left_over, nodes=tuple(without_lost_links(left_over, node) for node in kept))
+
+
+def _takes_without(scene: Scene, gone: set[str]) -> tuple[Take, ...]:
+    """The takes without those of nodes that are gone; one that another node uses is that node's from then on."""
+    users = {node.take.take: node.id for node in reversed(scene.nodes) if node.take is not None}
+    owned = (
+        msgspec.structs.replace(take, node=users[take.id]) if take.node in gone and take.id in users else take
+        for take in scene.takes
+    )
+    return tuple(take for take in owned if take.node not in gone)
 
 
 def _film_without(scene: Scene, gone: set[str]) -> Scene:

@@ -52,7 +52,12 @@ def change_rate(scene: Scene, rate: Rate, keep: Literal["frames", "seconds"]) ->
     beats = scene.beats and msgspec.structs.replace(
         scene.beats, first=scene.beats.first * factor, at=tuple(frame * factor for frame in scene.beats.at)
     )
+    accepted = tuple(
+        msgspec.structs.replace(each, first=each.first * factor, last=each.last * factor)
+        for each in scene.checks.accepted
+    )
+    checks = msgspec.structs.replace(scene.checks, accepted=accepted)
     return msgspec.structs.replace(
         scene, nodes=nodes, settings=settings, markers=markers, shots=shots, passes=passes, rules=rules, sounds=sounds,
-        beats=beats,
+        beats=beats, checks=checks,
     )  # fmt: skip

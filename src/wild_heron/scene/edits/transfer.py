@@ -39,6 +39,8 @@ def put_in(scene: Scene, nodes: Sequence[AnyNode]) -> tuple[Scene, tuple[str, ..
         fields: dict[str, Any] = remapped(copy, ids)
         if node.carrier in ids:
             fields["carrier"] = ids[node.carrier]
+        if copy.take is not None and all(take.id != copy.take.take for take in scene.takes):
+            fields["take"] = None
         whole = msgspec.structs.replace(copy, **fields)
         known = specs(whole)
         added.append(msgspec.structs.replace(whole, channels=tuple(c for c in whole.channels if c.name in known)))

@@ -32,6 +32,7 @@ class CurvesView(CurvesLayout):
         document.selection.changed.connect(self.fit)
         document.playhead.moved.connect(self.update)
         document.heard.changed.connect(self.update)
+        document.checked.findings_changed.connect(self.update)
 
     # Painting
 

@@ -18,8 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ....files.eases import load_eases, save_eases, user_file, with_ease
 from ....files.errors import FileError
+from ....files.kept import load_kept, save_kept, user_file, with_one
 from ....motion.keys import strengths
 from ....scene import Bezier, EasePart, Family, Flow, Handles, Hold, Linear, NamedEase, Span, Spring, Steps, span_label
 from ....scene.channels import ChannelSpec
@@ -210,7 +210,7 @@ class EasePanel(QFrame):
     def _eases(self) -> list[NamedEase]:
         """The scene's own eases, then the user's others."""
         try:
-            mine = load_eases(user_file())
+            mine = load_kept(user_file("eases.json"), NamedEase)
         except FileError as problem:
             self._document.messages.say(str(problem), True)
             mine = ()
@@ -231,10 +231,10 @@ class EasePanel(QFrame):
         """Keep an ease by its name, in the scene and in the user's file."""
         self._document.edit(
             f"Keep ease {ease.name}",
-            lambda scene: msgspec.structs.replace(scene, eases=with_ease(scene.eases, ease)),
+            lambda scene: msgspec.structs.replace(scene, eases=with_one(scene.eases, ease)),
         )
         try:
-            save_eases(user_file(), with_ease(load_eases(user_file()), ease))
+            save_kept(user_file("eases.json"), with_one(load_kept(user_file("eases.json"), NamedEase), ease))
         except FileError as problem:
             self._document.messages.say(str(problem), True)
         self._rebuild()

@@ -15,6 +15,7 @@ from ..axis import LABELS, ROW, RULER
 from ..time_view import TimeView
 from .key_drag import KeyDrag
 from .plots import Plots
+from .seen import SeenLines
 from .shapes import SUM, Lane, heights, lanes_of, value_range
 
 _GRAB = 7.0
@@ -44,6 +45,7 @@ class LanesLayout(TimeView):
         self._rows: tuple[Scene, tuple[object, ...], list[Lane]] | None = None
         self._chosen: tuple[frozenset[KeyRef], Mapping[tuple[str, str], Mapping[float, int]]] | None = None
         self.plots = Plots()
+        self.seen = SeenLines(document)
         self.key_drag = KeyDrag(document, self.ruler)
         self.hover = NOTHING
         self.bar = QScrollBar(Qt.Orientation.Vertical, self)

@@ -44,6 +44,7 @@ class LanesPainter:
             )
             return
         self.p.setClipRect(QRectF(0, RULER, self.view.width(), self.view.height() - RULER))
+        self.view.seen.ask(self.view.axis, [rows[row] for row in self.in_view()])
         for row in self.in_view():
             self.row(row, rows[row])
         self.p.setClipping(False)
@@ -82,6 +83,7 @@ class LanesPainter:
             lit=self.lit(lane),
             hover=(hover.kind, hover.number) if hover.kind in ("key", "span") and hover.row == row else None,
             theme=theme_name(),
+            seen=self.view.seen.of(lane),
         )
         self.p.save()
         self.p.setClipRect(QRectF(LABELS, max(top, RULER), self.view.width() - LABELS, ROW))

@@ -1,11 +1,10 @@
-"""The lanes with their heading, which sits beside the ruler, so that no height is lost."""
+"""The lanes under a strip: the tabs, a search by name, and what of the scene they show."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QToolButton, QVBoxLayout, QWidget
 
 from ...state.document import Document
-from ...widgets.panel import icon_button
 from ...widgets.theme import font
-from ..axis import LABELS, RULER
+from ..heads import head
 from .view import LanesView
 
 
@@ -17,27 +16,30 @@ class LanesPanel(QWidget):
         self.view = LanesView(document)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.view)
-        head = QWidget(self.view)
-        head.setGeometry(0, 0, LABELS, RULER)
-        row = QHBoxLayout(head)
-        row.setContentsMargins(12, 0, 2, 0)
-        row.setSpacing(2)
-        row.addWidget(tabs)
+        column.setSpacing(0)
+        strip, row = head(tabs)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("find…")
+        self.search.setPlaceholderText("find a lane…")
         self.search.setToolTip("Show only lanes with these words in their names")
         self.search.setAccessibleName("Lanes named")
         self.search.setFont(font(11))
-        self.search.setMaximumWidth(54)
-        self.search.setMinimumWidth(30)
+        self.search.setFixedWidth(150)
         self.search.setFixedHeight(22)
         self.search.setProperty("look", "small")
+        self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self._named)
         row.addWidget(self.search)
-        self.filter = icon_button("only", "Show only the lanes of the selected nodes", checkable=True, size=22)
+        self.filter = QToolButton()
+        self.filter.setText("selected only")
+        self.filter.setFont(font(11))
+        self.filter.setCheckable(True)
+        self.filter.setToolTip("Show only the lanes of the selected nodes")
+        self.filter.setAccessibleName("Show only the lanes of the selected nodes")
         self.filter.toggled.connect(self._filter)
         row.addWidget(self.filter)
+        row.addStretch()
+        column.addWidget(strip)
+        column.addWidget(self.view, 1)
 
     def _filter(self, on: bool) -> None:
         self.view.only_selected = on

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
 from ....scene import span_label
 from ...widgets.theme import AMBER, PANEL, TEXT, colour, font
 from ..axis import LABELS, ROW, TimeAxis
+from .seen import SeenLine
 from .shapes import Lane, beyond_outline, heights, outline, value_range
 
 _STAMP = 14
@@ -33,6 +34,8 @@ class Look(msgspec.Struct, frozen=True):
     hover: tuple[str, int] | None
     """The "key" or "span" under the pointer."""
     theme: str
+    seen: SeenLine | None = None
+    """What is seen of the channel, where movers or a take make something else of its keys."""
 
 
 class Plots:
@@ -112,6 +115,10 @@ def _draw_lane(p: QPainter, lane: Lane, look: Look) -> None:
         if len(xs):
             p.setPen(QPen(colour(look.tone, 0.8), 1.2, Qt.PenStyle.DashLine))
             p.drawPolyline(QPolygonF(_points(xs, base - shares * (ROW - 10))))
+    if look.seen is not None:
+        shares = np.clip(heights(look.seen.values, low, high), -0.14, 1.14)
+        p.setPen(QPen(colour(TEXT, 0.9), 1.1))
+        p.drawPolyline(QPolygonF(_points(look.axis.xs(look.seen.frames), base - shares * (ROW - 10))))
     _draw_pins(p, lane, look, base)
 
 

@@ -43,6 +43,8 @@ class LanesView(LanesLayout):
         document.playhead.moved.connect(self._move_playhead)
         document.settings_changed.connect(self.update)
         document.heard.changed.connect(self._hear)
+        document.checked.findings_changed.connect(self._hear)
+        self.seen.changed.connect(self._hear)
 
     def _hear(self) -> None:
         self._cache = None

@@ -7,9 +7,9 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPainterPath, QPen, QPolygonF
 
+from ....motion.tempo import beat_frames
 from ....scene import Blend, Scene, Shot
 from ...pictures.small_pictures import SmallPictures
-from ...state.heard import beat_frames
 from ...widgets.ease_menu import curve
 from ...widgets.strokes import draw_lines
 from ...widgets.theme import (

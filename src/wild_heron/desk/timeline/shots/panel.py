@@ -1,17 +1,17 @@
 """The Shots tab: tools over the film, the shelf of framings beside it, the contact sheet below."""
 
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
-from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPoint
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from ....scene.edits.film import Order
 from ...state.document import Document
-from ...widgets.panel import menu_button, popup_menu, set_surface
+from ...widgets.panel import menu_button, popup_menu
+from ...widgets.pill import PillSwitch
 from ...widgets.strip import Strip
-from ...widgets.theme import DEEP, HOVER, RUST, SOFT, TEXT, colour, font
-from ...widgets.unexpected import painted
-from ..axis import LABELS
+from ...widgets.theme import font
 from ..film_parts import FilmParts
+from ..heads import head
 from .contact import ContactSheet
 from .shelf import Shelf
 from .view import ShotsView
@@ -25,36 +25,6 @@ _TOOLS = (
 )
 _ROOMY = 200
 _ORDERS: tuple[Order, ...] = ("in order", "back and forth", "shuffled")
-
-
-class LiveButton(QAbstractButton):
-    """The live switch: a ring while off, filled while the keys choose what is shown."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setCheckable(True)
-        self.setText("Live")
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-
-    def sizeHint(self) -> QSize:
-        return QSize(70, 24)
-
-    @painted
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        on = self.isChecked()
-        box = QRectF(1, (self.height() - 22) / 2, self.width() - 2, 22)
-        p.setPen(QPen(colour(TEXT if self.hasFocus() else RUST), 1.3))
-        p.setBrush(colour(RUST) if on else colour(HOVER) if self.underMouse() else Qt.BrushStyle.NoBrush)
-        p.drawRoundedRect(box, 11, 11)
-        tone = colour(DEEP if on else RUST)
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(tone)
-        p.drawEllipse(QRectF(box.left() + 10, box.center().y() - 4, 8, 8))
-        p.setPen(colour(DEEP if on else SOFT))
-        p.setFont(font(12, QFont.Weight.DemiBold))
-        p.drawText(box.adjusted(24, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter, "Live")
 
 
 class ShotsPanel(QWidget):
@@ -87,19 +57,7 @@ class ShotsPanel(QWidget):
         super().resizeEvent(event)
 
     def _tools(self, tabs: QWidget) -> QWidget:
-        strip = QWidget()
-        set_surface(strip, "panel", "bottom")
-        strip.setFixedHeight(32)
-        row = QHBoxLayout(strip)
-        row.setContentsMargins(14, 0, 10, 0)
-        row.setSpacing(6)
-        holder = QWidget()
-        holder.setFixedWidth(LABELS - 16)
-        held = QHBoxLayout(holder)
-        held.setContentsMargins(0, 0, 0, 0)
-        held.addWidget(tabs)
-        held.addStretch()
-        row.addWidget(holder)
+        strip, row = head(tabs)
         inner = QWidget()
         tools = QHBoxLayout(inner)
         tools.setContentsMargins(0, 0, 0, 0)
@@ -122,7 +80,7 @@ class ShotsPanel(QWidget):
         tools.addWidget(self.passes)
         inner.setFixedHeight(30)
         row.addWidget(Strip(inner), 1)
-        self.live = LiveButton()
+        self.live = PillSwitch("Live")
         self.live.setToolTip(actions.tip("film.live"))
         self.live.clicked.connect(actions["film.live"].trigger)
         row.addWidget(self.live)

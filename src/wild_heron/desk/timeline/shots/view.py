@@ -67,7 +67,7 @@ class ShotsView(ShotsLayout):
         selection = document.selection
         for signal in (
             document.changed, selection.film_changed, selection.keys_changed, document.settings_changed,
-            self.speeds.changed, document.heard.changed,
+            self.speeds.changed, document.heard.changed, document.checked.findings_changed,
         ):  # fmt: skip
             signal.connect(self.renew)
         parts.small.changed.connect(self.renew)

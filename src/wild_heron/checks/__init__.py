@@ -1,0 +1,9 @@
+"""Checks: measurements of the film that warn, in every format, and the smallest changes that put it right."""
+
+from .case import Case
+from .finding import Finding, Judged
+from .judging import CHECKS, judged
+from .limits import LIMITS
+from .measures import Measures
+
+__all__ = ["CHECKS", "LIMITS", "Case", "Finding", "Judged", "Measures", "judged"]

@@ -1,0 +1,176 @@
+"""Cuts: shots that stand still where they are cut, jumps in speed, angles too alike, the line crossed, shots too short
+to be read or too long to be watched."""
+
+from itertools import pairwise
+
+import numpy as np
+
+from ..arrays import Array
+from .case import Case
+from .finding import Finding, Row, frames_in_words, runs
+
+NAME = "cuts"
+_STILL = 0.02
+"""Of the fastest in its shot: slower is standing still."""
+_MOVES = 0.03
+"""Frames a second, by their longer side, that a shot must reach somewhere, to be one that moves."""
+_AS_LARGE = 0.30
+"""Change of a subject's size from which on a cut on the same angle is seen as one."""
+
+
+def judge(case: Case) -> tuple[Row, list[Finding]]:
+    """Dead starts and ends (“dead”), jumps in speed (“jump”), too little change of angle (“angle”), crossing the line
+    (“line”), shots too short (“short”) and too long (“long”)."""
+    still, found = _dead(case)
+    bad = np.zeros(len(case), dtype=bool)
+    for row in case.cuts:
+        if case.known[row - 1] and case.known[row]:
+            found += [each for each in (_jump(case, row), _angle(case, row), _line(case, row)) if each is not None]
+    found += _lengths(case)
+    for each in found:
+        bad |= (case.frames >= each.first) & (case.frames <= each.last)
+    return Row(NAME, still, case.limit("cuts.dead"), "frames still", bad), found
+
+
+def _finding(
+    case: Case, kind: str, first: int, last: int, value: float, badness: float, title: str, detail: str,
+    about: str = "",
+) -> Finding:  # fmt: skip
+    frames = case.frames
+    return Finding(
+        NAME, kind, case.shape.name, float(frames[first]), float(frames[last]), float(frames[first]), value, badness,
+        title, detail, about,
+    )  # fmt: skip
+
+
+def _any_motion(case: Case) -> Array:
+    """Frames a second by their longer side (N,): of the middle of the picture, or of what is looked at, whichever is
+    faster."""
+    return np.asarray(np.fmax(case.slide, np.nan_to_num(case.subject_slide, nan=0.0)) / case.side)
+
+
+def _dead(case: Case) -> tuple[Array, list[Finding]]:
+    """How many frames the picture has stood still, counted from a cut (N,), and those that are too many."""
+    speed = _any_motion(case)
+    count, found = np.zeros(len(case)), []
+    count[~case.known] = np.nan
+    limit = case.limit("cuts.dead")
+    edges = [0, *case.cuts, len(case)]
+    for k, (start, end) in enumerate(pairwise(edges)):
+        if not case.known[start:end].all() or end - start < 3:
+            continue
+        part = speed[start:end]
+        peak = float(np.nanmax(part, initial=0.0))
+        if peak < _MOVES:
+            continue  # It never moves, and that is no fault.
+        slow = part < _STILL * peak
+        # A film may begin and end at rest: only what is cut at counts.
+        if k > 0:
+            ahead = int(np.argmin(slow)) if not slow.all() else len(slow)
+            count[start : start + ahead] = np.arange(ahead, 0, -1)
+            if ahead > limit:
+                found.append(
+                    _finding(
+                        case, "dead", start, start + ahead - 1, float(ahead), ahead / limit,
+                        f"Dead start at the cut, frame {case.frames[start]:g}", f"stands still for {ahead} frames",
+                        "start",
+                    )
+                )  # fmt: skip
+        if k < len(edges) - 2:
+            behind = int(np.argmin(slow[::-1])) if not slow.all() else 0
+            count[end - behind : end] = np.arange(1, behind + 1)
+            if behind > limit:
+                found.append(
+                    _finding(
+                        case, "dead", end - behind, end - 1, float(behind), behind / limit,
+                        f"Dead end before the cut, frame {case.frames[end]:g}" if end < len(case) else "Dead end",
+                        f"stands still for {behind} frames", "end",
+                    )
+                )  # fmt: skip
+    return count, found
+
+
+def _jump(case: Case, row: int) -> Finding | None:
+    """Both sides in motion, one much faster than the other."""
+    speed = _any_motion(case)
+    before, after = float(speed[row - 1]), float(speed[row])
+    if not min(before, after) > _MOVES:
+        return None
+    ratio, limit = max(before, after) / min(before, after), case.limit("cuts.jump")
+    if ratio <= limit:
+        return None
+    how = "faster" if after > before else "slower"
+    return _finding(
+        case, "jump", row - 1, row, ratio, ratio / limit, f"Speed jumps at the cut, frame {case.frames[row]:g}",
+        f"{ratio:.1f} times {how} after it",
+    )  # fmt: skip
+
+
+def _direction(case: Case, row: int) -> Array:
+    """From what is looked at to the lens."""
+    away = case.numbers.pose[row, :3, 3] - case.numbers.aim[row]
+    return np.asarray(away / max(float(np.linalg.norm(away)), 1e-12))
+
+
+def _angle(case: Case, row: int) -> Finding | None:
+    """The same subject from nearly the same side, nearly as large: it seems to jump."""
+    aims = case.numbers.aim[[row - 1, row]]
+    if not np.isfinite(aims).all():
+        return None
+    here, there = case.numbers.pose[row - 1, :3, 3], case.numbers.pose[row, :3, 3]
+    distances = np.array([np.linalg.norm(here - aims[0]), np.linalg.norm(there - aims[1])])
+    if np.linalg.norm(aims[1] - aims[0]) > 0.1 * float(distances.min()):
+        return None
+    sizes = case.numbers.focal_px[[row - 1, row]] / np.maximum(distances, 1e-9)
+    if float(sizes.max() / sizes.min()) > 1.0 + _AS_LARGE:
+        return None
+    cosine = float(np.clip(_direction(case, row - 1) @ _direction(case, row), -1.0, 1.0))
+    angle, limit = float(np.degrees(np.arccos(cosine))), case.limit("cuts.angle")
+    if angle >= limit or (angle < 0.5 and float(sizes.max() / sizes.min()) < 1.005):
+        return None  # The picture goes on as it was: that is no cut to be seen.
+    return _finding(
+        case, "angle", row - 1, row, angle, limit / max(angle, 1.0),
+        f"Hardly another angle at the cut, frame {case.frames[row]:g}",
+        f"{angle:.0f}° on the same subject, of {limit:.0f}°, and nearly the same size",
+    )  # fmt: skip
+
+
+def _line(case: Case, row: int) -> Finding | None:
+    """The lens on the other side of the line between the two chosen nodes: left and right change places."""
+    line = case.scene.checks.line
+    if line is None:
+        return None
+    sides = []
+    for each in (row - 1, row):
+        sides.append(float(case.numbers.line_side[each]))
+    if not np.isfinite(sides).all() or sides[0] * sides[1] >= 0.0:
+        return None
+    names = " and ".join(case.name_of(each) for each in line)
+    return _finding(
+        case, "line", row - 1, row, 1.0, 2.0, f"Crosses the line at the cut, frame {case.frames[row]:g}",
+        f"{names} change sides in the picture",
+    )  # fmt: skip
+
+
+def _lengths(case: Case) -> list[Finding]:
+    """Stretches between cuts too short to be read, and longer than anybody watches. A blend is not a cut: the picture
+    goes on."""
+    found: list[Finding] = []
+    if not case.scene.shots:
+        return found
+    for first, last in runs(np.ones(len(case), dtype=bool), case.segment):
+        seconds = (last - first + 1) / case.fps
+        name = case.shot_name(last)
+        when = frames_in_words(float(case.frames[first]), float(case.frames[last]))
+        short, long = case.limit("cuts.short"), case.limit("cuts.long")
+        if seconds < short:
+            found.append(
+                _finding(case, "short", first, last, seconds, short / seconds, f"{name} is too short, {when}",
+                         f"{seconds:.2f} s; it takes {short:.2f} s to read a picture", name)
+            )  # fmt: skip
+        elif seconds > long:
+            found.append(
+                _finding(case, "long", first, last, seconds, seconds / long, f"{name} is long, {when}",
+                         f"{seconds:.0f} s without a cut", name)
+            )  # fmt: skip
+    return found

@@ -1,0 +1,110 @@
+"""The layer that lies behind everything, and whether it covers a format's frame."""
+
+import numpy as np
+
+from ...arrays import Array
+from ...evaluate import Evaluation, evaluate, output
+from ...evaluate.extent import local_bounds
+from ...scene import Picture, Scene
+from ...scene.channels import OPACITY
+from ..finding import Finding
+from ..limits import limit_of
+from ..windows import windows_of
+
+_SLACK = 0.0015
+"""Beyond the frame, in shares of it: the rim of a picture fades over a pixel."""
+_REACH = 4.0
+"""So many times as large as it is a layer may have to be, to count as lying behind."""
+_FINE = 0.5
+"""Frames between those that are looked at: an edge may be bare between two."""
+
+
+class Backdrop:
+    """The farthest layer that can be made to cover the frame at the frames of a finding."""
+
+    def __init__(self, scene: Scene, finding: Finding, camera: str, node: str) -> None:
+        self.node, self._camera, self._finding = node, camera, finding
+        count = int((finding.last - finding.first) / _FINE) + 1
+        self._frames = np.linspace(finding.first, finding.last, max(count, 1))
+        self._shape = next(each for each in scene.formats_with_main() if each.name == finding.format)
+
+    def corners(self, scene: Scene) -> tuple[Array, Array, Array]:
+        """Where the frame's corners fall on the layer's plane (N, 4, 2), in its own units; NaN where they pass it by;
+        and its lowest and highest corner (2,)."""
+        seen = output(scene, self._frames)
+        here = evaluate(scene, self._frames, [self.node])
+        places = _on_plane(here, self.node, self._rays(scene, seen.focal_px), seen.pose)
+        return places, *_rectangle(scene, self.node)
+
+    def _rays(self, scene: Scene, focal: Array) -> Array:
+        """The directions (N, 4, 3) of the frame's corners, with its margin, in the lens's own axes."""
+        settings = scene.settings
+        grow = _SLACK + limit_of(scene.checks, "edges.margin")
+        corners = windows_of(scene, self._frames, self._shape).corners(settings, grow)
+        off = (corners - 0.5 * np.array([settings.width, settings.height])) * [1.0, -1.0]
+        rays = np.empty((len(focal), 4, 3))
+        rays[:, :, :2] = off / focal[:, None, None]
+        rays[:, :, 2] = -1.0
+        return rays
+
+    def covers(self, scene: Scene) -> bool:
+        """Whether it covers the frame at all of the frames."""
+        places, low, high = self.corners(scene)
+        with np.errstate(invalid="ignore"):
+            return bool(((places >= low) & (places <= high)).all())
+
+    def least_move(self, scene: Scene) -> Array | None:
+        """The shortest way (3,) in the world to move it so that it covers the frame; None where it is too small."""
+        places, low, high = self.corners(scene)
+        if not np.isfinite(places).all():
+            return None
+        lowest, highest = places.min(axis=(0, 1)), places.max(axis=(0, 1))
+        if (highest - lowest > high - low).any():
+            return None
+        shift = np.where(highest > high, highest - high, np.where(lowest < low, lowest - low, 0.0))
+        content = evaluate(scene, self._finding.at, [self.node]).content(self.node)[0]
+        return np.asarray(content[:3, :2] @ shift)
+
+    def lack(self, scene: Scene) -> float:
+        """How many times as large it would have to be, infinite where its plane is not even before the frame."""
+        places, low, high = self.corners(scene)
+        if not np.isfinite(places).all():
+            return float("inf")
+        with np.errstate(divide="ignore", invalid="ignore"):
+            ratio = np.where(places > 0.0, places / np.maximum(high, 1e-9), places / np.minimum(low, -1e-9))
+        return float(ratio.max())
+
+
+def _rectangle(scene: Scene, node_id: str) -> tuple[Array, Array]:
+    low, high = local_bounds(scene.node(node_id), scene.settings)
+    return low[:2], high[:2]
+
+
+def _on_plane(here: Evaluation, node_id: str, rays: Array, pose: Array) -> Array:
+    """Where rays (N, K, 3) of a lens fall on a layer's plane, (N, K, 2) in its own units."""
+    back = np.linalg.inv(here.content(node_id))
+    start = (back @ pose[:, :, 3, None])[:, None, :3, 0]
+    along = rays @ (back[:, :3, :3] @ pose[:, :3, :3]).transpose(0, 2, 1)
+    with np.errstate(all="ignore"):
+        reach = -start[..., 2] / along[..., 2]
+        spot = start + along * reach[..., None]
+    return np.where((reach > 0.0)[..., None], spot[..., :2], np.nan)
+
+
+def backdrop_of(scene: Scene, finding: Finding, camera: str) -> Backdrop | None:
+    """The farthest picture that is not much too small to cover the frame."""
+    here = evaluate(scene, finding.at)
+    seen = output(scene, finding.at)
+    found: list[tuple[float, Backdrop]] = []
+    for node in scene.nodes:
+        if not isinstance(node, Picture) or node.hidden or here.value(node.id, OPACITY)[0] < 0.99:
+            continue
+        try:
+            each = Backdrop(scene, finding, camera, node.id)
+            lack = each.lack(scene)
+        except np.linalg.LinAlgError:
+            continue
+        if lack < _REACH:
+            away = float((here.position(node.id)[0] - seen.position[0]) @ seen.axis[0])
+            found.append((away, each))
+    return max(found, key=lambda each: each[0])[1] if found else None

@@ -1,0 +1,164 @@
+"""Nearness: layers that the lens goes through or comes too close to, pictures shown above their own pixels, photographs
+stretched or missing, and text that is gone before it is read."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..arrays import Array
+from ..scene import Picture
+from .case import Case
+from .finding import Finding, Row, frames_in_words, runs
+from .layers import words_of
+
+NAME = "nearness"
+_FIND_SECONDS = 0.5
+"""To find a card before reading it."""
+_WHOLE_CARD = 0.85
+"""Of it that must be in the frame to be read."""
+_PASSING = 0.3
+"""Of the distance of what the camera is about: a layer nearer than that goes by."""
+_MISSED = 0.02
+"""Of what is in the frame and should receive a photograph."""
+
+
+def judge(case: Case) -> tuple[Row, list[Finding]]:
+    """The lens in or through a layer (“through”, “near”), softness (“soft”), photographs (“stretched”, “missing”), text
+    (“words”)."""
+    numbers = case.numbers
+    touch, soft = case.limit("nearness.touch"), case.limit("nearness.soft")
+    found: list[Finding] = []
+    worst_size = np.full(len(case), np.nan)
+    bad = np.zeros(len(case), dtype=bool)
+    for k, node_id in enumerate(case.measures.layers):
+        distance = numbers.distance[:, k]
+        found += _passed(case, distance, numbers.beside[:, k], node_id, touch)
+        size = numbers.magnified[:, k] * case.windows.scale
+        with np.errstate(invalid="ignore"):
+            # What passes close by, before what the camera is about, is not looked at.
+            size = np.where(np.abs(distance) < _PASSING * numbers.about, np.nan, size)
+            is_soft = size > soft
+        worst_size = np.fmax(worst_size, size)
+        found += _softest(case, size, is_soft, node_id, soft)
+        found += _unread(case, node_id, numbers.shown[:, k])
+    found += _photographs(case)
+    for each in found:
+        bad |= (case.frames >= each.first) & (case.frames <= each.last)
+    return Row(NAME, worst_size * 100.0, soft * 100.0, "% of own pixels", bad), found
+
+
+def _finding(
+    case: Case, kind: str, first: int, last: int, at: int, value: float, badness: float, title: str, detail: str,
+    about: str = "",
+) -> Finding:  # fmt: skip
+    frames = case.frames
+    when = frames_in_words(float(frames[first]), float(frames[last]))
+    return Finding(
+        NAME, kind, case.shape.name, float(frames[first]), float(frames[last]), float(frames[at]), value, badness,
+        f"{title}, {when}", detail, about,
+    )  # fmt: skip
+
+
+def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: float) -> list[Finding]:
+    """Where the lens changes sides of a layer within arm's reach of it, and where it comes too close."""
+    name, found = case.name_of(node_id), []
+    near = np.abs(distance)
+    with np.errstate(invalid="ignore"):
+        # It goes through where it changes sides while it is before the layer, as the two frames tell between them.
+        ahead = np.sqrt(np.maximum(near**2 - beside**2, 0.0))
+        share = ahead[:-1] / np.maximum(ahead[:-1] + ahead[1:], 1e-12)
+        aside = beside[:-1] + share * (beside[1:] - beside[:-1])
+        crossed = (np.diff(case.segment) == 0) & (distance[1:] * distance[:-1] < 0.0) & (aside < 1e-6)
+    through = np.zeros(len(case), dtype=bool)
+    through[1:] |= crossed
+    through[:-1] |= crossed
+    for first, last in runs(through, case.segment):
+        at = first + int(np.nanargmin(near[first : last + 1]))
+        found.append(
+            _finding(
+                case, "through", first, last, at, float(near[at]), 2.0, f"The camera goes through {name}",
+                "the layer bursts over the whole frame", node_id,
+            )
+        )  # fmt: skip
+    with np.errstate(invalid="ignore"):
+        close = (near < touch) & ~through
+    for first, last in runs(close, case.segment):
+        if through[max(first - 3, 0) : last + 4].any():
+            continue
+        at = first + int(np.nanargmin(near[first : last + 1]))
+        least = float(near[at])
+        found.append(
+            _finding(
+                case, "near", first, last, at, least, touch / max(least, 1e-3), f"The camera nearly touches {name}",
+                f"{least:.2f} units from the lens, of {touch:.2f}", node_id,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _softest(case: Case, size: Array, is_soft: NDArray[np.bool_], node_id: str, limit: float) -> list[Finding]:
+    """One finding for a layer: where it is softest, and in how many other places."""
+    stretches = runs(is_soft, case.segment)
+    if not stretches:
+        return []
+    first, last = max(stretches, key=lambda each: float(np.nanmax(size[each[0] : each[1] + 1])))
+    at = first + int(np.nanargmax(size[first : last + 1]))
+    value, others = float(size[at]), len(stretches) - 1
+    also = f", and {others} more time{'s' * (others > 1)}" if others else ""
+    return [
+        _finding(
+            case, "soft", first, last, at, value, value / limit, f"{case.name_of(node_id)} is soft",
+            f"shown at {value * 100.0:.0f} % of its own pixels{also}", node_id,
+        )
+    ]  # fmt: skip
+
+
+def _unread(case: Case, node_id: str, shown: Array) -> list[Finding]:
+    """A text card that is in the frame for less time than its words need."""
+    node = case.scene.node(node_id)
+    words = words_of(node) if isinstance(node, Picture) else 0
+    if not words:
+        return []
+    needed = words / case.limit("nearness.words") + _FIND_SECONDS
+    found = []
+    with np.errstate(invalid="ignore"):
+        whole = shown >= _WHOLE_CARD
+    stretches = runs(whole, None, gap=0)
+    if not stretches:
+        return []
+    # It may be read in several goes; the longest of them has to do.
+    first, last = max(stretches, key=lambda each: each[1] - each[0])
+    seconds = (last - first + 1) / case.fps
+    if seconds < needed:
+        found.append(
+            _finding(
+                case, "words", first, last, first, seconds, needed / seconds, f"{node.name} is gone too soon",
+                f"{words} word{'s' * (words > 1)} in {seconds:.1f} s; reading takes {needed:.1f} s", node_id,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _photographs(case: Case) -> list[Finding]:
+    stretch, missing, found = case.measures.stretch * case.windows.scale, case.measures.missing, []
+    limit = case.limit("nearness.stretch")
+    with np.errstate(invalid="ignore"):
+        stretched, missed = stretch > limit, missing > _MISSED
+    for first, last in runs(stretched, case.segment):
+        at = first + int(np.nanargmax(stretch[first : last + 1]))
+        value = float(stretch[at])
+        found.append(
+            _finding(
+                case, "stretched", first, last, at, value, value / limit, "A photograph is stretched",
+                f"{value:.1f} pixels of the film to one of its own",
+            )
+        )  # fmt: skip
+    for first, last in runs(missed, case.segment):
+        at = first + int(np.nanargmax(missing[first : last + 1]))
+        value = float(missing[at])
+        found.append(
+            _finding(
+                case, "missing", first, last, at, value * 100.0, value / _MISSED, "A photograph does not reach",
+                f"{value * 100.0:.1f} % of what is in the frame and should show it does not",
+            )
+        )  # fmt: skip
+    return found

@@ -1,0 +1,32 @@
+"""Movers and takes: what becomes of channels after their keys, links and formulas, in the same frame."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ...arrays import Array
+from ...scene import AnyNode, spec
+from ...scene.moving import concerns, takes_part
+from ..binds.surroundings import Surroundings
+from . import adding, following, limiting
+from .case import Case, Solvers, Values, weight_of
+from .taking import with_take
+
+SOLVERS: Solvers = adding.SOLVERS | following.SOLVERS | limiting.SOLVERS
+
+
+def moved_values(there: Surroundings, node: AnyNode, group: tuple[str, ...], unmoved: Callable[[str], Array]) -> Values:
+    """The values (N,), or (1,) where nothing changes, of channels that are worked out together: first the take, then
+    one mover after the other, in the end inside their ranges. ``unmoved`` gives what the keys come to."""
+    values = {name: unmoved(name) for name in group}
+    if takes_part(node.take, group):
+        values = with_take(there, node, values)
+    for number, mover in enumerate(node.movers):
+        if mover.on and concerns(mover, group):
+            weight = weight_of(there, node, mover)
+            if len(weight) > 1 or weight[0] != 0.0:
+                values = SOLVERS[type(mover)](Case(there, node, mover, number, group, weight), values)
+    for name, value in values.items():
+        known = spec(node, name)
+        values[name] = np.clip(value, max(known.low, -1e9), min(known.high, 1e9))
+    return values

@@ -1,0 +1,170 @@
+"""Every fix of every kind of finding, on scenes made to fail: once taken, the check passes, and it was the smallest."""
+
+import msgspec
+import pytest
+
+import wild_heron as wh
+from wild_heron.checks.fixes import fixes_for
+from wild_heron.checks.fixes.fixing import FIXERS
+from wild_heron.checks.judging import CHECKS
+from wild_heron.scene import Subject, Text
+
+from .scenes import (
+    bare_right,
+    camera,
+    card,
+    film,
+    keyed,
+    leaving,
+    limited,
+    rushing,
+    two_shots,
+    with_checks,
+)
+
+SOFT = wh.Family("expo", "in-out")
+
+
+def photo(width: float, height: float) -> wh.Picture:
+    return msgspec.structs.replace(card("photo", width, height), artwork=wh.ImageFile("photo.png"))
+
+
+def aimed(name: str, x: float) -> wh.Camera:
+    return camera(name, x=x, binds=(wh.AimAt(("kite",)),))
+
+
+def jumping() -> wh.Scene:
+    scene = two_shots(camera("one"), camera("two", x=3.0))
+    scene = keyed(scene, "one", "position.x", (0.0, 0.0), (60.0, 2.0))
+    return keyed(scene, "two", "position.x", (0.0, 0.0), (60.0, 10.0))
+
+
+def dead() -> wh.Scene:
+    scene = two_shots(camera("one"), camera("two", x=3.0))
+    scene = keyed(scene, "one", "position.x", (0.0, 0.0), (22.0, 1.0))
+    return keyed(scene, "two", "position.y", (36.0, 0.0), (58.0, 1.0))
+
+
+def crossing() -> wh.Scene:
+    back = wh.edits.set_value(film(camera("two", z=-10.0)), "two", "rotation.y", 180.0).node("two")
+    scene = two_shots(camera("one"), back, card("left", 1.0, 1.0, x=-2.0), card("right", 1.0, 1.0, x=2.0))
+    return with_checks(scene, line=("left", "right"))
+
+
+def shaken() -> wh.Scene:
+    scene = film(card("sky", 80.0, 60.0), camera(), last=96)
+    wobble = wh.Oscillator(targets=(wh.Target("rotation.y", 1.0),), period=0.25, low=-3.0, high=3.0)
+    return wh.edits.add_movers(scene, "cam", [wobble])[0]
+
+
+def rolled() -> wh.Scene:
+    scene = film(card("sky", 80.0, 60.0), camera(), last=96)
+    return keyed(scene, "cam", "rotation.z", (36.0, 0.0), (60.0, 30.0))
+
+
+def beside() -> wh.Scene:
+    scene = film(card("sky", 80.0, 60.0, z=-30.0), card("mist", 4.0, 4.0, z=5.0), camera(z=7.0), last=60)
+    return keyed(scene, "cam", "position.z", (0.0, 7.0), (60.0, 5.1))
+
+
+def unread() -> wh.Scene:
+    title = wh.Picture(
+        id="title", name="Title", width=600, height=200, artwork=Text("The lantern fair opens at dusk"),
+        channels=(wh.Channel("position.x", 30.0),),
+    )  # fmt: skip
+    return two_shots(camera("two", x=30.0), camera("one"), title, last=96)
+
+
+def busy() -> wh.Scene:
+    """All at once: it zooms, its aim moves, and the picture slides."""
+    scene = film(card("sky", 90.0, 60.0), card("kite", 1.0, 1.0, z=0.5), aimed("cam", 0.0), last=96)
+    scene = keyed(scene, "kite", "position.x", (36.0, 0.0), (60.0, 4.0))
+    scene = keyed(scene, "cam", "lens.focal", (36.0, 22.5), (60.0, 40.0))
+    return keyed(scene, "cam", "position.x", (36.0, 0.0), (60.0, 3.0))
+
+
+def hole() -> wh.Scene:
+    """A gap of one unit, of which a sky that begins too far to the right fills only a part."""
+    cards = (
+        card("sky", 14.0, 12.0, x=7.5, z=-5.0), card("left", 10.0, 12.0, x=-5.5), card("right", 10.0, 12.0, x=5.5),
+        card("roof", 30.0, 6.0, y=4.0), card("floor", 30.0, 6.0, y=-4.0),
+    )  # fmt: skip
+    return film(*cards, camera(), last=1)
+
+
+def clipped() -> wh.Scene:
+    return wh.edits.set_value(film(card("sky", 40.0, 30.0), camera(), last=2), "cam", "lens.far", 8.0)
+
+
+FAILING = {
+    "bare": bare_right(),
+    "margin": limited(film(card("sky", 16.4, 12.0), camera(), last=2), "edges.margin", 0.05),
+    "hole": hole(),
+    "clipped": clipped(),
+    "out": leaving(),
+    "small": with_checks(
+        film(card("sky", 60.0, 40.0, z=-1.0), card("kite", 1.0, 0.9), camera(), last=2),
+        subjects=(Subject("kite", least=0.15),),
+    ),
+    "fast": rushing(SOFT),
+    "busy": busy(),
+    "shake": shaken(),
+    "strobe": limited(limited(rushing(SOFT), "comfort.cross", 0.3), "comfort.strobe", 0.012),
+    "roll": rolled(),
+    "dead": dead(),
+    "jump": jumping(),
+    "angle": two_shots(aimed("one", 0.0), aimed("two", 3.0), card("kite", 1.0, 1.0)),
+    "line": crossing(),
+    "short": two_shots(camera("one"), camera("two", x=3.0), cut=4.0),
+    "through": keyed(beside(), "cam", "position.z", (60.0, 4.8)),
+    "near": beside(),
+    "soft": film(photo(30.0, 20.0), camera(z=4.0), last=1),
+    "words": unread(),
+}
+
+
+@pytest.mark.parametrize("kind", FAILING)
+def test_what_a_fix_gives_passes_the_check(kind, check):
+    scene = FAILING[kind]
+    found = next(each for each in check(scene).findings if each.kind == kind)
+    fixes = fixes_for(scene, found)
+    assert fixes, f"nothing is offered for {found.title}"
+    for fix in fixes:
+        after = check(fix.scene)
+        again = [each for each in after.findings if (each.kind, each.about) == (kind, found.about)]
+        assert not again, f"{fix.label}: {again}"
+        assert len({each.label for each in fixes}) == len(fixes)
+
+
+def test_every_kind_says_whether_it_has_fixes():
+    kinds = {kind for each in CHECKS for kind in each.kinds}
+    assert kinds == set(FIXERS)
+    assert {kind for kind, fixers in FIXERS.items() if fixers} == set(FAILING)
+
+
+class TestSmallest:
+    def offered(self, scene: wh.Scene, check, kind: str) -> dict[str, str]:
+        found = next(each for each in check(scene).findings if each.kind == kind)
+        return {fix.undo: fix.label for fix in fixes_for(scene, found)}
+
+    def test_a_bare_side(self, check):
+        labels = self.offered(bare_right(), check, "bare")
+        # Its half has to be 11 units of 10; or it goes 1 unit, or the lens is as much nearer; the rim takes a little.
+        assert labels["Scale Sky over the edges"] in ("scale Sky to 111 %", "scale Sky to 110 %")
+        assert labels["Move Sky over the edges"].startswith("move Sky 1.0")
+        assert labels["Dolly in to cover the edges"].startswith("dolly in 1.2")
+        assert labels["Use a longer lens to cover the edges"] == "longer lens, 26.0 mm"
+
+    def test_a_subject_that_leaves(self, check):
+        labels = self.offered(leaving(), check, "out")
+        # The kite goes 0.815 units too far up, and the look goes up as far: of a frame 9 units high.
+        assert labels["Aim so that it stays in"].endswith("up")
+        assert float(labels["Aim so that it stays in"].split()[1]) == pytest.approx(100.0 * 0.815 / 9.0, abs=0.6)
+
+
+def test_a_camera_that_is_locked_or_driven_is_left_alone(check):
+    scene = leaving()
+    for name in ("rotation.x", "rotation.y", "lens.focal", "position.z", "position.y", "position.x"):
+        scene = wh.edits.lock_channel(scene, "cam", name, True)
+    found = next(each for each in check(scene).findings if each.kind == "out")
+    assert fixes_for(scene, found) == []
