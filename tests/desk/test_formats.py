@@ -220,3 +220,32 @@ def test_locks_and_weights_are_in_the_inspector(shown):
     assert not wh.edits.window_locks(document.scene, node)
     fields["smooth"].edited.emit(400.0, False)
     assert document.scene.node(node).smooth == 400.0
+
+
+def test_the_frame_of_a_format_is_dragged_in_the_picture(shown, mouse):
+    window = shown()
+    document, view = window.desk.document, window.desk.lens.view
+    document.views.set_format("Tall")
+    chord(window, "XW")
+    node = document.selection.active.id
+    document.views.set_format("Wide 16:9")
+    rect = view.picture_rect
+    right = next(iter(view.outlines.corners(rect).values()))[1]
+    edge = QPointF(right.x(), rect.center().y())
+    before = document.evaluations.value("cam", "position.x")
+    # A twentieth of the picture to the right, as a step of its own.
+    mouse.drag(view, edge, (round(0.05 * rect.width()), 0))
+    assert document.evaluations.value(node, "window.across") == pytest.approx(0.05, abs=0.003)
+    assert document.evaluations.value(node, "window.up") == pytest.approx(0.0, abs=0.003)
+    assert document.evaluations.value("cam", "position.x") == before
+    assert document.history.step.name == "Move Tall"
+    document.undo()
+    assert document.evaluations.value(node, "window.across") == 0.0
+    # By a corner: half as far from its middle it shows half as much.
+    corner, middle = view.outlines.corners(rect)["Tall"][2], rect.center()
+    half = (middle - corner) * 0.5
+    mouse.drag(view, corner, (round(half.x()), round(half.y())))
+    assert document.evaluations.value(node, "window.size") == pytest.approx(0.5, abs=0.01)
+    # Elsewhere in the picture the camera is moved, as ever.
+    mouse.drag(view, QPointF(rect.left() + 30, rect.center().y()), (40, 0))
+    assert document.evaluations.value(node, "window.across") == 0.0

@@ -308,7 +308,7 @@ class LensPanel(Panel):
         self.strip_moves.hide()
         actions.connect("camera.moves", self.strip_moves.setVisible)
         actions.connect("camera.reset", self.moves.reset_all)
-        actions["view.formats"].setChecked(self.view.outlines)
+        actions["view.formats"].setChecked(self.view.outlines.on)
         actions.connect("view.formats", self._show_outlines)
         actions.connect("view.every", self.show_every)
         actions.connect("set.match", self.show_match)
@@ -324,7 +324,7 @@ class LensPanel(Panel):
             self._actions[f"camera.{each}"].setChecked(each == tool)
 
     def _show_outlines(self, on: bool) -> None:
-        self.view.outlines = on
+        self.view.outlines.on = on
         self.view.update()
 
     def _guide_menu(self) -> None:

@@ -2,7 +2,7 @@
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QFont,
     QImage,
@@ -10,12 +10,10 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QWheelEvent,
 )
 
 from ...arrays import Pixels
-from ...evaluate.windows import windows_at
 from ...render.messages import FrameRequest, ThroughLens
 from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
@@ -23,7 +21,7 @@ from ..pictures.render_link import RenderLink
 from ..state.document import Document
 from ..widgets.drag import DragArea
 from ..widgets.images import opaque_image_of
-from ..widgets.theme import AMBER, BLANK, DEEP, REED, RUST, SKY, SOFT, SURROUND, TEXT, font
+from ..widgets.theme import AMBER, BLANK, DEEP, REED, RUST, SOFT, SURROUND, TEXT, font
 from ..widgets.theme import colour as surface
 from ..widgets.theme import on_picture as colour
 from ..widgets.unexpected import painted
@@ -32,6 +30,7 @@ from .drags import CameraDrag, WipeDrag
 from .ghosts import Ghosts
 from .guides import beyond, outer, paint_guides
 from .moves import CameraMoves
+from .outlines import Outlines, WindowDrag
 
 _MARGIN = 14
 _TOOLS = {
@@ -73,8 +72,7 @@ class LensView(DragArea):
         self._document, self._link, self._moves = document, link, moves
         self.scale = 0.5
         self.tool = "orbit"
-        self.outlines = True
-        """Whether the frames of the other formats are drawn over the picture."""
+        self.outlines = Outlines(document)
         self.bare: tuple[str, ...] | None = None
         """The sides that show bare background; None while artwork is still being read."""
         self.stretch = False
@@ -208,8 +206,7 @@ class LensView(DragArea):
         self.comparison.paint(p, drawn)
         self.ghosts.paint(p, drawn)
         paint_guides(p, rect, self._document.views.format.guides)
-        if self.outlines:
-            self._paint_formats(p, rect, drawn)
+        self.outlines.paint(p, rect, drawn)
         if self._document.recorder.auto_key:
             p.setPen(QPen(colour(AMBER), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -230,35 +227,6 @@ class LensView(DragArea):
         p.drawText(
             middle.adjusted(0, 18, 0, 18), Qt.AlignmentFlag.AlignCenter, f"{first}Camera ▸ Add camera (Ctrl+Shift+C)."
         )
-
-    def _paint_formats(self, p: QPainter, rect: QRectF, drawn: QRectF) -> None:
-        """The frames of the other formats, where they lie in this one's picture now."""
-        document = self._document
-        shown, scene, here = document.views.format, document.views.shown, document.evaluations.here
-        windows = {
-            each.name: windows_at(here, scene.settings, each)
-            for each in scene.formats_with_main()
-            if each.window is None or each.window in scene
-        }
-        own = windows.get(shown.name)
-        if own is None:
-            return
-        p.save()
-        p.setClipRect(drawn)
-        p.setFont(font(10, QFont.Weight.Medium))
-        for name, other in windows.items():
-            if name == shown.name:
-                continue
-            corners = own.inside(other.corners(scene.settings), scene.settings)[0]
-            points = [
-                QPointF(rect.left() + x * rect.width(), rect.top() + y * rect.height()) for x, y in corners.tolist()
-            ]
-            p.setPen(QPen(colour(SKY, 0.75), 1))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawPolygon(QPolygonF(points))
-            if points[1].x() - points[0].x() > 150:
-                p.drawText(points[0] + QPointF(5, 14), name.split()[-1])
-        p.restore()
 
     def _paint_problems(self, p: QPainter, rect: QRectF, problems: list[str]) -> None:
         """What is wrong with the first node that something is wrong with, and how many more there are."""
@@ -284,6 +252,11 @@ class LensView(DragArea):
         if self.comparison.takes(at, self.drawn_rect):
             self.drag = WipeDrag(at, self.comparison, lambda: self.drawn_rect)
             return
+        grip = self.outlines.at(at, self.picture_rect)
+        if grip is not None:
+            self.drag = WindowDrag(at, self._document, self.outlines, grip, self.picture_rect)
+            self.update()
+            return
         why = next((why for name in _TOOLS[self.tool] if (why := self._moves.refused(name))), None)
         if why:
             self._document.messages.say(why, True)
@@ -296,8 +269,17 @@ class LensView(DragArea):
         if self.drag is not None:
             self.drag.move(event.position(), event.modifiers())
             return
-        over = self.comparison.takes(event.position(), self.drawn_rect)
-        self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.CrossCursor)
+        grip = None
+        if self.comparison.takes(event.position(), self.drawn_rect):
+            self.setCursor(Qt.CursorShape.SplitHCursor)
+        else:
+            grip = self.outlines.at(event.position(), self.picture_rect)
+            shape = Qt.CursorShape.SizeAllCursor if grip is not None else Qt.CursorShape.CrossCursor
+            self.setCursor(Qt.CursorShape.SizeFDiagCursor if grip is not None and grip.corner else shape)
+        held = grip.shape.name if grip is not None else None
+        if held != self.outlines.held:
+            self.outlines.held = held
+            self.update()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None or self._document.views.camera is None or self.drag is not None:
