@@ -7,7 +7,7 @@ import wild_heron as wh
 from wild_heron.checks.fixes import fixes_for
 from wild_heron.checks.fixes.fixing import FIXERS
 from wild_heron.checks.judging import CHECKS
-from wild_heron.scene import Subject, Text
+from wild_heron.scene import Format, Subject, Text
 
 from .scenes import (
     bare_right,
@@ -106,6 +106,11 @@ FAILING = {
         film(card("sky", 60.0, 40.0, z=-1.0), card("kite", 1.0, 0.9), camera(), last=2),
         subjects=(Subject("kite", least=0.15),),
     ),
+    "hidden": with_checks(
+        film(card("sky", 60.0, 40.0, z=-1.0), card("kite", 1.0, 0.9), card("post", 0.4, 2.0, z=5.0), camera(), last=4),
+        subjects=(Subject("kite"),),
+    ),
+    "long": limited(two_shots(camera("one"), camera("two", x=3.0), cut=50.0), "cuts.long", 2.0),
     "fast": rushing(SOFT),
     "busy": busy(),
     "shake": shaken(),
@@ -160,6 +165,27 @@ class TestSmallest:
         # The kite goes 0.815 units too far up, and the look goes up as far: of a frame 9 units high.
         assert labels["Aim so that it stays in"].endswith("up")
         assert float(labels["Aim so that it stays in"].split()[1]) == pytest.approx(100.0 * 0.815 / 9.0, abs=0.6)
+
+    def test_a_subject_that_is_hidden(self, check):
+        labels = self.offered(FAILING["hidden"], check, "hidden")
+        # The post is 0.4 wide, halfway to a kite of 1: moved by d it hides 0.9 − 2 d of it, and 0.6 may be hidden.
+        word, name, by, aside = labels["Move Post aside"].split()
+        assert (word, name, aside) == ("move", "Post", "aside")
+        assert float(by) == pytest.approx(0.2, abs=0.051)
+        assert labels["Bring it forward"] == "bring Kite before Post"
+
+    def test_a_format_that_loses_its_subject_follows_it(self, check):
+        scene = film(card("sky", 60.0, 40.0, z=-1.0), card("kite", 1.0, 1.0), camera(), last=48)
+        scene = keyed(scene, "kite", "position.x", (0.0, -5.0), (48.0, 5.0), span=wh.Family("sine", "in-out"))
+        scene = msgspec.structs.replace(scene, formats=(Format("Tall", 900, 1600),))
+        scene = with_checks(scene, subjects=(Subject("kite"),))
+        found = next(each for each in check(scene, "Tall").findings if each.kind == "out")
+        fix = fixes_for(scene, found)[0]
+        assert (fix.label, fix.undo) == ("let Tall follow", "Tall follows its subjects")
+        assert not [each for each in check(fix.scene, "Tall").findings if each.kind == "out"]
+
+    def test_a_shot_that_is_long(self, check):
+        assert self.offered(FAILING["long"], check, "long") == {"Shorten One": "cut 2 frames earlier"}
 
 
 def test_a_camera_that_is_locked_or_driven_is_left_alone(check):
