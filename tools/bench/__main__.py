@@ -46,6 +46,7 @@ def main() -> None:
         "usedloop": life.used_loop,
         "checking": checks.checking,
         "recheck": checks.recheck,
+        "solving": checks.solving,
         "checkloop": checks.check_loop,
     }
     parser = argparse.ArgumentParser()

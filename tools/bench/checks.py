@@ -6,22 +6,28 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QTimer
 from PyQt6.QtTest import QTest
+from scipy.optimize import linprog
+from scipy.sparse import bmat, csr_array, eye_array
 
 import wild_heron as wh
 from wild_heron.checks import Measures
 from wild_heron.checks.changes import other_frames
 from wild_heron.checks.measures import measure_numbers
+from wild_heron.checks.solving import follow_subjects, with_window
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.shell.collector import Collector
+from wild_heron.evaluate import evaluate, output
 from wild_heron.render.checking import check_scene
 from wild_heron.render.client import RenderClient
 from wild_heron.render.messages import FrameRequest, ThroughLens
+from wild_heron.scene import Format, Subject
 
 from .loops import bare_loop, gaps_of
 from .measuring import report
 from .window import shown
 
 _FRAMES = 240
+_SOLVED = 1000
 _EVERY = 8
 """Of the frames at preview size one of so many is drawn, and its time taken for all of them."""
 
@@ -63,6 +69,46 @@ def recheck() -> None:
     line = f"An edit of one channel, frames checked again of {len(frames)} ({len(pictures)} pictures)"
     assert other[np.setdiff1d(np.arange(len(frames)), numbers)].sum() == 0, "a frame that changed was kept"
     report(line, f"{len(numbers)}", f"{other.sum()} that are other ones", len(numbers) / other.sum(), 1.1)
+
+
+def solving() -> None:
+    """A format of 1,000 frames follows a subject, beside one linear programme of as many places."""
+    scene = wh.Scene(settings=wh.Settings(width=1600, height=900, last=_SOLVED - 1))
+    kite = wh.Picture(id="kite", name="Kite", width=100, height=100, artwork=wh.Solid("#6d7fa8"))
+    lens = (wh.Channel("lens.focal", 22.5), wh.Channel("position.z", 10.0))
+    scene = wh.edits.add_nodes(scene, [kite, wh.Camera(id="cam", name="Camera", channels=lens)])
+    scene = replace(scene, camera="cam", formats=(Format("Tall", 900, 1600),))
+    scene = replace(scene, checks=replace(scene.checks, subjects=(Subject("kite"),)))
+    places = 5.0 * np.sin(np.arange(0, _SOLVED, 25) * 0.037) + np.random.default_rng(3).normal(0.0, 0.4, _SOLVED // 25)
+    for number, place in enumerate(places.tolist()):
+        scene = wh.edits.set_key(scene, "kite", "position.x", 25.0 * number, place)
+    scene, _ = with_window(scene, "Tall")
+    follow_subjects(scene, "Tall")
+    started = time.perf_counter()
+    _, solution = follow_subjects(scene, "Tall")
+    took = time.perf_counter() - started
+    assert solution.worst is None
+    x = output(scene, solution.frames).pixels(evaluate(scene, solution.frames).position("kite"))[0][:, 0] - 800.0
+    once = _one_programme(x - 180.0, x + 180.0)
+    report(f"A format of {_SOLVED} frames follows its subject, both axes", f"{took * 1e3:.0f} ms",
+           f"one linear programme of {_SOLVED} places {once * 1e3:.0f} ms", took / once, 3.0)  # fmt: skip
+
+
+def _one_programme(low: np.ndarray, high: np.ndarray) -> float:
+    """How long the plainest statement of it takes: the sizes of three differences, weighted, within bounds."""
+    count = len(low)
+    sizes, costs, blocks = [count - k for k in (1, 2, 3)], [np.zeros(count)], []
+    for k, weight in zip((1, 2, 3), (1.0, 10.0, 100.0), strict=True):
+        difference = csr_array(np.diff(np.eye(count), k, axis=0))
+        costs.append(np.full(count - k, weight))
+        for sign in (1.0, -1.0):
+            blocks.append([sign * difference, *(-eye_array(n) if n == count - k else None for n in sizes)])
+    matrix = bmat(blocks, format="csr")
+    bounds = [*zip(low, high, strict=True), *[(0.0, None)] * sum(sizes)]
+    started = time.perf_counter()
+    found = linprog(np.concatenate(costs), matrix, np.zeros(matrix.shape[0]), bounds=bounds, method="highs")
+    assert found.status == 0
+    return time.perf_counter() - started
 
 
 def check_loop() -> None:
