@@ -22,7 +22,7 @@ from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
 from wild_heron.scene import Bezier, Scene, Shake, Target
-from wild_heron.scene.edits import KeyRef, add_movers, set_beyond, set_key, set_value
+from wild_heron.scene.edits import KeyRef, add_movers, set_beyond, set_guides, set_key, set_value
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -166,6 +166,12 @@ class Studio:
             QTest.qWait(100)
         self.take("checks")
         commands.choose(None)
+        tall = document.scene.formats[-1].name
+        document.edit("Guides", lambda scene: set_guides(scene, tall, shown=("safe", "text"), mask="#11181c"))
+        desk.actions_["view.every"].trigger()
+        self.take("formats")
+        desk.actions_["view.every"].trigger()
+        document.undo()
         document.undo()
         desk.actions_["view.checks"].trigger()
         desk.areas.whole.setSizes(sizes)
@@ -276,9 +282,6 @@ class Studio:
         document.look_through("lane-camera")
         document.playhead.set_frame(239)
         document.selection.choose(["lane-photograph"])
-        trigger("view.stretch")
-        self.take("stretch-map")
-        trigger("view.stretch")
         trigger("set.match")
         self.take("match-photograph")
         window.desk.lens.match.close_.click()

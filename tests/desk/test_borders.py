@@ -121,13 +121,12 @@ def test_a_painting_that_fails_is_told_once_and_the_window_lives(window, qtbot, 
     def broken(*_: object) -> None:
         raise RuntimeError("no paint")
 
-    monkeypatch.setattr(type(view), "_paint_thirds", broken)
-    view.guides["thirds"] = True
+    monkeypatch.setattr(type(view.outlines), "paint", broken)
     for _ in range(5):
         view.repaint()
     assert noted == ["RuntimeError: no paint"]
     assert list(reports.seen.values()) == [5]
-    view.guides["thirds"] = False
+    monkeypatch.undo()
     view.repaint()
     assert view.grab().toImage().pixelColor(view.picture_rect.center().toPoint()).isValid()
 

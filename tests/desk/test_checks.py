@@ -221,6 +221,7 @@ def test_a_format_gets_a_window_that_is_keyed_and_follows_its_subjects(checked, 
     window = checked(scene)
     document = window.desk.document
     chord(window, "XV")
+    qtbot.waitUntil(lambda: not window.desk.format_commands.is_working)
     assert "Choose another format" in window.desk.status.text.text()
     document.views.set_format("Tall")
     chord(window, "XW")
@@ -231,6 +232,7 @@ def test_a_format_gets_a_window_that_is_keyed_and_follows_its_subjects(checked, 
     assert "position.x" not in window.desk.inspector.fields
     assert [each.kind for each in document.checked.of("Tall").findings if each.kind == "out"]
     chord(window, "XV")
+    qtbot.waitUntil(lambda: not window.desk.format_commands.is_working)
     settled(qtbot, window)
     assert len(document.scene.node(shape.window).channel("window.across").keys) > 1
     assert not [each for each in document.checked.of("Tall").findings if each.kind in ("out", "bare")]

@@ -195,6 +195,7 @@ def test_where_it_cannot_be_followed_checks_offer_what_the_camera_can_do(shown, 
     settled(qtbot, window)
     document.views.set_format("Tall")
     chord(window, "XV")
+    qtbot.waitUntil(lambda: not window.desk.format_commands.is_working, timeout=20_000)
     assert "as far as it can: at frame" in window.desk.status.text.text()
     commands = window.desk.check_commands
     qtbot.waitUntil(lambda: commands.chosen is not None, timeout=60_000)
@@ -249,3 +250,25 @@ def test_the_frame_of_a_format_is_dragged_in_the_picture(shown, mouse):
     # Elsewhere in the picture the camera is moved, as ever.
     mouse.drag(view, QPointF(rect.left() + 30, rect.center().y()), (40, 0))
     assert document.evaluations.value(node, "window.across") == 0.0
+
+
+def test_working_a_way_out_can_be_cancelled_and_heeds_what_changed_meanwhile(shown, qtbot):
+    window = shown(keyed(leaving(), "kite", "position.x", (0.0, -4.0), (30.0, 4.0)))
+    document, commands = window.desk.document, window.desk.format_commands
+    document.views.set_format("Tall")
+    scene = document.scene
+    commands.follow()
+    assert commands.is_working
+    commands.follow()
+    assert "already" in window.desk.status.text.text()
+    document.edit("Rename", lambda scene: wh.edits.change_node(scene, "kite", name="Paper kite"))
+    qtbot.waitUntil(lambda: not commands.is_working, timeout=20_000)
+    assert "changed meanwhile" in window.desk.status.text.text()
+    document.undo()
+    assert document.scene is scene
+    commands.follow()
+    commands.cancel()
+    qtbot.waitUntil(lambda: not commands.is_working, timeout=20_000)
+    assert document.scene is scene
+    assert "Cancelled" in window.desk.status.text.text()
+    assert not window.desk.status.bar.isVisible()

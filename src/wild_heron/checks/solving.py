@@ -7,6 +7,7 @@ least, so it is made of stretches that stand still, go evenly, or change speed e
 axis and shot.
 """
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -158,12 +159,19 @@ def _difference(count: int, order: int):  # type: ignore[no-untyped-def]
     return diags_array(stencil, offsets=np.arange(order + 1), shape=(count - order, count), format="csr")
 
 
-def solved(scene: Scene, shape: Format, weights: Weights | None = None, margins: Array | None = None) -> Solution:
+def solved(
+    scene: Scene,
+    shape: Format,
+    weights: Weights | None = None,
+    margins: Array | None = None,
+    step: Callable[[int, int], None] = lambda done, total: None,
+) -> Solution:
     """The calmest way of a format's window, as large as it is, through each shot; along a locked axis it stays.
 
     ``margins`` (N, 4): how far artwork reaches beyond the camera's picture at the left, top, right and bottom, in
     shares of its sides, and less than nothing where it is bare within; so far the window may go. Without, or where one
-    is NaN, it keeps to the picture. SceneError without a subject.
+    is NaN, it keeps to the picture. ``step`` is told before each of the shots how many are done, and of how many; what
+    it raises ends the work. SceneError without a subject.
     """
     checks, settings = scene.checks, scene.settings
     if not checks.subjects:
@@ -180,7 +188,9 @@ def solved(scene: Scene, shape: Format, weights: Weights | None = None, margins:
     reach = np.zeros((len(frames), 4)) if margins is None else np.nan_to_num(margins, nan=0.0)
     node = scene.node(shape.window) if shape.window is not None else None
     own = Weights(node.still, node.steady, node.smooth) if isinstance(node, FormatWindow) else Weights()
-    for number in np.unique(segment):
+    segments = np.unique(segment)
+    for done, number in enumerate(segments.tolist()):
+        step(done, len(segments))
         rows = np.flatnonzero(segment == number)
         wanted = [matters(scene, each, frames[rows]) for each in checks.subjects]
         for axis, name in enumerate((ACROSS, UP)):
@@ -256,14 +266,18 @@ def with_window(scene: Scene, format_name: str) -> tuple[Scene, str]:
 
 
 def follow_subjects(
-    scene: Scene, format_name: str, weights: Weights | None = None, margins: Array | None = None
+    scene: Scene,
+    format_name: str,
+    weights: Weights | None = None,
+    margins: Array | None = None,
+    step: Callable[[int, int], None] = lambda done, total: None,
 ) -> tuple[Scene, Solution]:
     """The scene with a format's window keyed so that it follows the subjects, with few keys; ``solved`` says how."""
     scene, node_id = with_window(scene, format_name)
     node = scene.node(node_id)
     if is_locked(node, ACROSS) and is_locked(node, UP):
         check_unlocked(node, (ACROSS, UP))
-    solution = solved(scene, format_named(scene, format_name), weights, margins)
+    solution = solved(scene, format_named(scene, format_name), weights, margins, step)
     settings = scene.settings
     for name, axis, whole in ((ACROSS, 0, settings.width), (UP, 1, -settings.height)):
         if is_locked(node, name):

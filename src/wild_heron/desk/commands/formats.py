@@ -1,24 +1,40 @@
 """What is done about the format that is looked at: its guides, its window, and where that lies while it follows."""
 
+import threading
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...arrays import Array
 from ...checks import Finding
-from ...checks.solving import follow_subjects, with_window
-from ...scene import MASK, Guide, Scene
+from ...checks.solving import Solution, follow_subjects, with_window
+from ...scene import MASK, Guide, Scene, SceneError
 from ...scene.edits import format_named, set_guides, show_guide
 from ..state.document import Document
+from ..widgets.unexpected import reports
 
 _WORDS: dict[Guide, str] = {
     "thirds": "thirds", "centre": "the centre", "safe": "safe areas", "text": "the band for text",
 }  # fmt: skip
 
 
+_Found = tuple[Scene, str, Scene | None, Solution | None, str]
+"""From which scene, which format, the scene in which it follows and how well it does, or what went wrong."""
+
+
+_CANCELLED = "Cancelled. Nothing was changed."
+
+
+class _CancelledError(Exception):
+    pass
+
+
 class FormatCommands(QObject):
     """Acts on the format that is chosen in the top bar."""
 
+    progressed = pyqtSignal(int, int)
+    """How far working a way out has come; (0, 0) when it is over."""
+    _found = pyqtSignal(object)
     lost = pyqtSignal(object)
     """Where a subject cannot be kept, and it is known what the camera could do about it: that finding."""
 
@@ -28,6 +44,9 @@ class FormatCommands(QObject):
         self.margins: Callable[[], Array | None] = lambda: None
         """How far artwork reaches beyond the camera's picture (N, 4), as far as that was looked at."""
         self._waits: tuple[Scene, str, float] | None = None
+        self._thread: threading.Thread | None = None
+        self._cancelled = False
+        self._found.connect(self._take)
         document.checked.changed.connect(self._look_for_finding)
 
     # Guides
@@ -60,25 +79,73 @@ class FormatCommands(QObject):
         if shape.window is not None:
             document.selection.choose([shape.window])
 
+    @property
+    def is_working(self) -> bool:
+        """Whether a format's way is being worked out."""
+        return self._thread is not None
+
     def follow(self) -> None:
-        """Work out the calmest way of the format's frame that keeps the subjects in, as keys of its window."""
+        """Work out, in a thread, the calmest way of the format's frame that keeps the subjects in, as keys of its
+        window."""
         document = self._document
-        name = document.views.format.name
-        lost: list[tuple[float, float] | None] = []
-
-        def change(scene: Scene) -> Scene:
-            made, solution = follow_subjects(scene, name, margins=self.margins())
-            lost.append(solution.worst)
-            return made
-
-        changed = document.edit(f"{name} follows its subjects", change)
-        if not lost:
+        if self._thread is not None:
+            document.messages.say("A format's way is being worked out already. Cancel it first.", True)
             return
+        scene, name, margins = document.scene, document.views.format.name, self.margins()
+        self._cancelled = False
+
+        def step(done: int, total: int) -> None:
+            if self._cancelled:
+                raise _CancelledError
+            self.progressed.emit(done, total)
+
+        def work() -> None:
+            try:
+                made, solution = follow_subjects(scene, name, margins=margins, step=step)
+                found: _Found = (scene, name, made, solution, "")
+            except _CancelledError:
+                found = (scene, name, None, None, _CANCELLED)
+            except SceneError as problem:
+                found = (scene, name, None, None, str(problem))
+            except Exception as problem:  # A thread must not end with it.
+                reports.report(problem)
+                found = (scene, name, None, None, f"{name} cannot follow: {problem}")
+            self._found.emit(found)
+
+        self._thread = threading.Thread(target=work, name="follow subjects", daemon=True)
+        self._thread.start()
+
+    def cancel(self) -> None:
+        """Give up what is being worked out; nothing is changed."""
+        self._cancelled = True
+
+    def stop(self) -> None:
+        """The window closes."""
+        self.cancel()
+        if self._thread is not None:
+            self._thread.join(10.0)
+
+    def _take(self, found: "_Found") -> None:
+        scene, name, made, solution, problem = found
+        if self._thread is not None:
+            self._thread.join()
+            self._thread = None
+        self.progressed.emit(0, 0)
+        document = self._document
+        if self._cancelled:
+            problem = problem or _CANCELLED
+        if problem or made is None or solution is None:
+            document.messages.say(problem, True)
+            return
+        if document.scene is not scene:
+            document.messages.say(f"The scene was changed meanwhile, so {name} was left as it is. Do it again.", True)
+            return
+        changed = document.edit(f"{name} follows its subjects", lambda _: made)
         window = format_named(document.scene, name).window
         if window is not None:
             document.selection.choose([window])
-        if lost[-1] is not None:
-            frame, out = lost[-1]
+        if solution.worst is not None:
+            frame, out = solution.worst
             document.messages.say(
                 f"{name} follows its subjects as far as it can: at frame {frame:g} one is {out:.0f} px out. "
                 "Checks offers what the camera can do about it.",

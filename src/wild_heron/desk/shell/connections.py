@@ -67,6 +67,10 @@ def _signals(desk: Desk) -> None:
     desk.bringer.progressed.connect(desk.status.show_progress)
     desk.bringer.finished.connect(desk.came_in)
     desk.status.cancelled.connect(desk.bringer.cancel)
+    desk.format_commands.progressed.connect(
+        lambda done, total: desk.status.show_progress(done, total, "Working out the calmest way, shot")
+    )
+    desk.status.cancelled.connect(desk.format_commands.cancel)
     desk.watcher.changed.connect(desk.files_changed)
 
 

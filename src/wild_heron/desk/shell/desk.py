@@ -186,6 +186,7 @@ class Desk(QObject):
         self.small.stop()
         self.checker.stop()
         self.check_commands.stop()
+        self.format_commands.stop()
         self.lanes.shots.view.speeds.stop()
         self.sound_loader.stop()
         self.open.shut_down()

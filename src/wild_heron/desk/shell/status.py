@@ -30,7 +30,7 @@ class StatusLine(QWidget):
         self.stop = QToolButton()
         self.stop.setText("Cancel")
         self.stop.setFont(font(11))
-        self.stop.setToolTip("Stop bringing files in; nothing of them is added")
+        self.stop.setToolTip("Stop; nothing is changed")
         self.stop.clicked.connect(self.cancelled)
         self.stop.hide()
         self.written = QToolButton()
@@ -51,14 +51,14 @@ class StatusLine(QWidget):
         self.refresh()
         self._count()
 
-    def show_progress(self, done: int, total: int) -> None:
+    def show_progress(self, done: int, total: int, words: str = "Bringing in") -> None:
         """How far work has come; (0, 0) when it is over."""
         self.bar.setVisible(total > 0)
         self.stop.setVisible(total > 0)
         self.bar.setRange(0, total)
         self.bar.setValue(done)
         if total:
-            self.say(f"Bringing in {done + 1} of {total}…", False)
+            self.say(f"{words} {done + 1} of {total}…", False)
 
     def show_work(self, text: str, warning: bool) -> None:
         """What the renderer is at; a warning goes where the news is."""
