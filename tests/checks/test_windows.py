@@ -252,3 +252,11 @@ class TestFollowing:
             follow_subjects(scene, "Tall")
         with pytest.raises(wh.SceneError, match="Choose another format"):
             follow_subjects(self.tall(), "Wide 16:9")
+
+
+def test_a_window_is_nowhere_in_space():
+    scene, node = with_window(msgspec.structs.replace(fair(), formats=(Format("Tall", 900, 1600),)), "Tall")
+    validate(scene)
+    for carried, by in ((node, "kite"), ("kite", node)):
+        with pytest.raises(wh.SceneError, match="nowhere in space"):
+            validate(wh.edits.change_node(scene, carried, carrier=by))

@@ -145,6 +145,8 @@ def _validate_relations(scene: Scene, node: AnyNode, place: str) -> None:
             raise SceneError(f"{place}.take: take {take.name} has no “{lacking[0]}”.")
     if node.carrier is not None and node.carrier not in nodes:
         raise SceneError(f"{place}.carrier: there is no node “{node.carrier}”.")
+    if node.carrier is not None and not (node.placed and nodes[node.carrier].placed):
+        raise SceneError(f"{place}.carrier: the window of a format is nowhere in space: it carries nothing, nor is it.")
     for k, bind in enumerate(node.binds):
         for other, role in bind.named():
             _check_role(nodes, other, role, f"{place}.binds[{k}]")

@@ -251,11 +251,14 @@ class Inspector(QWidget):
         carrier.setText(f"carried by {held} ▾" if held else "no carrier ▾")
         carrier.setToolTip("Choose what carries it; the world pose is kept")
         carrier.clicked.connect(lambda: self._carrier_menu(carrier, node))
-        row.addWidget(carrier)
-        for name_, on, field, words in (
+        switches = (
             ("eye_shut" if node.hidden else "eye", node.hidden, "hidden", ("Show", "Hide")),
             ("lock", node.locked, "locked", ("Unlock", "Lock")),
-        ):
+        )
+        # What is nowhere in space is carried by nothing, and not seen.
+        if node.placed:
+            row.addWidget(carrier)
+        for name_, on, field, words in switches if node.placed else switches[1:]:
             word = words[0] if on else words[1]
             button = icon_button(name_, f"{word} {node.name}", size=22)
             button.setIcon(icons.icon(name_, TEXT if on else SOFT))
@@ -292,7 +295,7 @@ class Inspector(QWidget):
         menu = popup_menu(self)
         choices = [
             (None, "Nothing"),
-            *((other.id, other.name) for other in document.scene.nodes if other.id != node.id),
+            *((other.id, other.name) for other in document.scene.nodes if other.id != node.id and other.placed),
         ]
         for carrier_id, name in choices:
             action = menu.addAction(name)

@@ -67,9 +67,10 @@ class Outlines:
         p.setClipRect(drawn)
         p.setFont(font(10, QFont.Weight.Medium))
         p.setBrush(Qt.BrushStyle.NoBrush)
+        chosen = set(self._document.selection.nodes)
+        bright = {each.name for each in self._document.scene.formats if each.window in chosen} | {self.held}
         for name, points in self.corners(rect).items():
-            tone = AMBER if name == self.held else SKY
-            p.setPen(QPen(colour(tone, 0.75), 2 if name == self.held else 1))
+            p.setPen(QPen(colour(AMBER if name in bright else SKY, 0.75), 2 if name == self.held else 1))
             p.drawPolygon(QPolygonF(points))
             if points[1].x() - points[0].x() > _NAMED:
                 p.drawText(points[0] + QPointF(5, 14), name.split()[-1])

@@ -99,7 +99,7 @@ class LensView(DragArea):
         for signal in (document.changed, document.playhead.moved, document.settings_changed):
             signal.connect(self.ask)
         # What lies over the picture does not change with the frame, so a new frame repaints nothing before it comes.
-        for signal in (document.changed, document.settings_changed):
+        for signal in (document.changed, document.settings_changed, document.selection.changed):
             signal.connect(self.update)
 
     def sizeHint(self) -> QSize:

@@ -321,6 +321,8 @@ class OverviewPainter:
         """Names of what is selected."""
         self.p.setFont(font(11, QFont.Weight.Medium))
         for node_id in self.document.selection.nodes:
+            if not self.scene.node(node_id).placed:
+                continue
             at = self.project(self.here.position(node_id))[0]
             if np.isfinite(at).all():
                 text = self.scene.node(node_id).name

@@ -14,7 +14,7 @@ _PICK = 11.0
 def node_at(document: Document, eye: Eye, size: tuple[int, int], pointer: Array) -> str | None:
     """An origin near a pixel (2,), else the nearest body that covers it."""
     scene, here = document.views.shown, document.evaluations.here
-    ids = [node.id for node in scene.nodes if not node.hidden and not node.locked]
+    ids = [node.id for node in scene.nodes if node.placed and not node.hidden and not node.locked]
     best: tuple[float, str] | None = None
     for node_id in ids:
         if scene.node(node_id).serves_as("seen"):

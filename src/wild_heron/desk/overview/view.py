@@ -86,6 +86,7 @@ class OverviewView(Viewpoint):
 
     def frame_all(self, node_ids: tuple[str, ...] = ()) -> None:
         """Show the given nodes, or everything that the camera has to do with."""
+        node_ids = tuple(each for each in node_ids if self.document.views.shown.node(each).placed)
         extent, width, height = self._extent(node_ids), max(self.width(), 1), max(self.height(), 1)
         for mode in MODES if not node_ids else (self.mode,):
             self.eyes[mode] = self.eyes[mode].framing(extent, width, height)
@@ -163,7 +164,7 @@ class OverviewView(Viewpoint):
 
     def _handles(self) -> list[Handle]:
         node = self.document.selection.active
-        if node is None or node.locked or self._rest.isActive():
+        if node is None or not node.placed or node.locked or self._rest.isActive():
             return []
         return handles(node, self.document.evaluations.here, self.eye, self.width(), self.height())
 
