@@ -7,9 +7,11 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QInputDialog, QToolButton
 
 import wild_heron as wh
-from tests.checks.scenes import bare_right, keyed, leaving
+from tests.checks.scenes import bare_right, card, keyed, leaving, two_shots, with_checks
+from tests.checks.scenes import camera as lens_at
 from tests.desk.conftest import chord
-from wild_heron.scene import Format
+from wild_heron.desk.dialogs.subject import SubjectDialog
+from wild_heron.scene import Format, Subject
 
 
 @pytest.fixture
@@ -239,3 +241,27 @@ def test_a_format_gets_a_window_that_is_keyed_and_follows_its_subjects(checked, 
     document.undo()
     document.undo()
     assert document.scene.formats[0].window is None
+
+
+def test_a_part_of_a_subject_its_size_and_its_shots_are_said_in_the_dialog(checked, qtbot):
+    scene = two_shots(lens_at("one"), lens_at("two", x=3.0), card("kite", 1.0, 0.9))
+    window = checked(with_checks(scene, subjects=(Subject("kite"),)))
+    document = window.desk.document
+    document.selection.choose(["sky"])
+    window.desk.actions_["check.subject_more"].trigger()
+    assert "kept in frame" in window.desk.status.text.text()
+    document.selection.choose(["kite"])
+    window.desk.actions_["check.subject_more"].trigger()
+    dialog = window.findChild(SubjectDialog)
+    dialog.least.edited.emit(0.2, False)
+    dialog.part[0].edited.emit(0.5, False)
+    dialog.shots.choose(["Two"])
+    assert document.scene.checks.subjects == (Subject("kite", part=(0.5, 0.0, 1.0, 1.0), least=0.2, shots=("Two",)),)
+    settled(qtbot, window)
+    (small,) = [each for each in document.checked.of("Wide 16:9").findings if each.kind == "small"]
+    assert small.first == 30.0
+    dialog.part[0].edited.emit(1.0, False)
+    assert "before its right" in window.desk.status.text.text()
+    assert document.scene.checks.subjects[0].part[0] == 0.5
+    chord(window, "XS")
+    assert not dialog.isVisible()

@@ -11,6 +11,7 @@ CHECK_ACTIONS = (
     A("check.leave", "Leave it as it is", "Put the fix that is shown away", "X, L"),
     A("check.accept", "Accept the finding…", "It is as it should be: keep a note, and find it again only if it gets worse", "X, A", gap=True),
     A("check.subject", "Keep in frame", "Check that what is selected stays in the action area, and is not hidden", "X, S", gap=True),
+    A("check.subject_more", "How it is kept in frame…", "Say which part of it has to stay, how large, and in which shots", "X, Shift+S"),
     A("check.line", "Line between two nodes", "Check that no cut crosses the line between the two selected nodes", "X, D"),
     A("check.window", "Move the format's frame", "Let the format that is looked at lie elsewhere in the camera's picture, keyed like anything", "X, W", gap=True),
     A("check.follow", "Follow the subjects", "Work out the calmest way for the format's frame that keeps the subjects in", "X, V"),

@@ -21,9 +21,9 @@ from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.dialog import beside
 from ..widgets.panel import Choice, label
+from ..widgets.picker import Picker
 from ..widgets.quantities import parse_number
 from .exporting import ExportingDialog
-from .format_picker import FormatPicker
 
 _KINDS = ((".mp4", "MP4 movie, H.264"), (".webm", "WebM movie, VP9"), (".png", "PNG frames"))
 _FILM = "@film"
@@ -57,7 +57,11 @@ class ExportDialog(ExportingDialog):
         wanted = document.views.lens or (_FILM if scene.shots else output_camera(scene))
         self.camera.setCurrentIndex(max(0, self.camera.findData(wanted)))
         form.addRow("Camera", self.camera)
-        self.formats = FormatPicker(scene.formats_with_main(), document.views.format.name)
+        shapes = scene.formats_with_main()
+        self.formats = Picker(
+            [(each.name, f"{each.name}   {each.width} × {each.height}") for each in shapes],
+            (document.views.format.name,), "all formats", "Which formats are written: each to a file of its own",
+        )  # fmt: skip
         self.scale = Choice()
         for name, share in _SCALES:
             self.scale.addItem(name, share)
@@ -95,7 +99,7 @@ class ExportDialog(ExportingDialog):
 
     def _warn(self) -> None:
         """What the checks found in the formats that are to be written."""
-        verdicts = [self.document.checked.of(shape.name) for shape in self.formats.chosen]
+        verdicts = [self.document.checked.of(name) for name in self.formats.chosen]
         found = [(each.format, finding) for each in verdicts if each is not None for finding in each.open]
         if found:
             name, first = found[0]
@@ -137,7 +141,7 @@ class ExportDialog(ExportingDialog):
             raise ValueError("The last frame must not come before the first.")
         if last - first >= MAX_FRAMES or max(abs(first), abs(last)) > FARTHEST_FRAME:
             raise ValueError(f"Up to {MAX_FRAMES} frames can be written at once.")
-        shape = self.formats.chosen[0]
+        shape = self._shapes()[0]
         own = shape.plain == main_format(self.document.settings)
         return ExportJob(
             path=Path(self.path.text()).expanduser(),
@@ -152,7 +156,14 @@ class ExportDialog(ExportingDialog):
         )
 
     def jobs(self) -> list[ExportJob]:
-        return jobs_for(self.job(), self.scene(), self.formats.chosen, self._size)
+        return jobs_for(self.job(), self.scene(), self._shapes(), self._size)
+
+    def _shapes(self) -> tuple[Format, ...]:
+        """The formats that are chosen, as the scene has them now."""
+        found = tuple(each for each in self.document.scene.formats_with_main() if each.name in self.formats.chosen)
+        if not found:
+            raise SceneError("The chosen formats are no longer there. Choose others.")
+        return found
 
     def _size(self, shape: Format) -> tuple[int, int]:
         """How large a format is written; movies have even sides."""

@@ -291,6 +291,7 @@ def _checks(desk: Desk) -> None:
         ("leave", checks.leave),
         ("accept", checks.accept),
         ("subject", checks.toggle_subject),
+        ("subject_more", desk.open.subject),
         ("line", checks.toggle_line),
         ("limits", lambda: desk.open.limits(checks)),
         ("window", desk.format_commands.add_window),

@@ -149,6 +149,16 @@ class Opener:
 
         LimitsDialog(self._document, checks, self._parent).show()
 
+    def subject(self) -> None:
+        """How the selected node is kept in frame."""
+        from ..dialogs.subject import SubjectDialog
+
+        node = self._document.selection.active
+        if node is None or all(each.node != node.id for each in self._document.scene.checks.subjects):
+            self._document.messages.say("Select something that is kept in frame; X, S keeps what is selected.", True)
+            return
+        SubjectDialog(self._document, node.id, self._parent).show()
+
     def settings(self) -> None:
         from ..dialogs.settings import SettingsDialog
 

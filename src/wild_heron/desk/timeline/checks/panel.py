@@ -133,7 +133,15 @@ class ChecksPanel(QWidget):
                 entry.triggered.connect(
                     lambda checked, node=subject.node, area=area: self.checks.set_area(node, area)
                 )  # fmt: skip
+            sub.addSeparator()
+            more = sub.addAction("How it is kept…")
+            assert more is not None
+            more.triggered.connect(partial(self._say_more, subject.node))
         menu.exec(self.subjects.mapToGlobal(QPoint(0, self.subjects.height())))
+
+    def _say_more(self, node: str, checked: bool = False) -> None:
+        self._document.selection.choose([node])
+        self._actions["check.subject_more"].trigger()
 
     def _row_menu(self, name: str, at: QPoint) -> None:
         """A check's limits, and whether it is made."""
