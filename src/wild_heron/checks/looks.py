@@ -46,7 +46,7 @@ def looks_at(scene: Scene) -> tuple[Look, ...]:
     if not out and "edges" not in checks.off:
         out.append(Look("mattes", times, size))
     if "nearness" not in checks.off and any(isinstance(node, Projection) and node.receivers for node in scene.nodes):
-        out.append(Look("stretched", 1.0, size_of_map(settings, 1.0)))
+        out.append(photograph_look(scene))
     return tuple(out)
 
 
@@ -101,8 +101,18 @@ def read_looks(scene: Scene, frame: float, looks: tuple[Look, ...], pictures: li
                 if whole >= _LEAST_SEEN:
                     seen[order[look.groups[k]]] = min(part / whole, 1.0)
         elif look.kind == "stretched":
-            stretch, missing = _stretched(picture, pixels_per_pixel(settings, 1.0))
+            stretch, missing = stretched(scene, picture)
     return Pictured(coverage, tuple(seen), stretch, missing)
+
+
+def photograph_look(scene: Scene) -> Look:
+    """The picture that photographs are looked at in."""
+    return Look("stretched", 1.0, size_of_map(scene.settings, 1.0))
+
+
+def stretched(scene: Scene, picture: Pixels) -> tuple[float, float]:
+    """What it tells: how far a photograph is stretched, and what it misses."""
+    return _stretched(picture, pixels_per_pixel(scene.settings, 1.0))
 
 
 def _stretched(picture: Pixels, per: float) -> tuple[float, float]:

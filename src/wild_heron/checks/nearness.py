@@ -17,7 +17,7 @@ _WHOLE_CARD = 0.85
 """Of it that must be in the frame to be read."""
 _PASSING = 0.3
 """Of the distance of what the camera is about: a layer nearer than that goes by."""
-_MISSED = 0.02
+MISSED = 0.02
 """Of what is in the frame and should receive a photograph."""
 
 
@@ -142,7 +142,7 @@ def _photographs(case: Case) -> list[Finding]:
     stretch, missing, found = case.measures.stretch * case.windows.scale, case.measures.missing, []
     limit = case.limit("nearness.stretch")
     with np.errstate(invalid="ignore"):
-        stretched, missed = stretch > limit, missing > _MISSED
+        stretched, missed = stretch > limit, missing > MISSED
     for first, last in runs(stretched, case.segment):
         at = first + int(np.nanargmax(stretch[first : last + 1]))
         value = float(stretch[at])
@@ -157,7 +157,7 @@ def _photographs(case: Case) -> list[Finding]:
         value = float(missing[at])
         found.append(
             _finding(
-                case, "missing", first, last, at, value * 100.0, value / _MISSED, "A photograph does not reach",
+                case, "missing", first, last, at, value * 100.0, value / MISSED, "A photograph does not reach",
                 f"{value * 100.0:.1f} % of what is in the frame and should show it does not",
             )
         )  # fmt: skip

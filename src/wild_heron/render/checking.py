@@ -1,13 +1,15 @@
 """Drawing what the checks look at, and checking a whole scene."""
 
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
 
 from ..arrays import Pixels
 from ..checks import Judged, Measures, judged
-from ..checks.looks import Look, looks_at, looks_at_frame, read_looks
+from ..checks.fixes import Look as PhotographLook
+from ..checks.looks import Look, looks_at, looks_at_frame, photograph_look, read_looks, stretched
 from ..scene import Scene
 from .client import RenderClient
 from .messages import Drawn, Failed, FrameRequest, Refused, RenderError, ThroughLens
@@ -51,6 +53,18 @@ def check_scene(
                 progress(row + 1, total)
     numbers = [k for k, shape in enumerate(measures.formats) if not formats or shape.name in formats]
     return [judged(scene, measures, k) for k in numbers]
+
+
+@contextmanager
+def looking(base: Path | None, allowed: tuple[str, ...] = ()) -> Iterator[PhotographLook]:
+    """How photographs fare in whatever scene, drawn by a process of its own. RenderError where it cannot be drawn."""
+    with RenderClient() as client:
+
+        def look(scene: Scene, frame: float) -> tuple[float, float]:
+            client.set_scene(scene, base, allowed=allowed)
+            return stretched(scene, client.draw(request_of(photograph_look(scene), frame)))
+
+        yield look
 
 
 def _drawn(client: RenderClient, looks: list[tuple[Look, ...]], frames: list[float]) -> Iterator[list[Pixels]]:

@@ -1,6 +1,7 @@
 """The smallest changes that put a finding right. Each is worked out by trying: what it gives passes its check."""
 
-from .fixing import fixes_for
+from .fixing import NEEDS_LOOK, fixes_for
+from .problem import Look
 from .trial import Fix
 
-__all__ = ["Fix", "fixes_for"]
+__all__ = ["NEEDS_LOOK", "Fix", "Look", "fixes_for"]

@@ -4,16 +4,19 @@ import numpy as np
 
 from ...scene import Scene, SceneError
 from ..finding import Finding
-from . import comfort, cuts, edges, framing, nearness
-from .problem import Fixer, Problem
+from . import comfort, cuts, edges, framing, nearness, photographs
+from .problem import Fixer, Look, Problem
 from .trial import Fix
 
 
-def fixes_for(scene: Scene, finding: Finding) -> list[Fix]:
-    """What puts a finding right, the gentlest first; none where nothing that is tried does."""
+def fixes_for(scene: Scene, finding: Finding, look: Look | None = None) -> list[Fix]:
+    """What puts a finding right, the gentlest first; none where nothing that is tried does.
+
+    ``look`` tells how a photograph fares in a scene at a frame; without it none is offered for those (``NEEDS_LOOK``).
+    """
     out = []
     try:
-        problem = Problem(scene, finding)
+        problem = Problem(scene, finding, look)
     except SceneError:
         return []
     for fixer in FIXERS.get(finding.kind, ()):
@@ -46,8 +49,10 @@ FIXERS: dict[str, tuple[Fixer, ...]] = {
     "through": (nearness.push_layer_away, framing.pull_back),
     "near": (nearness.push_layer_away, framing.pull_back),
     "soft": (framing.pull_back, framing.wider_lens),
-    "stretched": (),
-    "missing": (),
+    "stretched": (photographs.wider_lens, photographs.pull_back),
+    "missing": (photographs.longer_lens, photographs.dolly_in),
     "words": (cuts.longer_shot,),
 }
 """What is tried for each kind of finding, the gentlest change first."""
+NEEDS_LOOK = ("stretched", "missing")
+"""Kinds for whose fixes pictures are looked at."""

@@ -19,11 +19,16 @@ MOST_FRAMES = 96.0
 """A move, or a shot, is made longer by so much at the most."""
 
 
+Look = Callable[[Scene, float], tuple[float, float]]
+"""Of a scene at a frame: how far a photograph is stretched, in pixels of the scene's frame to one of its own, and the
+share of the picture that it misses."""
+
+
 class Problem:
     """A finding in its scene, with what most fixes ask for: the camera, and the stretch between cuts that it is in."""
 
-    def __init__(self, scene: Scene, finding: Finding) -> None:
-        self.scene, self.finding = scene, finding
+    def __init__(self, scene: Scene, finding: Finding, look: Look | None = None) -> None:
+        self.scene, self.finding, self.look = scene, finding, look
         settings = scene.settings
         self.first, self.last = float(settings.first), float(settings.last)
         self.shot: int | None = None

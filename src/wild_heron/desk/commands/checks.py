@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ...checks import LIMITS, Finding
 from ...checks.accepting import with_acceptance, without_acceptance
-from ...checks.fixes import Fix, fixes_for
+from ...checks.fixes import NEEDS_LOOK, Fix, fixes_for
+from ...render.messages import RenderError
 from ...scene import LimitOfScene, Scene, SceneError, Subject
 from ...scene.checks import Area
 from ..state.document import Document
@@ -93,9 +94,20 @@ class CheckCommands(QObject):
         if finding.key in self.fixes or (self._thread is not None and self._thread.is_alive()):
             return
 
+        base, allowed = self._document.file.base, self._document.file.allowed
+
         def work() -> None:
             try:
-                found = fixes_for(scene, finding)
+                if finding.kind in NEEDS_LOOK:
+                    # What starts processes is loaded when it is needed.
+                    from ...render.checking import looking
+
+                    with looking(base, allowed) as look:
+                        found = fixes_for(scene, finding, look)
+                else:
+                    found = fixes_for(scene, finding)
+            except RenderError:
+                found = []  # What the renderer has to say is said where the picture is drawn.
             except Exception as problem:  # A thread must not end with it.
                 reports.report(problem)
                 found = []
