@@ -63,10 +63,9 @@ def test_what_a_fix_gives_passes_the_check(folder, kind, distance, labels):
     assert fixes_for(scene, found) == []
     with looking(folder) as look:
         fixes = fixes_for(scene, found, look)
-    assert {fix.undo.removesuffix(" for the photograph") for fix in fixes} == set(labels)
-    for fix in fixes:
+    said = {fix.undo.removesuffix(" for the photograph"): fix for fix in fixes}
+    assert set(said) == set(labels)
+    for undo, fix in said.items():
         amount = float(fix.label.replace(" mm", "").split()[-1])
-        assert amount == pytest.approx(
-            labels[fix.undo.removesuffix(" for the photograph")], abs=0.6 if "lens" in fix.label else 0.25
-        )
+        assert amount == pytest.approx(labels[undo], abs=0.6 if "lens" in fix.label else 0.25)
         assert not found_in(fix.scene, folder, kind)
