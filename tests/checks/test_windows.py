@@ -13,6 +13,8 @@ from wild_heron.checks.solving import Weights, calmest, follow_subjects, solved,
 from wild_heron.checks.windows import windows_of
 from wild_heron.render.messages import FrameRequest, ThroughLens
 from wild_heron.scene import Format, FormatWindow, Subject
+from wild_heron.scene.movers import MOVER_KINDS
+from wild_heron.scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from wild_heron.scene.validate import validate
 
 from .scenes import camera, card, film, keyed, leaving, two_shots, with_checks
@@ -252,6 +254,18 @@ class TestFollowing:
             follow_subjects(scene, "Tall")
         with pytest.raises(wh.SceneError, match="Choose another format"):
             follow_subjects(self.tall(), "Wide 16:9")
+
+
+@pytest.mark.parametrize("name", STARTING_POINTS)
+def test_movers_move_a_window_across_up_and_roll(name):
+    scene, node = with_window(msgspec.structs.replace(fair(), formats=(Format("Tall", 900, 1600),)), "Tall")
+    scene, _ = wh.edits.add_movers(scene, node, starting_point(name, scene.node(node)).movers)
+    validate(scene)
+    windows = windows_of(scene, np.arange(0.0, 31.0), scene.formats[0])
+    assert 0.5 < np.ptp(windows.middle, axis=0).max() + 100.0 * np.ptp(windows.roll) < 400.0
+    for kind in MOVER_KINDS:
+        targets = {each.channel for each in new_mover(kind, scene.node(node)).targets}
+        assert targets <= {"window.across", "window.up", "window.size", "window.roll"}
 
 
 def test_a_window_is_nowhere_in_space():

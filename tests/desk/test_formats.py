@@ -15,6 +15,7 @@ from tests.desk.test_checks import settled
 from wild_heron.desk.dialogs.export import ExportDialog
 from wild_heron.desk.dialogs.guides import GuidesDialog
 from wild_heron.desk.dialogs.preview_movie import PreviewMovieDialog
+from wild_heron.desk.dialogs.settings import SettingsDialog
 from wild_heron.scene import Format, Guides
 
 SHAPES = (Format("Tall", 540, 960), Format("Square", 600, 600))
@@ -143,6 +144,17 @@ def test_the_dialog_sets_the_band_for_text_and_refuses_one_upside_down(shown):
     assert document.scene.formats[0].guides.mask is not None
     assert dialog.strength.isEnabled()
     dialog.close()
+
+
+def test_a_new_tall_format_shows_the_band_for_text_and_others_keep_their_guides(shown):
+    window = shown()
+    document = window.desk.document
+    document.edit("Thirds", lambda scene: wh.edits.show_guide(scene, "Square", "thirds", True))
+    dialog = SettingsDialog(document, window)
+    dialog.formats.setText("Tall 540x960; Square 500x500; Story 1080x1920; Portrait 1080x1350")
+    dialog.accept()
+    guides = {each.name: each.guides.shown for each in document.scene.formats}
+    assert guides == {"Tall": (), "Square": ("thirds",), "Story": ("text",), "Portrait": ()}
 
 
 def test_several_formats_are_written_in_one_go(shown, qtbot, tmp_path):

@@ -54,8 +54,8 @@ def build(art: Path) -> Scene:
         name="Lantern Fair, opening",
         settings=Settings(1920, 1080, Rate(24), 0, FRAMES - 1, 100.0, 100.0, "#0b1230", DUSK_HAZE),
         formats=(
-            Format("Portrait 4:5", 1080, 1350),
-            Format("Vertical 9:16", 1080, 1920),
+            Format.fresh("Portrait 4:5", 1080, 1350),
+            Format.fresh("Vertical 9:16", 1080, 1920),
         ),
         markers=(Marker(48.0, "lanterns"), Marker(96.0, "rest"), Marker(126.0, "onward")),
     )

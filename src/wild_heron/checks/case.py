@@ -11,6 +11,7 @@ from ..evaluate.film import film_of
 from ..evaluate.windows import Windows
 from ..scene import Scene
 from ..space.lens import world_to_pixel
+from .finding import Finding, frames_in_words
 from .limits import limit_of
 from .measures import Measures
 from .shots import shown_name
@@ -29,6 +30,17 @@ class Case:
 
     def __len__(self) -> int:
         return len(self.frames)
+
+    def finding(
+        self, check: str, kind: str, rows: tuple[int, int], at: int, worst: float, badness: float, title: str,
+        detail: str, about: str = "",
+    ) -> Finding:  # fmt: skip
+        """Something wrong from one row to another, worst at a third; the title says of itself in which frames."""
+        first, last, frame = (float(self.frames[row]) for row in (*rows, at))
+        when = frames_in_words(first, last)
+        return Finding(
+            check, kind, self.shape.name, first, last, frame, worst, badness, f"{title}, {when}", detail, about
+        )
 
     def limit(self, name: str) -> float:
         return limit_of(self.scene.checks, name)

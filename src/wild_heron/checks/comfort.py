@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Array
 from .case import Case
-from .finding import Finding, Row, frames_in_words, runs
+from .finding import Finding, Row, runs
 
 NAME = "comfort"
 _BUSY = 0.5
@@ -48,8 +48,8 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         worst = _worst(rush, first, last)
         crossing = 1.0 / float(case.speed[worst])
         found.append(
-            _finding(
-                case, "fast", first, last, worst, crossing, float(rush[worst]), "Too fast to follow",
+            case.finding(
+                NAME, "fast", (first, last), worst, crossing, float(rush[worst]), "Too fast to follow",
                 f"the frame slides by in {crossing:.1f} s, {float(needed[worst]):.1f} s is comfortable",
             )
         )  # fmt: skip
@@ -57,8 +57,8 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         if last - first >= _BUSY_FRAMES:
             worst = _worst(slide, first, last)
             found.append(
-                _finding(
-                    case, "busy", first, last, worst, float(slide[worst]), 1.0 + float(slide[worst]),
+                case.finding(
+                    NAME, "busy", (first, last), worst, float(slide[worst]), 1.0 + float(slide[worst]),
                     "Zoom, pan and subject at once", "let one of them rest",
                 )
             )  # fmt: skip
@@ -72,7 +72,9 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
             worst = _worst(values, first, last)
             value = float(values[worst])
             found.append(
-                _finding(case, name, first, last, worst, value, value / limit, title, "up to " + said.format(value))
+                case.finding(
+                    NAME, name, (first, last), worst, value, value / limit, title, "up to " + said.format(value)
+                )
             )
     return Row(NAME, rush, 1.0, "× comfortable", fast | shaky | strobes | rolls | busy), found
 
@@ -93,17 +95,6 @@ def figures(case: Case) -> dict[str, float]:
 
 def _worst(values: Array, first: int, last: int) -> int:
     return first + int(np.nanargmax(values[first : last + 1]))
-
-
-def _finding(
-    case: Case, kind: str, first: int, last: int, worst: int, value: float, badness: float, title: str, detail: str
-) -> Finding:
-    frames = case.frames
-    when = frames_in_words(float(frames[first]), float(frames[last]))
-    return Finding(
-        NAME, kind, case.shape.name, float(frames[first]), float(frames[last]), float(frames[worst]), value, badness,
-        f"{title}, {when}", detail,
-    )  # fmt: skip
 
 
 def _busy(case: Case, slide: Array) -> NDArray[np.bool_]:

@@ -6,7 +6,7 @@ from ..arrays import Array
 from ..scene.channels import FARTHEST_CLIP
 from .case import Case
 from .coverage import SIDES
-from .finding import Finding, Row, frames_in_words, runs
+from .finding import Finding, Row, runs
 
 NAME = "edges"
 _HOLE = 0.0002
@@ -32,8 +32,8 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         depth = -float(margins[worst][SIDES.index(side)])
         across = case.shape.width if side in ("left", "right") else case.shape.height
         found.append(
-            _finding(
-                case, "bare", first, last, worst, float(outer[worst]) * 100.0, float(outer[worst]) / max(limit, 1e-6),
+            case.finding(
+                NAME, "bare", (first, last), worst, float(outer[worst]) * 100.0, float(outer[worst]) / max(limit, 1e-6),
                 f"Bare {_at(sides)}", f"up to {_percent(outer[worst])} of the frame, {depth * across:.0f} px deep",
                 side,
             )
@@ -41,8 +41,8 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     for first, last in runs(is_hole, case.segment):
         worst = first + int(np.argmax(hole[first : last + 1]))
         found.append(
-            _finding(
-                case, "hole", first, last, worst, float(hole[worst]) * 100.0,
+            case.finding(
+                NAME, "hole", (first, last), worst, float(hole[worst]) * 100.0,
                 float(hole[worst]) / max(limit, _HOLE), "A hole in the picture",
                 f"up to {_percent(hole[worst])} of the frame shows the background between layers",
             )
@@ -52,8 +52,8 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         worst = first + int(np.argmin(lowest))
         side = SIDES[int(np.argmin(margins[worst]))]
         found.append(
-            _finding(
-                case, "margin", first, last, worst, float(lowest.min()) * 100.0,
+            case.finding(
+                NAME, "margin", (first, last), worst, float(lowest.min()) * 100.0,
                 1.0 + (least - float(lowest.min())) / max(least, 1e-6), f"Little margin at the {side}",
                 f"{_percent(float(lowest.min()))} beyond the frame, of {_percent(least)} asked for", side,
             )
@@ -61,18 +61,6 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     found += _clipped(case)
     bad = is_bare | is_hole | narrow
     return Row(NAME, bare * 100.0, limit * 100.0, "%", bad), found
-
-
-def _finding(
-    case: Case, kind: str, first: int, last: int, worst: int, value: float, badness: float, title: str, detail: str,
-    about: str = "",
-) -> Finding:  # fmt: skip
-    frames = case.frames
-    when = frames_in_words(float(frames[first]), float(frames[last]))
-    return Finding(
-        NAME, kind, case.shape.name, float(frames[first]), float(frames[last]), float(frames[worst]), value, badness,
-        f"{title}, {when}", detail, about,
-    )  # fmt: skip
 
 
 def _sides(margins: Array) -> list[str]:
@@ -105,8 +93,8 @@ def _clipped(case: Case) -> list[Finding]:
             over = numbers.front[first : last + 1, k] - numbers.far[first : last + 1]
             worst = first + int(np.argmax(over))
             found.append(
-                _finding(
-                    case, "clipped", first, last, worst, float(over.max()), 1.0 + float(over.max()),
+                case.finding(
+                    NAME, "clipped", (first, last), worst, float(over.max()), 1.0 + float(over.max()),
                     f"{case.name_of(node_id)} lies beyond the far clip plane",
                     f"{float(over.max()):.2f} units too far to be seen", node_id,
                 )

@@ -7,7 +7,7 @@ from ..arrays import Array
 from ..scene import Subject
 from ..scene.checks import AREAS
 from .case import Case
-from .finding import Finding, Row, frames_in_words, runs
+from .finding import Finding, Row, runs
 from .shots import matters
 
 NAME = "framing"
@@ -64,17 +64,6 @@ def _where_it_matters(case: Case, subject: Subject, box: Array) -> NDArray[np.bo
     return out & case.known
 
 
-def _finding(
-    case: Case, subject: Subject, kind: str, rows: tuple[int, int], worst: int, value: float, badness: float,
-    title: str, detail: str,
-) -> Finding:  # fmt: skip
-    first, last, at = (float(case.frames[row]) for row in (*rows, worst))
-    return Finding(
-        NAME, kind, case.shape.name, first, last, at, value, badness,
-        f"{case.name_of(subject.node)} {title}, {frames_in_words(first, last)}", detail, subject.node,
-    )  # fmt: skip
-
-
 def _left(case: Case, subject: Subject, out: Array, first: int, last: int) -> Finding:
     part = np.nan_to_num(out[first : last + 1], nan=np.inf)
     worst = first + int(np.argmax(part))
@@ -84,18 +73,20 @@ def _left(case: Case, subject: Subject, out: Array, first: int, last: int) -> Fi
         said, most = "behind the lens", 1.0
     else:
         said = f"worst at {case.frames[worst]:g}: {most * case.shape.width:.0f} px out"
-    return _finding(
-        case, subject, "out", (first, last), worst, most * 100.0, 1.0 + most / 0.05, f"leaves the {where}", said
-    )
+    return case.finding(
+        NAME, "out", (first, last), worst, most * 100.0, 1.0 + most / 0.05,
+        f"{case.name_of(subject.node)} leaves the {where}", said, subject.node,
+    )  # fmt: skip
 
 
 def _small(case: Case, subject: Subject, box: Array, first: int, last: int) -> Finding:
     high = box[first : last + 1, 3] - box[first : last + 1, 1]
     worst = first + int(np.argmin(high))
     least = float(high.min())
-    return _finding(
-        case, subject, "small", (first, last), worst, least * 100.0, subject.least / max(least, 1e-6), "is too small",
-        f"{least * 100.0:.1f} % of the frame high, of {subject.least * 100.0:.0f} % asked for",
+    return case.finding(
+        NAME, "small", (first, last), worst, least * 100.0, subject.least / max(least, 1e-6),
+        f"{case.name_of(subject.node)} is too small",
+        f"{least * 100.0:.1f} % of the frame high, of {subject.least * 100.0:.0f} % asked for", subject.node,
     )  # fmt: skip
 
 
@@ -104,7 +95,8 @@ def _hidden(case: Case, subject: Subject, seen: Array, first: int, last: int) ->
     worst = first + int(np.nanargmin(part))
     hidden = 1.0 - float(np.nanmin(part))
     limit = case.limit("framing.hidden")
-    return _finding(
-        case, subject, "hidden", (first, last), worst, hidden * 100.0, hidden / limit, "is hidden",
-        f"up to {hidden * 100.0:.0f} % of it lies behind what is nearer",
+    return case.finding(
+        NAME, "hidden", (first, last), worst, hidden * 100.0, hidden / limit,
+        f"{case.name_of(subject.node)} is hidden",
+        f"up to {hidden * 100.0:.0f} % of it lies behind what is nearer", subject.node,
     )  # fmt: skip

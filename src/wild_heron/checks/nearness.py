@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import Picture
 from .case import Case
-from .finding import Finding, Row, frames_in_words, runs
+from .finding import Finding, Row, runs
 from .layers import words_of
 
 NAME = "nearness"
@@ -46,18 +46,6 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     return Row(NAME, worst_size * 100.0, soft * 100.0, "% of own pixels", bad), found
 
 
-def _finding(
-    case: Case, kind: str, first: int, last: int, at: int, value: float, badness: float, title: str, detail: str,
-    about: str = "",
-) -> Finding:  # fmt: skip
-    frames = case.frames
-    when = frames_in_words(float(frames[first]), float(frames[last]))
-    return Finding(
-        NAME, kind, case.shape.name, float(frames[first]), float(frames[last]), float(frames[at]), value, badness,
-        f"{title}, {when}", detail, about,
-    )  # fmt: skip
-
-
 def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: float) -> list[Finding]:
     """Where the lens changes sides of a layer within arm's reach of it, and where it comes too close."""
     name, found = case.name_of(node_id), []
@@ -74,8 +62,8 @@ def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: flo
     for first, last in runs(through, case.segment):
         at = first + int(np.nanargmin(near[first : last + 1]))
         found.append(
-            _finding(
-                case, "through", first, last, at, float(near[at]), 2.0, f"The camera goes through {name}",
+            case.finding(
+                NAME, "through", (first, last), at, float(near[at]), 2.0, f"The camera goes through {name}",
                 "the layer bursts over the whole frame", node_id,
             )
         )  # fmt: skip
@@ -87,8 +75,8 @@ def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: flo
         at = first + int(np.nanargmin(near[first : last + 1]))
         least = float(near[at])
         found.append(
-            _finding(
-                case, "near", first, last, at, least, touch / max(least, 1e-3), f"The camera nearly touches {name}",
+            case.finding(
+                NAME, "near", (first, last), at, least, touch / max(least, 1e-3), f"The camera nearly touches {name}",
                 f"{least:.2f} units from the lens, of {touch:.2f}", node_id,
             )
         )  # fmt: skip
@@ -105,8 +93,8 @@ def _softest(case: Case, size: Array, is_soft: NDArray[np.bool_], node_id: str, 
     value, others = float(size[at]), len(stretches) - 1
     also = f", and {others} more time{'s' * (others > 1)}" if others else ""
     return [
-        _finding(
-            case, "soft", first, last, at, value, value / limit, f"{case.name_of(node_id)} is soft",
+        case.finding(
+            NAME, "soft", (first, last), at, value, value / limit, f"{case.name_of(node_id)} is soft",
             f"shown at {value * 100.0:.0f} % of its own pixels{also}", node_id,
         )
     ]  # fmt: skip
@@ -130,8 +118,8 @@ def _unread(case: Case, node_id: str, shown: Array) -> list[Finding]:
     seconds = (last - first + 1) / case.fps
     if seconds < needed:
         found.append(
-            _finding(
-                case, "words", first, last, first, seconds, needed / seconds, f"{node.name} is gone too soon",
+            case.finding(
+                NAME, "words", (first, last), first, seconds, needed / seconds, f"{node.name} is gone too soon",
                 f"{words} word{'s' * (words > 1)} in {seconds:.1f} s; reading takes {needed:.1f} s", node_id,
             )
         )  # fmt: skip
@@ -147,8 +135,8 @@ def _photographs(case: Case) -> list[Finding]:
         at = first + int(np.nanargmax(stretch[first : last + 1]))
         value = float(stretch[at])
         found.append(
-            _finding(
-                case, "stretched", first, last, at, value, value / limit, "A photograph is stretched",
+            case.finding(
+                NAME, "stretched", (first, last), at, value, value / limit, "A photograph is stretched",
                 f"{value:.1f} pixels of the film to one of its own",
             )
         )  # fmt: skip
@@ -156,8 +144,8 @@ def _photographs(case: Case) -> list[Finding]:
         at = first + int(np.nanargmax(missing[first : last + 1]))
         value = float(missing[at])
         found.append(
-            _finding(
-                case, "missing", first, last, at, value * 100.0, value / MISSED, "A photograph does not reach",
+            case.finding(
+                NAME, "missing", (first, last), at, value * 100.0, value / MISSED, "A photograph does not reach",
                 f"{value * 100.0:.1f} % of what is in the frame and should show it does not",
             )
         )  # fmt: skip

@@ -38,6 +38,11 @@ class Format(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     window: Identity | None = None
     guides: Guides = Guides()
 
+    @classmethod
+    def fresh(cls, name: str, width: int, height: int) -> "Format":
+        """One that is new in a scene: over a tall picture the band for text is shown."""
+        return cls(name, width, height, guides=Guides(("text",)) if height >= 1.5 * width else Guides())
+
     @property
     def plain(self) -> "Format":
         """The format as far as its pictures go: without guides."""

@@ -2,7 +2,9 @@
 
 from collections.abc import Callable
 
-from .channels import FOCAL, OPACITY, POSITION, ROTATION
+import msgspec
+
+from .channels import ACROSS, FOCAL, OPACITY, POSITION, ROLL, ROTATION, UP
 from .movers import (
     Impact,
     Lag,
@@ -25,7 +27,28 @@ _CALM = 0.01
 
 def new_mover(kind: type[Mover], node: AnyNode) -> Mover:
     """A mover of a kind that does something to a node as it is."""
-    return _NEW[kind](node)
+    return _fitted(_NEW[kind](node), node)
+
+
+_FLAT = dict(zip((*POSITION[:2], ROTATION[2]), (ACROSS, UP, ROLL), strict=True))
+"""What a window has in place of a place in space."""
+_SHARES = 0.1
+"""Of the picture, for a unit of a way."""
+
+
+def _fitted(mover: Mover, node: AnyNode) -> Mover:
+    """The same for what is nowhere in space: across, up and roll in the picture."""
+    if node.placed:
+        return mover
+    targets = []
+    for each in mover.targets:
+        name = _FLAT.get(each.channel)
+        if name is not None:
+            share = _SHARES if mover.adds and name != ROLL else 1.0
+            targets.append(Target(name, each.amount * share))
+        elif each.channel not in (*POSITION, *ROTATION):
+            targets.append(each)
+    return msgspec.structs.replace(mover, targets=tuple(targets) or (Target(UP, _SHARES),))
 
 
 def keyed_channels(node: AnyNode) -> tuple[str, ...]:
@@ -33,7 +56,7 @@ def keyed_channels(node: AnyNode) -> tuple[str, ...]:
     keyed = [each.name for each in node.channels if len(each.keys) > 1]
     order = {name: k for k, name in enumerate((*POSITION, *ROTATION))}
     own = [name for name in keyed if name.partition(".")[0] not in {mover.id for mover in node.movers}]
-    return tuple(sorted(own, key=lambda name: order.get(name, 99))) or POSITION
+    return tuple(sorted(own, key=lambda name: order.get(name, 99))) or (POSITION if node.placed else (ACROSS, UP))
 
 
 def _targets(*pairs: tuple[str, float]) -> tuple[Target, ...]:
@@ -174,4 +197,4 @@ STARTING_POINTS: dict[str, Callable[[AnyNode], tuple[Mover, ...]]] = {
 
 def starting_point(name: str, node: AnyNode) -> NamedMovers:
     """One of the starting points, for a node."""
-    return NamedMovers(name, STARTING_POINTS[name](node))
+    return NamedMovers(name, tuple(_fitted(each, node) for each in STARTING_POINTS[name](node)))

@@ -172,6 +172,7 @@ def _formats(text: str, known: tuple[Format, ...]) -> tuple[Format, ...]:
             raise ValueError(f"Formats: “{part}” is not a name and a size, such as Portrait 4:5 1080x1350.")
         if any(each.name == name.strip() for each in out):
             raise ValueError(f"Formats: “{name.strip()}” is there twice.")
-        fresh = before.get(name.strip(), Format(name.strip(), 1, 1))
-        out.append(replace(fresh, width=int(width), height=int(height)))
+        known_before = before.get(name.strip())
+        fresh = Format.fresh(name.strip(), int(width), int(height))
+        out.append(replace(known_before, width=int(width), height=int(height)) if known_before else fresh)
     return tuple(out)

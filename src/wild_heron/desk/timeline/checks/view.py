@@ -11,7 +11,6 @@ from PyQt6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
-    QPixmap,
 )
 from PyQt6.QtWidgets import QScrollBar, QToolTip
 
@@ -21,9 +20,10 @@ from ....checks.finding import Row
 from ....scene.edits import KeyRef
 from ...commands.checks import CheckCommands
 from ...state.document import Document
-from ...widgets.theme import AMBER, FAINT, PANEL, REED, RUST, SOFT, STRIPE, TEXT, colour, elided, font, theme_name
+from ...widgets.theme import AMBER, FAINT, REED, RUST, SOFT, STRIPE, TEXT, colour, elided, font
 from ...widgets.unexpected import painted
 from ..axis import LABELS, RULER
+from ..still import StillPicture
 from ..time_view import RulerDrag, TimeView
 
 _LEAST = 28
@@ -46,7 +46,7 @@ class ChecksView(TimeView):
         self.bar.valueChanged.connect(self.renew)
         self._playhead = 0.0
         self._version = 0
-        self._cache: tuple[tuple[object, ...], QPixmap] | None = None
+        self._still = StillPicture(self)
         for signal in (
             document.checked.changed, document.checked.chosen_changed, document.settings_changed, document.changed,
         ):  # fmt: skip
@@ -108,21 +108,8 @@ class ChecksView(TimeView):
     @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         # Everything but the playhead and the values at it is kept as a picture, so that playing repaints little.
-        key = (
-            self.size(), self.axis, self._version, self.document.playhead.range, self.devicePixelRatioF(),
-            theme_name(),
-        )  # fmt: skip
-        if self._cache is None or self._cache[0] != key:
-            pixmap = QPixmap(self.size() * self.devicePixelRatioF())
-            pixmap.setDevicePixelRatio(self.devicePixelRatioF())
-            pixmap.fill(colour(PANEL))
-            painter = QPainter(pixmap)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_rows(painter)
-            painter.end()
-            self._cache = (key, pixmap)
         p = QPainter(self)
-        p.drawPixmap(0, 0, self._cache[1])
+        p.drawPixmap(0, 0, self._still.get((self.axis, self._version, self.document.playhead.range), self._paint_rows))
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_values(p)
         self.ruler.paint_playhead(p, self.axis)

@@ -10,7 +10,6 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPixmap,
 )
 from PyQt6.QtWidgets import QToolTip
 
@@ -22,9 +21,9 @@ from ...state.document import Document
 from ...widgets.drag import Keys
 from ...widgets.panel import popup_menu
 from ...widgets.plain_text import as_plain
-from ...widgets.theme import PANEL, colour, theme_name
 from ...widgets.unexpected import painted
 from ..film_parts import FilmParts
+from ..still import StillPicture
 from ..time_view import RulerDrag, TimeDrag
 from .drags import BlendDrag, RollDrag, ShotDrag, SoundDrag
 from .layout import NOTHING, ShotsLayout, Under
@@ -59,7 +58,7 @@ class ShotsView(ShotsLayout):
         super().__init__(document)
         self._parts = parts
         self.speeds = Speeds(document)
-        self._cache: tuple[tuple[object, ...], QPixmap] | None = None
+        self._still = StillPicture(self)
         self._playhead = 0.0
         self._pictures = 0
         self.setAccessibleName("Film")
@@ -94,27 +93,18 @@ class ShotsView(ShotsLayout):
     @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         document = self.document
-        key = (
-            self.size(), self.axis, self._pictures, self.hover, document.playhead.range, self.devicePixelRatioF(),
-            theme_name(),
-        )  # fmt: skip
-        if self._cache is None or self._cache[0] != key:
-            pixmap = QPixmap(self.size() * self.devicePixelRatioF())
-            pixmap.setDevicePixelRatio(self.devicePixelRatioF())
-            pixmap.fill(colour(PANEL))
-            p = QPainter(pixmap)
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            FilmPainter(p, self, self._parts.small, self.speeds).all()
-            self.ruler.paint(p, self.axis)
-            self.ruler.paint_bar(p, self.axis)
-            self.ruler.paint_markers(p, self.axis)
-            p.end()
-            self._cache = (key, pixmap)
+        key = (self.axis, self._pictures, self.hover, document.playhead.range)
         p = QPainter(self)
-        p.drawPixmap(0, 0, self._cache[1])
+        p.drawPixmap(0, 0, self._still.get(key, self._paint_film))
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         FilmPainter(p, self, self._parts.small, self.speeds).reading(document.playhead.frame)
         self.ruler.paint_playhead(p, self.axis)
+
+    def _paint_film(self, p: QPainter) -> None:
+        FilmPainter(p, self, self._parts.small, self.speeds).all()
+        self.ruler.paint(p, self.axis)
+        self.ruler.paint_bar(p, self.axis)
+        self.ruler.paint_markers(p, self.axis)
 
     # The mouse
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QScrollBar
 
 from ....scene import Take
@@ -24,10 +24,10 @@ from ...widgets.theme import (
     TEXT,
     colour,
     font,
-    theme_name,
 )
 from ...widgets.unexpected import painted
 from ..axis import LABELS, RULER
+from ..still import StillPicture
 from ..time_view import RulerDrag, TimeDrag, TimeView
 from .curves import compared, compared_in_words, detail, in_words, largest
 
@@ -74,7 +74,7 @@ class TakesView(TimeView):
         self.bar.valueChanged.connect(self.update)
         self._playhead = 0.0
         self._version = 0
-        self._cache: tuple[tuple[object, ...], QPixmap] | None = None
+        self._still = StillPicture(self)
         self._shown_for: tuple[object, ...] = ()
         self.words: dict[str, str] = {}
         """By take, how it compares with what it was made from, as far as it is known."""
@@ -177,21 +177,9 @@ class TakesView(TimeView):
     @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         # Everything but the playhead is kept as a picture, so that playing repaints little.
-        key = (
-            self.size(), self.axis, self.bar.value(), self._version, self.document.playhead.range,
-            self.devicePixelRatioF(), theme_name(),
-        )  # fmt: skip
-        if self._cache is None or self._cache[0] != key:
-            pixmap = QPixmap(self.size() * self.devicePixelRatioF())
-            pixmap.setDevicePixelRatio(self.devicePixelRatioF())
-            pixmap.fill(colour(PANEL))
-            painter = QPainter(pixmap)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_rows(painter)
-            painter.end()
-            self._cache = (key, pixmap)
+        key = (self.axis, self.bar.value(), self._version, self.document.playhead.range)
         p = QPainter(self)
-        p.drawPixmap(0, 0, self._cache[1])
+        p.drawPixmap(0, 0, self._still.get(key, self._paint_rows))
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         begun = self.takes.recorder.pass_began
         if begun is not None:
