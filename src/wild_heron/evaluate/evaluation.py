@@ -6,7 +6,7 @@ its neighbours.
 """
 
 from collections.abc import Iterable
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -230,7 +230,11 @@ class Evaluation:
         """Whether the node's world matrix is known not to change over time, whichever frames are evaluated."""
         if len(self.frames) > 1:
             return len(self.pose_of(node_id)) == 1
-        return node_id in _still_nodes(self.scene)
+        return node_id in self._still_nodes
+
+    @cached_property
+    def _still_nodes(self) -> frozenset[str]:
+        return _still_nodes(self.scene)
 
     def position(self, node_id: str) -> Array:
         """World positions (N, 3) of the node's origin."""
