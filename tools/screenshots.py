@@ -168,8 +168,12 @@ class Studio:
         commands.choose(None)
         tall = document.scene.formats[-1].name
         document.edit("Guides", lambda scene: set_guides(scene, tall, shown=("safe", "text"), mask="#11181c"))
+        document.playhead.set_frame(112)
+        document.views.set_format(tall)
         desk.actions_["view.every"].trigger()
+        self.settle(2500)
         self.take("formats")
+        document.views.set_format(document.scene.formats_with_main()[0].name)
         desk.actions_["view.every"].trigger()
         document.undo()
         document.undo()

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 import wild_heron as wh
+from wild_heron.desk.pictures.checker import Checker
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.widgets.theme import apply_style, apply_theme
 
@@ -71,6 +72,20 @@ def make_window(themed, settings):
     QApplication.sendPostedEvents()
     # Here, where the widgets belong; a thread of a later test would take them down in the wrong place.
     gc.collect()
+
+
+@pytest.fixture
+def looked_at(monkeypatch):
+    """The frames whose pictures were read, one after the other."""
+    frames: list[float] = []
+    read = Checker._read
+
+    def noted(checker, measures, row):
+        frames.append(float(measures.frames[row]))
+        read(checker, measures, row)
+
+    monkeypatch.setattr(Checker, "_read", noted)
+    return frames
 
 
 def chord(widget: QWidget, keys: str) -> None:

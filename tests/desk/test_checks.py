@@ -4,6 +4,7 @@ import msgspec
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QInputDialog, QToolButton
 
 import wild_heron as wh
@@ -111,20 +112,29 @@ def test_an_accepted_finding_is_out_of_the_way_and_comes_back(checked, qtbot, mo
     assert document.checked.judged[0].open
 
 
-def test_an_edit_drops_exactly_the_frames_that_it_changes(checked, qtbot):
+def test_an_edit_drops_exactly_the_frames_that_it_changes(checked, qtbot, looked_at):
     scene = keyed(bare_right(), "sky", "opacity", (0.0, 1.0), (60.0, 1.0))
     window = checked(scene)
     document, checker = window.desk.document, window.desk.checker
     document.edit("Fade", lambda scene: wh.edits.set_key(scene, "sky", "opacity", 40.0, 1.0, wh.Linear()))
     settled(qtbot, window)
+    looked_at.clear()
     document.edit("Fade", lambda scene: wh.edits.set_key(scene, "sky", "opacity", 50.0, 0.5, wh.Linear()))
     qtbot.waitUntil(lambda: checker.dropped != (0, 0), timeout=10_000)
     # Between the keys at 40 and 60 it is another opacity; speeds are measured from frame to frame.
     assert checker.dropped == (21, 19)
     settled(qtbot, window)
+    assert sorted(looked_at) == list(np.arange(41.0, 60.0))
     bare = document.checked.judged[0].rows[0].values
     assert bare[50] > 40.0
     assert bare[39] == pytest.approx(0.0, abs=1e-9)
+    # What changes no file drops nothing; files that are read again may look different.
+    looked_at.clear()
+    document.mark_loaded()
+    QTest.qWait(600)
+    assert looked_at == []
+    window.desk.reload_artwork()
+    qtbot.waitUntil(lambda: len(looked_at) == 61, timeout=60_000)
 
 
 def test_a_subject_is_kept_in_frame_with_one_chord_and_its_own_area(checked, qtbot):

@@ -87,13 +87,14 @@ def test_each_says_what_was_found_in_it(shown, qtbot):
     assert document.playhead.frame == 60.0
 
 
-def test_guides_are_saved_with_their_format_and_nothing_is_checked_again(shown, qtbot, tmp_path):
+def test_guides_are_saved_with_their_format_and_nothing_is_checked_again(shown, qtbot, tmp_path, looked_at):
     window = shown()
     document = window.desk.document
     chord(window, "VN")
     settled(qtbot, window)
     document.views.set_format("Tall")
     measures = window.desk.checker.measures
+    looked_at.clear()
     chord(window, "VT")
     chord(window, "VW")
     chord(window, "VD")
@@ -102,6 +103,7 @@ def test_guides_are_saved_with_their_format_and_nothing_is_checked_again(shown, 
     settled(qtbot, window)
     assert window.desk.checker.measures is measures
     assert window.desk.checker.dropped == (0, 0)
+    assert looked_at == []
     document.views.set_format("Square")
     assert not window.desk.actions_["view.thirds"].isChecked()
     document.views.set_format("Wide 16:9")

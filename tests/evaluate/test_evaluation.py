@@ -189,16 +189,12 @@ def test_an_edit_works_out_only_what_depends_on_it(rig):
 
 def test_which_nodes_stand_still_is_worked_out_once_for_an_evaluation(monkeypatch):
     """Whoever paints asks of every node."""
-    cards = [
-        wh.Picture(id=f"card-{k}", name=f"Card {k}", artwork=wh.Solid("#fff"), width=9, height=9) for k in range(9)
-    ]
-    scene = wh.edits.add_nodes(wh.Scene(), cards)
-    scene = wh.edits.set_key(
-        wh.edits.set_key(scene, "card-3", "position.x", 0.0, 0.0), "card-3", "position.x", 9.0, 1.0
-    )
+    scene = wh.edits.add_nodes(wh.Scene(), [wh.Null(id=f"null-{k}", name=f"Null {k}") for k in range(9)])
+    for frame in (0.0, 9.0):
+        scene = wh.edits.set_key(scene, "null-3", "position.x", frame, frame)
     asked = []
     known = evaluation_module.still_nodes
     monkeypatch.setattr(evaluation_module, "still_nodes", lambda *given: asked.append(1) or known(*given))
     here = wh.evaluate(scene, 4.0)
-    assert [node.id for node in scene.nodes if not here.is_still(node.id)] == ["card-3"]
+    assert [node.id for node in scene.nodes if not here.is_still(node.id)] == ["null-3"]
     assert len(asked) == 1

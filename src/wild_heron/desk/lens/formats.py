@@ -190,7 +190,8 @@ class FormatsView(QWidget):
         found = self.here(shape)
         p.setFont(font(11))
         p.setPen(surface(RUST if found else FAINT))
-        line = found.title if found else f"{shape.width} × {shape.height}"
+        # When it is need not be said: it is now.
+        line = found.title.rpartition(", frame")[0] or found.title if found else f"{shape.width} × {shape.height}"
         if not found and wide > 0 and words and wide + p.fontMetrics().horizontalAdvance(words) > room:
             p.setPen(surface(tone))
             line = words

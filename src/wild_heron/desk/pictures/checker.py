@@ -57,6 +57,7 @@ class Checker(QObject):
         self._judged_at = 0.0
         self._asked: tuple[int, int, float] | None = None
         self._came: list[Pixels] = []
+        self._read_from = (document.file.base, document.file.allowed)
         self.dropped = (0, 0)
         """Of how many frames the last edit dropped numbers and pictures."""
         self._wait = QTimer(self)
@@ -67,7 +68,7 @@ class Checker(QObject):
         link.restarted.connect(self._restarted)
         document.changed.connect(self.wake)
         document.opened.connect(self._forget)
-        document.file.changed.connect(self.look_again)
+        document.file.changed.connect(self._see_files)
 
     @property
     def wants_pictures(self) -> bool:
@@ -95,8 +96,15 @@ class Checker(QObject):
         self._document.checked.tell(None, ())
         self.wake()
 
+    def _see_files(self) -> None:
+        """What is read may be elsewhere, or may be read only now."""
+        file = self._document.file
+        if (file.base, file.allowed) != self._read_from:
+            self._read_from = (file.base, file.allowed)
+            self.look_again()
+
     def look_again(self) -> None:
-        """Files are elsewhere, or others: pictures may look different."""
+        """Files are others than they were: pictures may look different."""
         if self.measures is not None:
             self.measures.pictured[:] = False
             self._stale = True
