@@ -83,6 +83,8 @@ class TakeRecorder(QObject):
         self._first_pose: Pose | None = None
         self._last_pose: Pose | None = None
         self._preparing: threading.Thread | None = None
+        self._ready: tuple[Scene, Scene, list[str]] | None = None
+        """A scene, and that scene with what was recorded in it and the ids of those takes."""
         self._prepared.connect(self._keep)
         self._settling = QTimer(self)
         self._settling.setSingleShot(True)
@@ -391,8 +393,10 @@ class TakeRecorder(QObject):
         def work() -> None:
             takes = [msgspec.structs.replace(take, marks=find_marks(take)) for take in made]
             with contextlib.suppress(SceneError):
+                kept = with_takes(scene, node_id, takes)
                 # What is worked out of a take for the first time is kept, and is there when the window asks for it.
-                evaluate(with_takes(scene, node_id, takes)[0], [frame], [node_id])
+                evaluate(kept[0], [frame], [node_id])
+                self._ready = (scene, *kept)
             self._prepared.emit(takes)
 
         self._preparing = threading.Thread(target=work, name="looking at takes", daemon=True)
@@ -415,7 +419,12 @@ class TakeRecorder(QObject):
         if node_id not in document.scene:
             return
 
+        ready, self._ready = self._ready, None
+
         def change(scene: Scene) -> Scene:
+            if ready is not None and ready[0] is scene:
+                ids[:] = ready[2]
+                return ready[1]
             scene, ids[:] = with_takes(scene, node_id, made)
             return scene
 
