@@ -275,3 +275,4 @@ def test_a_part_of_a_subject_its_size_and_its_shots_are_said_in_the_dialog(check
     assert document.scene.checks.subjects[0].part[0] == 0.5
     chord(window, "XS")
     assert not dialog.isVisible()
+    assert window.desk.status.text.text() == "Checks no longer look after Kite."

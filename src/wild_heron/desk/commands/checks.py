@@ -209,7 +209,13 @@ class CheckCommands(QObject):
                 subjects = (*own, *(Subject(each) for each in chosen if each not in kept))
             return replace(scene, checks=replace(scene.checks, subjects=subjects))
 
-        document.edit("Leave a subject out of the checks" if gone else "Keep a subject in frame", change)
+        if document.edit("Leave a subject out of the checks" if gone else "Keep a subject in frame", change):
+            name = document.scene.node(chosen[-1]).name
+            names = name if len(chosen) == 1 else f"{name} and {len(chosen) - 1} more"
+            said = "Checks no longer look after" if gone else "Checks look after"
+            document.messages.say(
+                f"{said} {names}." + ("" if gone else " X, Shift+S says how; X, V lets a format follow.")
+            )
 
     def set_area(self, node_id: str, area: Area) -> None:
         """In which part of the frame a subject is to stay."""

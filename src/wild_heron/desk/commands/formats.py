@@ -148,7 +148,7 @@ class FormatCommands(QObject):
             frame, out = solution.worst
             document.messages.say(
                 f"{name} follows its subjects as far as it can: at frame {frame:g} one is {out:.0f} px out. "
-                "Checks offers what the camera can do about it.",
+                "Checks looks for what the camera can do about it.",
                 True,
             )
             document.playhead.set_frame(frame)
