@@ -9,6 +9,7 @@ import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
@@ -87,7 +88,10 @@ def test_an_older_file_is_read_and_becomes_this_version(rig, version):
             node["aim"] = {"type": "node", "node": bind["targets"][0]}
     for film in ("shots", "rules", "events", "passes", "sounds", "beats"):
         del old["scene"][film]
-    assert decode(json.dumps(old).encode()) == rig
+    del old["scene"]["settings"]["light"]
+    # It looks as it did.
+    shown = replace(rig, settings=replace(rig.settings, light="display"))
+    assert decode(json.dumps(old).encode()) == shown
     if version < 3:
         with pytest.raises(FileError, match=r"unknown field `(source|aim)`"):
             decode(json.dumps(old | {"version": 4}).encode())

@@ -29,7 +29,7 @@ def crossing(cards, opacity: float) -> wh.Scene:
         nodes.append(
             wh.Picture(id=tone[1:], name=tone, artwork=wh.Solid(tone), width=width, height=height, channels=channels)
         )
-    settings = wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000")
+    settings = wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000", light="display")
     return wh.Scene(settings=settings, nodes=(eye, *nodes), camera="cam")
 
 

@@ -21,7 +21,7 @@ from wild_heron.render.messages import (
     RenderError,
     ThroughLens,
 )
-from wild_heron.render.sampling import pixel_offsets, shutter_times
+from wild_heron.render.sampling import pixel_parts, shutter_times
 
 SIZE = (160, 90)
 
@@ -41,7 +41,9 @@ def stage(*pictures: wh.Picture, **camera: float) -> wh.Scene:
     channels = tuple(wh.Channel(name.replace("_", ".", 1), value) for name, value in camera.items())
     eye = wh.Camera(id="cam", name="Cam", channels=channels or (wh.Channel("position.z", 10.0),))
     return wh.Scene(
-        settings=wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000"), nodes=(eye, *pictures), camera="cam"
+        settings=wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000", light="display"),
+        nodes=(eye, *pictures),
+        camera="cam",
     )
 
 
@@ -182,10 +184,20 @@ def test_a_frame_is_the_mean_of_its_samples(client, art):
 
 def test_samples_lie_evenly_in_the_shutter_and_in_the_pixel():
     assert shutter_times(9.75, 10.25, 4).tolist() == [9.8125, 9.9375, 10.0625, 10.1875]
-    offsets = pixel_offsets(16)
-    assert np.abs(offsets).max() <= 0.6
-    assert offsets.mean(axis=0) == pytest.approx([0, 0], abs=1e-12)
-    assert pixel_offsets(1).tolist() == [[0.0, 0.0]]
+    for samples in (1, 4, 5, 7, 16):
+        parts = pixel_parts(samples)
+        low, high = parts.middles - parts.sides / 2, parts.middles + parts.sides / 2
+        assert (low.min(), high.max()) == pytest.approx((-0.5, 0.5))
+        # They fill the pixel evenly, and none lies over another.
+        assert parts.sides.prod(axis=1) == pytest.approx(1.0 / samples)
+        for place, own in zip(parts.places, range(samples), strict=True):
+            within = ((low <= place) & (place <= high)).all(axis=1)
+            assert np.flatnonzero(within).tolist() == [own]
+    # Each row and each column of them gets moments from all quarters of the time.
+    for axis in (0, 1):
+        for line in np.unique(pixel_parts(16).middles[:, axis]):
+            moments = np.flatnonzero(pixel_parts(16).middles[:, axis] == line)
+            assert (moments // 4).tolist() == [0, 1, 2, 3]
 
 
 @pytest.mark.parametrize("depth", [6.0, 15.0, 40.0])
@@ -385,6 +397,7 @@ def test_artwork_stays_sharp_at_a_slant(client, tmp_path, turn):
     Image.fromarray(rows).save(tmp_path / "stripes.png")
     card = wh.Picture(id="a", name="A", artwork=wh.ImageFile("stripes.png"), width=512, height=512)
     scene = stage(replace(card, channels=(wh.Channel("rotation.y", turn),)), position_z=7.0)
-    frame = drawn(client, scene, tmp_path)[..., 0].astype(float)
+    client.set_scene(scene, tmp_path)
+    frame = client.draw(FrameRequest(0.0, ThroughLens("cam"), *SIZE, fine=True))[..., 0].astype(float)
     columns = frame[20:70, 78:82]
     assert columns.max() - columns.min() > 200.0

@@ -26,7 +26,7 @@ def channels(**values: float) -> tuple[wh.Channel, ...]:
 
 def stage(*nodes, distance: wh.Distance | None = None, **camera: float) -> wh.Scene:
     eye = wh.Camera(id="cam", name="Cam", channels=channels(**(camera or {"position_z": 10.0})))
-    settings = wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000", distance=distance)
+    settings = wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000", light="display", distance=distance)
     return wh.Scene(settings=settings, nodes=(eye, *nodes), camera="cam")
 
 
@@ -330,7 +330,8 @@ def test_the_stretch_map_measures_what_closed_form_says(client, photograph, dist
 # Reading while drawing
 
 
-def test_frames_that_may_be_dropped_do_not_wait_for_files_and_complete_later(client, tmp_path):
+@pytest.mark.parametrize("light", ["linear", "display"])
+def test_frames_that_may_be_dropped_do_not_wait_for_files_and_complete_later(client, tmp_path, light):
     for k in range(6):
         noise = np.random.default_rng(k).integers(0, 255, (900, 1200, 3), np.uint8)
         Image.fromarray(noise).save(tmp_path / f"n{k}.png")
@@ -339,7 +340,8 @@ def test_frames_that_may_be_dropped_do_not_wait_for_files_and_complete_later(cli
                    channels=channels(position_z=-float(k), position_x=3.0 * k - 8))
         for k in range(6)
     ]  # fmt: skip
-    client.set_scene(stage(*cards), tmp_path)
+    scene = stage(*cards)
+    client.set_scene(replace(scene, settings=replace(scene.settings, light=light)), tmp_path)
     complete: list[bool] = []
     client.request("live", 1, FrameRequest(0.0, ThroughLens("cam"), *SIZE))
     for _ in range(400):

@@ -32,7 +32,7 @@ def seen_from(place, turn, *nodes) -> wh.Scene:
     values = [*zip(("position.x", "position.y", "position.z"), place, strict=True)]
     values += [*zip(("rotation.x", "rotation.y", "rotation.z"), turn, strict=True), ("lens.focal", 28.0)]
     eye = wh.Camera(id="cam", name="Cam", channels=tuple(wh.Channel(n, float(v)) for n, v in values))
-    settings = wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000")
+    settings = wh.Settings(width=SIZE[0], height=SIZE[1], background="#000000", light="display")
     return wh.Scene(settings=settings, nodes=(eye, *nodes), camera="cam")
 
 

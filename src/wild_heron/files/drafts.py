@@ -30,11 +30,12 @@ class Drafts:
         self._written = 0
         self._lock = threading.Lock()
 
-    def get(self, path: Path, part: str, level: int, make: Callable[[], Pixels]) -> Pixels:
-        """The picture reduced by 2^−level (level < 0), from the folder, or as ``make()`` gives it, and kept. FileError
-        where the picture's file cannot be read."""
+    def get(self, path: Path, part: str, level: int, make: Callable[[], Pixels], linear: bool = False) -> Pixels:
+        """The picture reduced by 2^−level (level < 0), by the mean of values or of light, from the folder,
+        or as ``make()`` gives it, and kept. FileError where the picture's file cannot be read."""
         try:
-            place = self.folder / f"{self._digest(path)}-{_short(part)}-{-level}.draft"
+            kind = "light" if linear else "draft"
+            place = self.folder / f"{self._digest(path)}-{_short(part)}-{-level}.{kind}"
         except OSError:
             return make()
         known = _read(place)

@@ -37,7 +37,16 @@ def _from_4(data: Any) -> None:
     """There were no movers and no takes."""
 
 
-_STEPS: dict[int, Callable[[Any], None]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
+def _from_5(data: Any) -> None:
+    """Colours were mixed as display values."""
+    scene = data.get("scene")
+    if isinstance(scene, dict):
+        settings = scene.setdefault("settings", {})
+        if isinstance(settings, dict):
+            settings["light"] = "display"
+
+
+_STEPS: dict[int, Callable[[Any], None]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5}
 
 
 def _nodes(data: Any, kind: str) -> Iterator[dict[str, Any]]:

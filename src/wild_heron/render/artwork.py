@@ -13,6 +13,7 @@ import moderngl
 import numpy as np
 
 from ..arrays import Pixels
+from ..colour import to_display, to_light
 from ..files.artwork import resolve
 from ..files.drafts import Drafts
 from ..files.errors import FileError
@@ -47,6 +48,8 @@ class Artwork:
     problem: str | None = None
     size: int = 0
     inside: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    linear: bool = False
+    """Whether a look-up gives linear light."""
 
 
 class Want(NamedTuple):
@@ -62,6 +65,7 @@ class _Key(NamedTuple):
     moment: int
     stamp: Hashable
     level: int
+    linear: bool = False
 
 
 class _Read(NamedTuple):
@@ -91,6 +95,8 @@ class ArtworkStore:
         self._loader = Loader()
         self._stamps: dict[Path, Hashable] = {}
         self._used: set[_Key] = set()
+        self.linear = False
+        """Whether what is asked for now is to give linear light."""
         self.arrived = 0
         """How many pictures came in since this was last set to 0."""
 
@@ -149,7 +155,7 @@ class ArtworkStore:
                     break
 
     def _take_in(self, key: _Key, read: _Read) -> None:
-        self._loaded[key] = self._upload(read)
+        self._loaded[key] = self._upload(read, key.linear)
         self._used.add(key)
         self.arrived += 1
 
@@ -162,7 +168,7 @@ class ArtworkStore:
         index = want.moment if isinstance(artwork, Sequence | Movie) else 0
         stamp = self._stamp(path) if path is not None else ()
         if stamp is None:
-            return _Key((*family, picture.name, picture.width, picture.height), index, None, 0)
+            return _Key((*family, picture.name, picture.width, picture.height), index, None, 0, self.linear)
         if isinstance(artwork, Movie) or (isinstance(artwork, Card) and artwork.is_flat):
             level = 0
         elif drawn:
@@ -171,7 +177,7 @@ class ArtworkStore:
             level = 0
         else:
             level = max(_SMALLEST_LEVEL, min(0, math.ceil(math.log2(max(want.scale, 1e-3)) - 0.05)))
-        return self._sharper(_Key(family, index, stamp, level), exact=final and not drawn)
+        return self._sharper(_Key(family, index, stamp, level, self.linear), exact=final and not drawn)
 
     def _vector_level(self, picture: Picture, scale: float) -> int:
         level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
@@ -191,7 +197,7 @@ class ArtworkStore:
 
     def _nearest(self, key: _Key) -> Artwork | None:
         """Some version of the same picture: another size, an older file, the frame shown before."""
-        found = [other for other in self._loaded if other.what == key.what]
+        found = [other for other in self._loaded if other.what == key.what and other.linear == key.linear]
         if not found:
             return None
         best = min(found, key=lambda other: (other.stamp != key.stamp, abs(other.moment - key.moment), -other.level))
@@ -212,7 +218,7 @@ class ArtworkStore:
 
     def _begin(self, key: _Key, want: Want, base: Path | None) -> None:
         limit, drafts, reader = self._limit, self.drafts, self.reader
-        self._loader.begin(key, lambda: _read(key, want, base, limit, drafts, reader))
+        self._loader.begin(key, lambda: _mixable(_read(key, want, base, limit, drafts, reader), key.linear))
 
     def _read_ahead(self, want: Want, base: Path | None, final: bool) -> None:
         artwork = want.picture.artwork
@@ -226,23 +232,24 @@ class ArtworkStore:
 
     # The graphics card
 
-    def _upload(self, read: _Read) -> Artwork:
+    def _upload(self, read: _Read, linear: bool) -> Artwork:
         pixels = read.pixels
         height, width = pixels.shape[:2]
-        texture = self.context.texture((width, height), 4, np.ascontiguousarray(pixels).data, alignment=1)
+        texture = as_texture(self.context, pixels, linear)
         texture.build_mipmaps()
         texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
-        return Artwork(texture, read.bounds, read.opaque, read.clear_rim, read.problem, width * height * 16 // 3)
+        size = width * height * 16 // 3
+        return Artwork(texture, read.bounds, read.opaque, read.clear_rim, read.problem, size, linear=linear)
 
     def tidy(self) -> None:
         """Between frames: release smaller drawings of which there is a larger one, and what was not used for longest
         where the budget is exceeded."""
         largest: dict[tuple[Hashable, ...], int] = {}
         for key in self._loaded:
-            family = (key.what, key.moment, key.stamp)
+            family = (key.what, key.moment, key.stamp, key.linear)
             largest[family] = max(key.level, largest.get(family, key.level))
-        for key in [key for key in self._loaded if key.level < largest[key.what, key.moment, key.stamp]]:
+        for key in [key for key in self._loaded if key.level < largest[key.what, key.moment, key.stamp, key.linear]]:
             if key not in self._used:
                 self._loaded.pop(key).texture.release()
         total = sum(artwork.size for artwork in self._loaded.values())
@@ -294,8 +301,8 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
             # A draft shows what is in the file too.
             reader.permission.check(path)
             part = picture.artwork.layer if isinstance(picture.artwork, Layer) else ""
-            made = drafts.get(path, part, key.level, lambda: reader.pixels(picture, path, 1.0, limit, key.level).pixels)
-            return _looked_at(made, None)
+            make = lambda: reader.pixels(picture, path, 1.0, limit, key.level, key.linear).pixels  # noqa: E731
+            return _looked_at(drafts.get(path, part, key.level, make, key.linear), None)
         scale = 2.0**key.level if is_drawn(picture) else 1.0
         found = reader.pixels(picture, path, scale, limit)
         return _looked_at(found.pixels, found.problem or None)
@@ -307,6 +314,39 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
     except Exception as error:  # Whatever it is, the other pictures go on.
         log.error("reading %s", picture.id, exc_info=error)
         return _looked_at(_stand_in(picture, "cannot be read"), f"{picture.name} could not be read: {error!r}.")
+
+
+SRGB8_ALPHA8 = 0x8C43  # OpenGL 2.1
+
+
+def as_texture(context: moderngl.Context, pixels: Pixels, linear: bool) -> moderngl.Texture:
+    """Pixels (H, W, 4) on the graphics card. ``linear``: a look-up, and what is between texels, is linear light."""
+    size = (pixels.shape[1], pixels.shape[0])
+    data = np.ascontiguousarray(pixels).data
+    if linear:
+        return context.texture(size, 4, data, alignment=1, internal_format=SRGB8_ALPHA8)
+    return context.texture(size, 4, data, alignment=1)
+
+
+@lru_cache(maxsize=1)
+def _alpha_in_light() -> Pixels:
+    """For an alpha and a value that was multiplied by it as it is displayed (256, 256): the value that is displayed
+    where as much light is multiplied."""
+    alpha, value = np.mgrid[0:256, 0:256].astype(float)
+    own = np.minimum(value / np.maximum(alpha, 1.0), 1.0)
+    return np.round(to_display(to_light(own) * alpha / 255.0) * 255.0).astype(np.uint8)
+
+
+def _mixable(read: _Read, linear: bool) -> _Read:
+    """Pixels as they are mixed: for linear light, light is what alpha has to do with."""
+    if not linear or read.opaque:
+        return read
+    out = read.pixels.copy()
+    table = _alpha_in_light().ravel()
+    for rows in np.array_split(out, max(1, len(out) // 256)):
+        clear = rows[..., 3:].astype(np.uint16) << 8
+        rows[..., :3] = table[clear | rows[..., :3]]
+    return read._replace(pixels=out)
 
 
 def _stand_in(picture: Picture, note: str) -> Pixels:

@@ -11,13 +11,17 @@ import sys
 import threading
 from multiprocessing.connection import Connection
 from pathlib import Path
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays import Pixels
 from ..scene import Scene
+from .facts import Facts
 from .messages import (
+    PASS_NUMBERS,
     SLOT_BYTES,
     Draw,
     Drawn,
@@ -34,22 +38,30 @@ from .messages import (
 from .publisher import Publisher
 
 
+class DrawnFrame(NamedTuple):
+    """A frame (H, W, 4), as bytes or floats, and what lies in it where that was asked for."""
+
+    pixels: Pixels | NDArray[np.float32]
+    facts: Facts | None = None
+
+
 class RenderClient:
     """One render process: scenes and requests go in, frames come back in slots of shared memory."""
 
-    def __init__(self, slots: int = 2, niceness: int = 0) -> None:
-        self.slots = slots
+    def __init__(self, slots: int = 2, niceness: int = 0, slot_bytes: int = SLOT_BYTES) -> None:
+        """``slot_bytes``: room for one frame with all that is asked for of it."""
+        self.slots, self._slot_bytes = slots, slot_bytes
         self._ids = itertools.count(1)
         self._decoder = msgspec.msgpack.Decoder(Reply)
         self._encoder = msgspec.msgpack.Encoder()
         self._memory_fd = os.memfd_create("wild-heron-frames")
-        os.ftruncate(self._memory_fd, slots * SLOT_BYTES)
-        self._memory = mmap.mmap(self._memory_fd, slots * SLOT_BYTES)
+        os.ftruncate(self._memory_fd, slots * slot_bytes)
+        self._memory = mmap.mmap(self._memory_fd, slots * slot_bytes)
         ours, theirs = socket.socketpair()
         os.set_inheritable(theirs.fileno(), True)
         os.set_inheritable(self._memory_fd, True)
         command = [sys.executable, "-m", "wild_heron.render.worker"]
-        numbers = [theirs.fileno(), self._memory_fd, slots, niceness]
+        numbers = [theirs.fileno(), self._memory_fd, slots, slot_bytes, niceness]
         self._process = subprocess.Popen(
             [*command, *map(str, numbers)], pass_fds=(theirs.fileno(), self._memory_fd), stdin=subprocess.DEVNULL
         )
@@ -139,8 +151,19 @@ class RenderClient:
 
     def frame(self, slot: int, width: int, height: int) -> Pixels:
         """The frame in a slot, (H, W, 4) uint8; it is the shared memory itself, so copy what must stay."""
-        start = slot * SLOT_BYTES
+        start = slot * self._slot_bytes
         return np.frombuffer(self._memory, np.uint8, width * height * 4, start).reshape(height, width, 4)
+
+    def result(self, slot: int, picture: FrameRequest) -> DrawnFrame:
+        """A copy of what is in a slot, as it was asked for."""
+        start, (width, height) = slot * self._slot_bytes, picture.size
+        kind = np.uint8 if picture.numbers == "bytes" else np.float32
+        found: Any = np.frombuffer(self._memory, kind, width * height * 4, start).reshape(height, width, 4).copy()
+        if not picture.passes:
+            return DrawnFrame(found)
+        count, at = width * height * PASS_NUMBERS, start + picture.picture_bytes
+        told = np.frombuffer(self._memory, np.float32, count, at).reshape(height, width, PASS_NUMBERS).copy()
+        return DrawnFrame(found, Facts.unpacked(told))
 
     def draw(self, picture: FrameRequest, slot: int = 0) -> Pixels:
         """Draw one frame and wait for it: a copy, (H, W, 4) uint8. RenderError where it cannot be drawn."""

@@ -18,7 +18,8 @@ WHOLE_DEPTH = (-1e30, 1e30)
 
 
 class Offset(NamedTuple):
-    """Where one sample lies inside the pixel, and on the lens in units."""
+    """How far, in pixels, the picture is moved for a sample, which so lies as far the other way; and where it lies on
+    the lens in units."""
 
     pixel: tuple[float, float] = (0.0, 0.0)
     lens: tuple[float, float] = (0.0, 0.0)
@@ -75,8 +76,26 @@ class Eye(NamedTuple):
         return np.asarray(points @ self.depth_row[:3] + self.depth_row[3])
 
 
-def make_eye(seen: CameraView | FreeView, i: int, size: tuple[int, int], offset: Offset) -> Eye:
-    """The eye of sample ``i`` of what a camera sees, or of a view from anywhere."""
+Tile = tuple[int, int, int, int]
+"""A part of a frame in pixels: first column, first row, width and height."""
+
+
+def make_eye(
+    seen: CameraView | FreeView, i: int, size: tuple[int, int], offset: Offset, tile: Tile | None = None
+) -> Eye:
+    """The eye of sample ``i`` of what a camera sees, or of a view from anywhere. ``tile``: only that part of the frame
+    is drawn."""
+    eye = _whole_eye(seen, i, size, offset)
+    if tile is None:
+        return eye
+    clip = eye.clip.copy()
+    for k in (0, 1):
+        scale = size[k] / tile[2 + k]
+        clip[k] = scale * clip[k] + (scale - 1.0 - 2.0 * tile[k] / tile[2 + k]) * clip[3]
+    return eye._replace(clip=clip)
+
+
+def _whole_eye(seen: CameraView | FreeView, i: int, size: tuple[int, int], offset: Offset) -> Eye:
     width, height = size
     if isinstance(seen, CameraView):
         pose = seen.pose[i]

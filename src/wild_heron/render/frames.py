@@ -4,16 +4,17 @@ from typing import Literal
 
 import moderngl
 
-Use = Literal["picture", "sum", "smooth", "measure"]
+Use = Literal["picture", "light", "sum", "smooth", "smooth light", "facts", "bytes", "floats"]
 
-_KEPT = 8
+_KEPT = 12
 _SMOOTH_SAMPLES = 4
 
 
 class Frames:
     """Framebuffers by size and use; the one that was not used for longest goes.
 
-    picture: 8 bits a channel, with depth. sum: 32-bit floats. smooth: as picture, with four samples to a pixel.
+    picture: 8 bits a channel, with depth. light: the same with 16-bit floats. smooth, smooth light: as these, with four
+    samples to a pixel. facts: 32-bit floats with depth. sum, floats: without. bytes: as picture, without depth.
     """
 
     def __init__(self, context: moderngl.Context) -> None:
@@ -34,13 +35,16 @@ class Frames:
 
     def _make(self, size: tuple[int, int], use: Use) -> moderngl.Framebuffer:
         gl = self._context
-        if use == "smooth":
+        kind = "f2" if use.endswith("light") else "f4" if use in ("sum", "facts", "floats") else "f1"
+        if use.startswith("smooth"):
             return gl.framebuffer(
-                [gl.renderbuffer(size, 4, samples=self._samples)], gl.depth_renderbuffer(size, samples=self._samples)
+                [gl.renderbuffer(size, 4, samples=self._samples, dtype=kind)],
+                gl.depth_renderbuffer(size, samples=self._samples),
             )
-        texture = gl.texture(size, 4, dtype="f4" if use == "sum" else "f1")
+        texture = gl.texture(size, 4, dtype=kind)
         texture.filter = (moderngl.NEAREST, moderngl.NEAREST)
-        return gl.framebuffer([texture], None if use == "sum" else gl.depth_renderbuffer(size))
+        plain = use in ("sum", "floats", "bytes")
+        return gl.framebuffer([texture], None if plain else gl.depth_renderbuffer(size))
 
 
 def _release(frame: moderngl.Framebuffer) -> None:

@@ -91,8 +91,18 @@ def set_light(program: moderngl.Program, lights: Lighting, seen_from: Array, ori
     program["shadow_map"] = SHADOW_UNIT
 
 
-def set_haze(program: moderngl.Program, distance: Distance, seen_from: Array, origin: Array) -> None:
+def mixed(colour: str, linear: bool) -> tuple[float, float, float]:
+    """#rrggbb as it is mixed: as linear light, or as display values."""
+    red, green, blue = (int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
+    if linear:
+        red, green, blue = to_light(np.array([red, green, blue])).tolist()
+    return red, green, blue
+
+
+def set_haze(
+    program: moderngl.Program, distance: Distance, seen_from: Array, origin: Array, linear: bool = False
+) -> None:
     """Hand the look of distance to a program whose places are told from ``origin`` (3,)."""
     program["seen_from"] = tuple(seen_from - origin)
-    program["haze_colour"] = tuple(int(distance.colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
+    program["haze_colour"] = mixed(distance.colour, linear)
     program["haze"] = (distance.start, distance.end, distance.strength)

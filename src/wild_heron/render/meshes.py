@@ -15,6 +15,7 @@ from ..files.reader import Cancelled, Reader
 from ..files.simple_solids import simple, stand_in_for
 from ..log import log
 from ..scene import ImageFile, Logo, Model, ModelFile
+from .artwork import as_texture
 from .loading import Loader
 
 
@@ -78,6 +79,8 @@ class MeshStore:
         self._latest: dict[str, Hashable] = {}
         self._loader = Loader()
         self._stamps: dict[Path, Hashable] = {}
+        self.linear = False
+        """Whether textures are to give linear light."""
         self.arrived = 0
         """How many solids came in since this was last set to 0."""
 
@@ -89,7 +92,7 @@ class MeshStore:
         """Look at every file anew; what did not change is kept."""
         self._stamps.clear()
 
-    def _key(self, node: Model | Logo, base: Path | None) -> Hashable:
+    def _key(self, node: Model | Logo, base: Path | None, linear: bool | None = None) -> Hashable:
         if isinstance(node, Logo):
             shape = (node.depth, node.bevel, node.side)
             if isinstance(node.outlines, ImageFile):
@@ -98,7 +101,7 @@ class MeshStore:
             return ("logo", node.outlines, *shape)
         if isinstance(node.shape, ModelFile):
             path = resolve(base, node.shape.source)
-            return ("model", str(path), self._stamp(path))
+            return ("model", str(path), self._stamp(path), self.linear if linear is None else linear)
         return (node.shape, node.surface)
 
     def _stamp(self, path: Path) -> Hashable:
@@ -120,7 +123,7 @@ class MeshStore:
             if key in self._loaded:
                 continue
             if isinstance(node, Model) and not isinstance(node.shape, ModelFile):
-                self._loaded[key] = self._upload(simple(node))
+                self._loaded[key] = self._upload(simple(node), False)
             else:
                 missing.add(key)
                 self._loader.begin(key, lambda node=node: _made(node, base, self._reader))  # type: ignore[misc]
@@ -142,23 +145,25 @@ class MeshStore:
             self._take_in(key, data)
 
     def _take_in(self, key: Hashable, data: SolidData) -> None:
-        self._loaded[key] = self._upload(data)
+        linear = isinstance(key, tuple) and key[0] == "model" and bool(key[-1])
+        self._loaded[key] = self._upload(data, linear)
         self.arrived += 1
 
     def drop_unused(self, nodes: list[tuple[Model | Logo, Path | None]]) -> None:
         """Between frames: release what none of these nodes, with the folders that their paths start from, uses."""
         ids = {node.id for node, _ in nodes}
         self._latest = {node: key for node, key in self._latest.items() if node in ids}
-        used = {self._key(node, base) for node, base in nodes} | set(self._latest.values())
+        used = {self._key(node, base, linear) for node, base in nodes for linear in (False, True)}
+        used |= set(self._latest.values())
         for key in [key for key in self._loaded if key not in used]:
             self._loaded.pop(key).release()
         self._loader.drop(lambda key: key in used)
 
-    def _upload(self, data: SolidData) -> GpuSolid:
+    def _upload(self, data: SolidData, linear: bool) -> GpuSolid:
         gl = self._context
         textures = []
         for pixels in data.textures:
-            texture = gl.texture((pixels.shape[1], pixels.shape[0]), 4, np.ascontiguousarray(pixels).data, alignment=1)
+            texture = as_texture(gl, pixels, linear)
             texture.build_mipmaps()
             texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
             textures.append(texture)

@@ -1,5 +1,7 @@
 """What is said between a program and its render process, as MessagePack over a socket."""
 
+from typing import Literal
+
 import msgspec
 
 from ..scene import Scene
@@ -9,6 +11,11 @@ SLOT_BYTES = 8192 * 4320 * 4
 """Room for one frame in shared memory. Memory that is never written is never taken."""
 
 MAX_SIDE = 8192
+
+RANKS = 6
+"""How many nodes a pixel can tell of."""
+PASS_NUMBERS = 3 + 2 * RANKS
+"""Numbers to a pixel in passes: depth, motion across and down, and for each rank a node's number and its share."""
 
 
 class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
@@ -20,7 +27,8 @@ class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
 
     ``around``: so many times as much is seen in each direction, about the same middle. ``mattes``: instead of the
     picture, where up to three groups of nodes are seen, in red, green and blue, without light and haze; alpha is how
-    far artwork covers the background, as ever. ``alone``: nothing else but those nodes is drawn.
+    far artwork covers the background, as ever. ``alone``: nothing else but those nodes is drawn. ``transparent``:
+    the background is left out, and colours are told without their alpha.
     """
 
     camera: str | None = None
@@ -30,6 +38,7 @@ class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
     around: float = 1.0
     mattes: tuple[tuple[str, ...], ...] | None = None
     alone: bool = False
+    transparent: bool = False
 
 
 class FreeView(msgspec.Struct, frozen=True, tag="free"):
@@ -42,9 +51,17 @@ class FreeView(msgspec.Struct, frozen=True, tag="free"):
     background: str = "#1c262b"
 
 
+Numbers = Literal["bytes", "shown", "light"]
+
+
 class FrameRequest(msgspec.Struct, frozen=True):
     """One picture: of which moment and how it is seen, how large, the mean of how many ``samples`` in time, and of
-    which ``version`` of the scene."""
+    which ``version`` of the scene.
+
+    ``fine``: artwork and edges are averaged over each pixel, as in frames that go out. ``numbers``: bytes as a display
+    is sent them; the same as 32-bit floats; or linear light as 32-bit floats, premultiplied. ``passes``: depth, motion
+    and nodes come with it.
+    """
 
     frame: float
     view: ThroughLens | FreeView
@@ -52,10 +69,23 @@ class FrameRequest(msgspec.Struct, frozen=True):
     height: int
     samples: int = 1
     version: int = 0
+    fine: bool = False
+    numbers: Numbers = "bytes"
+    passes: bool = False
 
     @property
     def size(self) -> tuple[int, int]:
         return self.width, self.height
+
+    @property
+    def picture_bytes(self) -> int:
+        """What its picture takes up."""
+        return self.width * self.height * (4 if self.numbers == "bytes" else 16)
+
+    @property
+    def all_bytes(self) -> int:
+        """What it takes up with its passes."""
+        return self.picture_bytes + self.width * self.height * 4 * PASS_NUMBERS * self.passes
 
 
 class SetScene(msgspec.Struct, frozen=True, tag="scene"):

@@ -18,16 +18,16 @@ from .artwork import Artwork, Want
 from .blurring import LEAST
 from .bsp import DrawOrder, Piece
 from .eye import NEAR, WHOLE_DEPTH, Eye
+from .facts import PICTURE_FRAGMENT
 from .lighting import set_haze, set_light
 from .paint import Paint
+from .parts import corners_in_frame
 
 FARTHEST = 1e12
 """Beyond this a graphics card's numbers do not hold what becomes of a place."""
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
 ANISOTROPY, _LEANS = 8.0, 1.5
 """How much finer artwork is looked up along the way it leans, and from what slant on in a frame that is not kept."""
-_RIM = 3
-"""Pixels beyond a picture's true edge in which something of it may be seen."""
 
 
 class PlacedPicture(NamedTuple):
@@ -166,20 +166,24 @@ class PicturePainter:
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
+        # On a processor the driver's filter for what is slanted is slow, and jagged.
+        self._most_slanted = 1.0 if is_software(context) else ANISOTROPY
         self._corners = context.buffer(reserve=4 * 8)
-        self._programs: dict[tuple[bool, bool, bool, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._programs: dict[tuple[bool, ...], tuple[moderngl.Program, moderngl.VertexArray]] = {}
         shadow = context.program(
             vertex_shader=shaders.picture_vertex(), fragment_shader=shaders.SHADOW_PICTURE_FRAGMENT
         )
         self._shadow = (shadow, context.vertex_array(shadow, [(self._corners, "2f", "place")]))
         self._order: tuple[bytes, DrawOrder] | None = None
 
-    def _program(self, edged: bool, hazed: bool, lit: bool, cut: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
-        key = (edged, hazed, lit, cut)
+    def _program(self, *key: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
+        """By whether it is edged, hazed, lit, cut, fine and linear; without any it tells facts."""
         if key not in self._programs:
-            program = self._context.program(
-                vertex_shader=shaders.picture_vertex(), fragment_shader=shaders.picture_fragment(*key)
-            )
+            if key:
+                vertex, fragment = shaders.picture_vertex(told=key[4]), shaders.picture_fragment(*key)
+            else:
+                vertex, fragment = shaders.picture_vertex(moving=True), PICTURE_FRAGMENT
+            program = self._context.program(vertex_shader=vertex, fragment_shader=fragment)
             self._programs[key] = (program, self._context.vertex_array(program, [(self._corners, "2f", "place")]))
         return self._programs[key]
 
@@ -226,6 +230,9 @@ class PicturePainter:
                 continue
             # Less the rim, over which its edge fades.
             margin, _ = _edges(each.piece, each.corners, each.clip, size)
+            margin = _wider(margin, each, paint, size)
+            if max(margin) > 0.4:
+                continue
             self._draw(each, eye, paint, size, (-margin[0], -margin[1]), False, depth_at(number, count))
             drawn = True
         return drawn
@@ -236,6 +243,7 @@ class PicturePainter:
         blurred = each.picture.blur >= LEAST
         soft = blurred or each.artwork.clear_rim
         margin, edge_in_view = ((0.0, 0.0), False) if soft else _edges(each.piece, each.corners, each.clip, size)
+        margin = _wider(margin, each, paint, size)
         self._draw(each, eye, paint, size, margin, edge_in_view, depth)
 
     def _draw(
@@ -245,9 +253,18 @@ class PicturePainter:
         node = each.picture.node
         haze, lit = paint.haze_on(node), paint.lights_on(node)
         cuts = each.piece.cuts[-shaders.MAX_CUTS :]
-        program, array = self._program(edged, haze is not None, lit, len(cuts) > 0)
+        fine = paint.footprint if paint.mattes is None and paint.facts is None else None
+        if fine is not None and fine.fewest and _slant(each, size) < _LEANS:
+            # Seen so large that one place to a pixel will do.
+            fine = None
+        if paint.facts is not None:
+            program, array = self._program()
+        else:
+            program, array = self._program(
+                edged, haze is not None, lit, len(cuts) > 0, fine is not None, lit and paint.linear
+            )
         program["clip_from_picture"].write(np.ascontiguousarray(each.clip.T, dtype="f4"))
-        program["margin"] = margin
+        program["margin"] = (0.0, 0.0) if fine is not None else margin
         program["order"] = depth
         program["seen_depth"] = eye.seen_depth
         program["opacity"] = each.picture.opacity
@@ -256,17 +273,28 @@ class PicturePainter:
             world = eye.near_origin(each.picture.placed)
             program["world_from_picture"].write(np.ascontiguousarray(world.T, dtype="f4"))
         if haze is not None:
-            set_haze(program, haze, eye.position, eye.origin)
+            set_haze(program, haze, eye.position, eye.origin, paint.linear)
+        if fine is not None:
+            fine.bind(program, node, each.clip, size)
+        if paint.facts is not None:
+            paint.facts.bind(program, node, self._in_contents(each, paint), size)
         if lit:
             normal = np.cross(each.picture.placed[:3, 1], each.picture.placed[:3, 0])
             program["normal"] = tuple(normal / max(float(np.linalg.norm(normal)), 1e-12))
             set_light(program, paint.lights, eye.position, eye.origin, 0.0)
             if paint.shadow is not None:
                 paint.shadow.bind(program, eye.origin)
-        self._corners.write(np.ascontiguousarray(each.piece.whole.uv, dtype="f4"))
-        slant = _slant(each, size)
-        each.artwork.texture.anisotropy = min(slant, ANISOTROPY) if slant > (_LEANS if paint.drafts else 1.1) else 1.0
+        uv = each.piece.whole.uv
+        if fine is not None:
+            # Beyond the artwork too, as far as a motion takes it.
+            uv = uv + (2.0 * (uv >= uv.mean(axis=0)) - 1.0) * np.array(margin)
+        self._corners.write(np.ascontiguousarray(uv, dtype="f4"))
+        slant = _slant(each, size) if fine is None and self._most_slanted > 1.0 else 1.0
+        slanted = slant > (_LEANS if paint.drafts else 1.1)
+        each.artwork.texture.anisotropy = min(slant, self._most_slanted) if slanted else 1.0
         each.artwork.texture.use(0)
+        if paint.facts is not None:
+            program["cut_count"] = len(cuts)
         if not len(cuts):
             array.render(moderngl.TRIANGLE_FAN, 4)
             return
@@ -276,9 +304,16 @@ class PicturePainter:
         program["cuts"].write(padded)
         program["cut_count"] = len(cuts)
         frame = self._context.fbo
-        frame.scissor = _box(each.corners, size)
+        frame.scissor = corners_in_frame(each.corners, size)
         array.render(moderngl.TRIANGLE_FAN, 4)
         frame.scissor = None
+
+    @staticmethod
+    def _in_contents(each: Shown, paint: Paint) -> Array:
+        """From u, v into the contents of a picture."""
+        node, unit = each.picture.node, paint.pixels_per_unit
+        w, h = node.width / unit, node.height / unit
+        return np.array([[w, 0, 0, -w / 2], [0, -h, 0, h / 2], [0, 0, 1, 0], [0, 0, 0, 1.0]])
 
     def depths(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], clip: Array) -> None:
         """Draw what is not empty of pictures into a depth map."""
@@ -295,6 +330,19 @@ class PicturePainter:
             self._corners.write(square)
             artwork.texture.use(0)
             array.render(moderngl.TRIANGLE_FAN, 4)
+
+
+def is_software(context: moderngl.Context) -> bool:
+    """Whether a processor draws."""
+    return "llvmpipe" in str(context.info["GL_RENDERER"])
+
+
+def _wider(margin: tuple[float, float], each: Shown, paint: Paint, size: tuple[int, int]) -> tuple[float, float]:
+    """A margin in u and v, with what a sample's part of the time and of the lens takes beyond it."""
+    if paint.footprint is None:
+        return margin
+    spread = paint.footprint.spread(each.picture.node, each.clip, each.piece.whole.uv, size)
+    return margin[0] + spread[0], margin[1] + spread[1]
 
 
 def depth_at(number: int, count: int) -> float:
@@ -324,17 +372,6 @@ def _slant(each: Shown, size: tuple[int, int]) -> float:
     total, area = a * a + b * b + c * c + d * d, a * d - b * c
     root = max(total * total - 4.0 * area * area, 0.0) ** 0.5
     return float(((total + root) / max(total - root, 1e-9 * total, 1e-300)) ** 0.5)
-
-
-def _box(corners: Array, size: tuple[int, int]) -> tuple[int, int, int, int] | None:
-    """The pixels that a piece with these clip corners (K, 4) may touch: first and size; None for all."""
-    w = corners[:, 3]
-    if (w <= NEAR).any():
-        return None
-    places = (corners[:, :2] / w[:, None] + 1.0) * 0.5 * np.array(size)
-    low = np.clip(np.floor(places.min(axis=0)) - _RIM, 0, size).astype(int)
-    high = np.clip(np.ceil(places.max(axis=0)) + _RIM, 0, size).astype(int)
-    return int(low[0]), int(low[1]), int(high[0] - low[0]), int(high[1] - low[1])
 
 
 def _fills(corners: Array, eye: Eye) -> bool:

@@ -1,31 +1,39 @@
 """Drawing a scene with OpenGL 3.3, without a window."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 import moderngl
+import msgspec
 import numpy as np
 from msgspec.structs import replace
 
 from ..arrays import Array
 from ..evaluate import CameraView, Evaluation, evaluate
 from ..files.reader import Reader
-from ..scene import Scene
+from ..scene import AnyNode, Format, Scene
 from ..scene.output import lens_nodes
 from . import shaders
-from .eye import Offset
+from .eye import Offset, Tile, make_eye
+from .facts import Facts, Numbers, facts_of
 from .frames import Frames
-from .messages import FrameRequest, FreeView
-from .sampling import lens_points, pixel_offsets, shutter_times
-from .stage import Drawing, Overtaken, Report, Stage
+from .messages import FrameRequest, FreeView, ThroughLens
+from .paint import Telling
+from .parts import rough_tiles
+from .sampling import lens_points, pixel_parts, shutter_times
+from .stage import WHOLE_PIXEL, Drawing, Overtaken, PixelPart, Report, Stage
 
 __all__ = ["Overtaken", "Renderer"]
 
+_TILE, _TIMES = 32, 3
+"""Where edges are, it is drawn so much larger, with several places to a pixel of that."""
+_NODE_SAMPLES = 16
 _DEPTH_CLAMP = 0x864F  # GL_DEPTH_CLAMP, OpenGL 3.2
 
 
 class Renderer:
-    """Draws one scene at a time into 8-bit RGBA frames, rows from the top."""
+    """Draws one scene at a time into RGBA frames, rows from the top."""
 
     def __init__(self, context: moderngl.Context | None = None, reader: Reader | None = None) -> None:
         self.context = context or moderngl.create_context(standalone=True, backend="egl", require=330)
@@ -37,6 +45,8 @@ class Renderer:
         weighted = gl.program(vertex_shader=shaders.WHOLE_FRAME_VERTEX, fragment_shader=shaders.WEIGHTED_FRAGMENT)
         square = gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], dtype="f4"))
         self._weighted = gl.vertex_array(weighted, [(square, "2f", "place")])
+        developing = gl.program(vertex_shader=shaders.WHOLE_FRAME_VERTEX, fragment_shader=shaders.DEVELOP_FRAGMENT)
+        self._developing = gl.vertex_array(developing, [(square, "2f", "place")])
         self._reported: dict[str, str] = {}
         self._last: Evaluation | None = None
 
@@ -86,65 +96,217 @@ class Renderer:
         self._stage.use(request.version)
         evaluation, seen = self._seen(request)
         drawing = Drawing(request.view, seen, final, check, report)
-        samples, (width, height) = request.samples, request.size
-        target = self._frames.get(width, height, "picture")
-        if samples == 1:
-            self._stage.draw(target, evaluation, 0, Offset(), drawing, smooth=True)
+        drawing.size = request.size
+        drawing.fine = request.fine and not drawing.stretch and drawing.mattes is None
+        if (samples := request.samples) > 1:
+            drawn = self._mean(evaluation, drawing, samples)
         else:
-            total = self._frames.get(width, height, "sum")
-            total.use()
-            total.clear(0.0, 0.0, 0.0, 0.0)
-            on_lens = lens_points(samples)
-            if isinstance(seen, CameraView):
-                on_lens = on_lens * seen.aperture_radius()[:, None]
-            else:
-                on_lens = on_lens * 0.0
-            for i, inside in enumerate(pixel_offsets(samples)):
-                check()
-                offset = Offset((inside[0], inside[1]), (on_lens[i, 0], on_lens[i, 1]))
-                self._stage.draw(target, evaluation, i, offset, drawing, smooth=False)
-                self._add(target, total, 1.0 / samples, blend=True)
-            self._add(total, target, 1.0, blend=False)
+            drawn = self._target(drawing, request.size)
+            self._stage.draw(drawn, evaluation, 0, Offset(), drawing, smooth=True)
+            if drawing.fine:
+                self._smoothed(drawn, evaluation, drawing)
+        frame = self._developed(drawn, request, drawing)
         self._stage.tidy()
         if drawing.problems != self._reported and drawing.complete:
             self._reported = dict(drawing.problems)
             report(1, 1, drawing.problems)
-        return target, drawing.complete
+        return frame, drawing.complete
 
     def read_into(self, frame: moderngl.Framebuffer, buffer: memoryview | bytearray) -> None:
-        """Copy a frame's RGBA bytes into a buffer."""
-        frame.read_into(buffer, components=4, alignment=1)
+        """Copy a frame's RGBA numbers, as they were asked for, into a buffer."""
+        kind = frame.color_attachments[0].dtype
+        frame.read_into(buffer, components=4, alignment=1, dtype=kind)
 
-    def _seen(self, request: FrameRequest) -> tuple[Evaluation, CameraView | FreeView]:
-        """The scene at the times of a frame's samples, and what is seen then."""
+    def passes(self, request: FrameRequest, check: Callable[[], None] = lambda: None) -> Facts:
+        """What lies in each pixel of a frame, as of the scene's moment and its lens's middle; which nodes, as all of
+        the frame's samples have it."""
+        self._stage.use(request.version)
+        samples = max(request.samples, _NODE_SAMPLES)
+        moments = np.full(samples, request.frame) if request.samples == 1 else None
+        evaluation, seen = self._seen(msgspec.structs.replace(request, samples=samples), moments)
+        assert isinstance(seen, CameraView)
+        drawing = Drawing(request.view, seen, True, check, lambda done, total, problems: None)
+        drawing.size = request.size
+        target = self._frames.get(*request.size, "facts")
+
+        told = self._told_at(request, 0.5)
+        self._stage.draw(target, told.evaluation, 1, Offset(), told.drawing(drawing), smooth=False, facts=told.facts)
+        middle = _numbers(target)
+
+        def each() -> Iterator[Numbers]:
+            on_lens = lens_points(samples) * seen.aperture_radius()[:, None]
+            if request.samples == 1:
+                on_lens = on_lens * 0.0
+            for i, inside in enumerate(pixel_parts(samples).places):
+                check()
+                offset = Offset((-inside[0], -inside[1]), (on_lens[i, 0], on_lens[i, 1]))
+                facts = told.facts._replace(least=(i * 7 % samples + 0.5) / samples)
+                self._stage.draw(target, evaluation, i, offset, drawing, smooth=False, facts=facts)
+                yield _numbers(target)
+
+        return facts_of(middle, each(), samples)
+
+    def _told_at(self, request: FrameRequest, half: float) -> "_Told":
+        """The scene half a frame before, at and after a moment, as far as its segment goes."""
+        output = self._format(request)
+        view = request.view
+        assert isinstance(view, ThroughLens)
+        wanted = lens_nodes(self.scene, view.camera)
+        still = evaluate(self.scene, [request.frame], wanted).camera(view.camera, output, request.size)
+        first, last = still.segments.bounds(request.frame)
+        # The end of a segment belongs to the next.
+        times = np.array([max(request.frame - half, first), request.frame, min(request.frame + half, last - 1e-6)])
+        evaluation = evaluate(self.scene, times)
+        seen = evaluation.camera(view.camera, output, request.size)
+        if view.around != 1.0:
+            seen = replace(seen, focal_px=seen.focal_px / view.around)
+        clips = [make_eye(seen, k, request.size, Offset()).clip for k in (0, 2)]
+        numbers = {node.id: k for k, node in enumerate(self.scene.nodes, 1)}
+
+        def moved(node: AnyNode) -> tuple[Array, Array]:
+            world = evaluation.content(node.id)
+            return world[0], world[2]
+
+        return _Told(evaluation, seen, Telling(clips[0], clips[1], float(times[2] - times[0]), 0.5, numbers, moved))
+
+    def _target(self, drawing: Drawing, size: tuple[int, int]) -> moderngl.Framebuffer:
+        return self._frames.get(*size, "light" if self._is_light(drawing) else "picture")
+
+    def _is_light(self, drawing: Drawing) -> bool:
+        return self._stage.linear and not drawing.stretch and drawing.mattes is None
+
+    def _mean(self, evaluation: Evaluation, drawing: Drawing, samples: int) -> moderngl.Framebuffer:
+        """The mean of as many samples as there are moments."""
+        size, seen = drawing.size, drawing.seen
+        target, total = self._target(drawing, size), self._frames.get(*size, "sum")
+        total.use()
+        total.clear(0.0, 0.0, 0.0, 0.0)
+        on_lens = lens_points(samples)
+        on_lens = on_lens * (seen.aperture_radius()[:, None] if isinstance(seen, CameraView) else 0.0)
+        parts = pixel_parts(samples)
+        for i, ((x, y), (dx, dy), (width, height)) in enumerate(
+            zip(parts.places, parts.middles - parts.places, parts.sides, strict=True)
+        ):
+            drawing.check()
+            drawing.part = PixelPart((dx, dy), (-x, -y), (width, height))
+            offset = Offset((-x, -y), (on_lens[i, 0], on_lens[i, 1]))
+            self._stage.draw(target, evaluation, i, offset, drawing, smooth=False)
+            self._add(target, total, 1.0 / samples)
+        return total
+
+    def _smoothed(self, drawn: moderngl.Framebuffer, evaluation: Evaluation, drawing: Drawing) -> None:
+        """Draw the tiles of a frame anew in which one sample is too few for the edges there."""
+        for tile in self._rough_tiles(evaluation, drawing):
+            drawing.check()
+            drawing.tile, drawing.part = tile, WHOLE_PIXEL._replace(fewest=2.0)
+            large = self._target(drawing, (tile[2] * _TIMES, tile[3] * _TIMES))
+            self._stage.draw(large, evaluation, 0, Offset(), drawing, smooth=True)
+            # Asked for again, so that it counts as in use.
+            assert self._target(drawing, drawing.size) is drawn
+            drawn.use()
+            drawn.viewport = tile
+            self.context.disable(moderngl.DEPTH_TEST)
+            self.context.disable(moderngl.BLEND)
+            self._weigh(large, 1.0, _TIMES, tile[:2])
+            drawn.viewport = (0, 0, *drawn.size)
+        drawing.tile, drawing.part = None, WHOLE_PIXEL
+
+    def _rough_tiles(self, evaluation: Evaluation, drawing: Drawing) -> list[Tile]:
+        solids, cut = self._stage.rough_nodes(evaluation, 0, drawing)
+        seen = drawing.seen
+        if not (solids or cut) or not isinstance(seen, CameraView):
+            return []
+        numbers = {node.id: k for k, node in enumerate(self.scene.nodes, 1)}
+        clip = make_eye(seen, 0, drawing.size, Offset()).clip
+
+        def still(node: AnyNode) -> tuple[Array, Array]:
+            return (evaluation.content(node.id)[0],) * 2
+
+        telling = Telling(clip, clip, 1.0, 0.02, numbers, still)
+        target = self._frames.get(*drawing.size, "facts")
+        drawing.alone_ids = solids | cut
+        self._stage.draw(target, evaluation, 0, Offset(), drawing, smooth=False, facts=telling)
+        drawing.alone_ids = None
+        bent, lines = ({float(numbers[each]) for each in group} for group in (solids, cut))
+        return rough_tiles(_numbers(target), _TILE, bent, lines, float(seen.focal_px[0]))
+
+    def _developed(self, drawn: moderngl.Framebuffer, request: FrameRequest, drawing: Drawing) -> moderngl.Framebuffer:
+        """A frame as it was asked for, from what was drawn."""
+        light_in, light_out = self._is_light(drawing), request.numbers == "light"
+        clear = isinstance(request.view, ThroughLens) and request.view.transparent
+        kind = drawn.color_attachments[0].dtype
+        if kind == "f1" and not clear and request.numbers == "bytes":
+            return drawn
+        target = self._frames.get(*request.size, "bytes" if request.numbers == "bytes" else "floats")
+        target.use()
+        self.context.disable(moderngl.DEPTH_TEST)
+        self.context.disable(moderngl.BLEND)
+        self._develop(drawn, light_in, light_out, clear)
+        return target
+
+    def _develop(self, source: moderngl.Framebuffer, light_in: bool, light_out: bool, clear: bool) -> None:
+        source.color_attachments[0].use(0)
+        values = {"light_in": light_in, "light_out": light_out, "clear": clear}
+        for name, value in values.items():
+            self._developing.program[name] = value
+        self._developing.render(moderngl.TRIANGLE_STRIP, 4)
+
+    def _seen(self, request: FrameRequest, moments: Array | None = None) -> tuple[Evaluation, CameraView | FreeView]:
+        """The scene at the times of a frame's samples, or at others, and what is seen then."""
         view, samples = request.view, request.samples
         if isinstance(view, FreeView):
             return self._evaluated(np.full(samples, request.frame)), view
-        output = next((each for each in self.scene.formats if each.name == view.format), None)
-        times = np.array([request.frame])
-        if samples > 1:
+        output = self._format(request)
+        times = np.array([request.frame]) if moments is None else moments
+        if samples > 1 and moments is None:
             wanted = lens_nodes(self.scene, view.camera)
             still = evaluate(self.scene, times, wanted).camera(view.camera, output, request.size)
-            times = shutter_times(*still.shutter_open(), samples)
+            times = shutter_times(*still.shutter_open(), samples, self.scene.settings.exposure)
         evaluation = self._evaluated(times)
         seen = evaluation.camera(view.camera, output, request.size)
         if view.around != 1.0:
             seen = replace(seen, focal_px=seen.focal_px / view.around)
         return evaluation, seen
 
+    def _format(self, request: FrameRequest) -> Format | None:
+        assert isinstance(request.view, ThroughLens)
+        name = request.view.format
+        return next((each for each in self.scene.formats if each.name == name), None)
+
     def _evaluated(self, times: Array) -> Evaluation:
         """The scene at some times; what did not change since it was drawn last at the same ones is taken over."""
         self._last = evaluate(self.scene, times, previous=self._last)
         return self._last
 
-    def _add(self, source: moderngl.Framebuffer, target: moderngl.Framebuffer, weight: float, blend: bool) -> None:
+    def _add(self, source: moderngl.Framebuffer, target: moderngl.Framebuffer, weight: float) -> None:
         target.use()
         self.context.disable(moderngl.DEPTH_TEST)
-        if blend:
-            self.context.enable(moderngl.BLEND)
-            self.context.blend_func = moderngl.ONE, moderngl.ONE
-        else:
-            self.context.disable(moderngl.BLEND)
+        self.context.enable(moderngl.BLEND)
+        self.context.blend_func = moderngl.ONE, moderngl.ONE
+        self._weigh(source, weight, 1, (0, 0))
+
+    def _weigh(self, source: moderngl.Framebuffer, weight: float, times: int, first: tuple[int, int]) -> None:
+        """Draw a frame by a weight from the pixel ``first`` on; of one so many ``times`` larger, each pixel's mean."""
         source.color_attachments[0].use(0)
-        self._weighted.program["weight"] = weight
+        values = {"weight": weight / times**2, "times": times, "first": first}
+        for name, value in values.items():
+            self._weighted.program[name] = value
         self._weighted.render(moderngl.TRIANGLE_STRIP, 4)
+
+
+def _numbers(frame: moderngl.Framebuffer) -> Numbers:
+    """What is in a framebuffer of floats, (H, W, 4)."""
+    data = frame.read(components=4, alignment=1, dtype="f4")
+    return np.frombuffer(data, np.float32).reshape(frame.height, frame.width, 4)
+
+
+class _Told(NamedTuple):
+    evaluation: Evaluation
+    seen: CameraView
+    facts: Telling
+
+    def drawing(self, other: Drawing) -> Drawing:
+        """Another one's drawing, of what is seen at these moments."""
+        own = Drawing(other.view, self.seen, other.final, other.check, other.report)
+        own.size = other.size
+        return own

@@ -3,6 +3,8 @@
 Programs are put together from parts by what they need, so that a plain picture costs one texture fetch.
 """
 
+from . import footprints
+
 MAX_LIGHTS = 8
 MAX_PROJECTIONS = 4
 MAX_CUTS = 16
@@ -124,13 +126,31 @@ vec3 shaded(vec3 own, vec3 normal, vec3 place) {{
         float mirrored = max(dot(normal, normalize(toward + to_eye)), 0.0);
         shine += light_colour[k].rgb * (fade * step(1e-4, facing) * gloss * pow(mirrored, 48.0));
     }}
-    return to_display(to_linear(own) * light + shine);
+    return AS_MIXED(AS_LIGHT(own) * light + shine);
 }}
 """
 
 
-def picture_vertex() -> str:
-    return """
+def _light(linear: bool) -> str:
+    """Colours come and go as they are mixed: as linear light, or as display values."""
+    mixed, light = ("", "") if linear else ("to_display", "to_linear")
+    return f"#define AS_MIXED {mixed}\n#define AS_LIGHT {light}\n{_LIGHT}"
+
+
+_MOVING = """
+uniform mat4 clip_before;
+uniform mat4 clip_after;
+out vec4 before;
+out vec4 after;
+"""
+
+
+def picture_vertex(told: bool = False, moving: bool = False) -> str:
+    """``told``: with where it falls in the frame, for what is averaged there. ``moving``: with where it is before and
+    after."""
+    telling = "told = gl_Position.xyw;" if told else ""
+    going = "before = clip_before * vec4(uv, 0.0, 1.0); after = clip_after * vec4(uv, 0.0, 1.0);" if moving else ""
+    return f"""
 #version 330
 in vec2 place;              // u, v in the picture, v from the top
 uniform mat4 clip_from_picture;
@@ -142,21 +162,24 @@ uniform vec2 seen_depth;    // the nearest and the farthest depth that is seen
 out vec2 uv;
 out vec2 spot;
 out vec3 at;
-void main() {
+{"out vec3 told;" if told else ""}{_MOVING if moving else ""}
+void main() {{
     uv = place + margin * (step(1.0, place) - step(place, vec2(0.0)));
     gl_Position = clip_from_picture * vec4(uv, 0.0, 1.0);
     gl_ClipDistance[0] = gl_Position.w - seen_depth.x;
     gl_ClipDistance[1] = seen_depth.y - gl_Position.w;
+    {telling}{going}
     if (order < 1.5) gl_Position.z = order * gl_Position.w;
     spot = inside.xy + uv * inside.zw;
     at = (world_from_picture * vec4(uv, 0.0, 1.0)).xyz;
-}
+}}
 """
 
 
-def picture_fragment(edged: bool, hazed: bool, lit: bool, cut: bool) -> str:
+def picture_fragment(edged: bool, hazed: bool, lit: bool, cut: bool, fine: bool = False, linear: bool = False) -> str:
     """``edged``: the picture's own edges cover pixels by their share; it costs a little, so it is used only where such
-    an edge is in view. ``cut``: it is a part, up to the lines along which it is cut from the rest."""
+    an edge is in view. ``cut``: it is a part, up to the lines along which it is cut from the rest. ``fine``: it is
+    averaged over what the sample stands for."""
     parted = """
     for (int k = 0; k < cut_count; ++k) {
         bool ahead = dot(cuts[k].xyz, vec3(uv, 1.0)) >= 0.0;
@@ -168,6 +191,7 @@ def picture_fragment(edged: bool, hazed: bool, lit: bool, cut: bool) -> str:
     colour *= share.x * share.y;"""
     light = """
     if (colour.a > 0.0) colour.rgb = shaded(colour.rgb / colour.a, normal, at) * colour.a;"""
+    looked_up = f"averaged({'true' if edged else 'false'})" if fine else "texture(artwork, spot)"
     return f"""
 #version 330
 in vec2 uv;
@@ -176,18 +200,19 @@ in vec3 at;
 uniform sampler2D artwork;
 uniform float opacity;
 uniform vec3 normal;
+{"uniform vec4 inside;" if fine else ""}
 out vec4 result;
 {f"uniform vec4 cuts[{MAX_CUTS}]; uniform int cut_count;" if cut else ""}
-{_HAZE if hazed else ""}{_LIGHT if lit else ""}
+{_HAZE if hazed else ""}{_light(linear) if lit else ""}{footprints.GLSL if fine else ""}
 void main() {{
-    vec4 colour = texture(artwork, spot) * opacity;{light if lit else ""}{cover if edged else ""}
+    vec4 colour = {looked_up} * opacity;{light if lit else ""}{cover if edged and not fine else ""}
 {parted if cut else ""}
     result = {"hazed(colour, at)" if hazed else "colour"};
 }}
 """
 
 
-SOLID_VERTEX = """
+_SOLID_VERTEX = """
 #version 330
 in vec3 position;
 in vec3 direction;
@@ -199,6 +224,7 @@ uniform vec2 seen_depth;    // the nearest and the farthest depth that is seen
 out vec3 at;
 out vec3 normal;
 out vec2 uv;
+MOVING
 invariant gl_Position;      // one solid may be drawn twice, to the very same depths
 void main() {
     at = (world * vec4(position, 1.0)).xyz;
@@ -207,11 +233,18 @@ void main() {
     gl_Position = clip_from_part * vec4(position, 1.0);
     gl_ClipDistance[0] = gl_Position.w - seen_depth.x;
     gl_ClipDistance[1] = seen_depth.y - gl_Position.w;
+    GOING
 }
 """
+SOLID_VERTEX = _SOLID_VERTEX.replace("MOVING", "").replace("GOING", "")
+MOVING_SOLID_VERTEX = _SOLID_VERTEX.replace("MOVING", _MOVING).replace(
+    "GOING", "before = clip_before * vec4(position, 1.0); after = clip_after * vec4(position, 1.0);"
+)
 
 
-def solid_fragment(textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool) -> str:
+def solid_fragment(
+    textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool, linear: bool = False
+) -> str:
     """A model's surface, with up to four photographs projected on it, or how far the first of them is stretched."""
     uniforms = "".join(
         f"uniform mat4 projected_{k}; uniform sampler2D photo_{k}; uniform sampler2D reach_{k};\n"
@@ -222,7 +255,7 @@ def solid_fragment(textured: bool, hazed: bool, lit: bool, projections: int, str
     photographs = "".join(
         f"    {{ vec3 p; float seen = received(projected_{k}, reach_{k}, projector_{k}.xyz,"
         f" photo_size_{k}, facing, p);\n"
-        f"      vec4 photo = texture(photo_{k}, p.xy) * (seen * projector_{k}.w);\n"
+        f"      vec4 photo = texture(photo_{k}, p.xy, sharper) * (seen * projector_{k}.w);\n"
         f"      colour = vec4(photo.rgb + colour.rgb * (1.0 - photo.a), colour.a); }}\n"
         for k in range(projections)
     )
@@ -246,9 +279,10 @@ in vec2 uv;
 uniform vec4 own;
 uniform float opacity;
 uniform float cutoff;
+uniform float sharper;      // levels of a mipmap, for samples that are a part of a pixel
 uniform sampler2D artwork;
 out vec4 result;
-{_HAZE if hazed else ""}{_LIGHT if lit else ""}{uniforms}
+{_HAZE if hazed else ""}{_light(linear) if lit else ""}{uniforms}
 // A point's place in the photograph, and one over its distance along the axis: even over any flat surface.
 vec3 nearness(mat4 projected, vec3 point) {{
     vec4 q = projected * vec4(point, 1.0);
@@ -278,7 +312,7 @@ float received(mat4 projected, sampler2D reach, vec3 projector, vec4 size, vec3 
     return ahead * rim.x * rim.y * mix(mix(met.x, met.y, part.x), mix(met.z, met.w, part.x), part.y);
 }}
 void main() {{
-    vec4 base = own{" * texture(artwork, uv)" if textured else ""};
+    vec4 base = own{" * texture(artwork, uv, sharper)" if textured else ""};
     float alpha = base.a * opacity;
     {"base.rgb /= max(base.a, 1e-4); base.rgb *= own.a;" if textured else ""}
     if (base.a < cutoff) discard;
@@ -328,14 +362,45 @@ void main() {
 }
 """
 
+# What a pixel shows, as it is asked for. Colours come premultiplied, but over a background that is there.
+DEVELOP_FRAGMENT = """
+#version 330
+in vec2 uv;
+uniform sampler2D sample_frame;
+uniform bool light_in;
+uniform bool light_out;
+uniform bool clear;         // nothing lies behind: values for a display are told without their alpha
+out vec4 colour;
+vec3 to_linear(vec3 c) {
+    return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c));
+}
+vec3 to_display(vec3 c) {
+    return mix(c * 12.92, 1.055 * pow(max(c, 1e-9), vec3(1.0 / 2.4)) - 0.055, step(vec3(0.0031308), c));
+}
+void main() {
+    vec4 found = texelFetch(sample_frame, ivec2(gl_FragCoord.xy), 0);
+    float own = clear ? found.a : 1.0;
+    vec3 c = own > 0.0 ? found.rgb / own : vec3(0.0);
+    if (light_in != light_out) c = light_out ? to_linear(c) : to_display(c);
+    // Bytes tell how far artwork covers the background; light over a background has nothing behind it.
+    colour = vec4(light_out ? c * own : c, clear || !light_out ? found.a : 1.0);
+}
+"""
+
 WEIGHTED_FRAGMENT = """
 #version 330
 in vec2 uv;
 uniform sampler2D sample_frame;
 uniform float weight;
+uniform int times;          // as large as the result
+uniform vec2 first;         // the pixel that the result begins at
 out vec4 colour;
 void main() {
-    colour = texelFetch(sample_frame, ivec2(gl_FragCoord.xy), 0) * weight;
+    ivec2 from = ivec2(gl_FragCoord.xy - first) * times;
+    vec4 sum = vec4(0.0);
+    for (int y = 0; y < times; ++y)
+        for (int x = 0; x < times; ++x) sum += texelFetch(sample_frame, from + ivec2(x, y), 0);
+    colour = sum * weight;
 }
 """
 

@@ -1,20 +1,23 @@
 """Drawing models, logos and grounds, with the photographs that are projected on them."""
 
+import math
 from typing import NamedTuple
 
 import moderngl
 import numpy as np
 
 from ..arrays import Array
+from ..colour import to_light
 from ..evaluate import Evaluation
 from ..motion.timing import source_seconds
 from ..scene import Ground, Logo, Model, ModelFile
 from ..scene.channels import OPACITY
 from . import shaders
 from .eye import WHOLE_DEPTH, Eye
+from .facts import SOLID_FRAGMENT
 from .lighting import set_haze, set_light
 from .meshes import GpuPart, GpuSolid
-from .paint import Paint
+from .paint import Paint, Telling
 from .projecting import ProjectedPhoto
 
 _SMALL_PIXELS = 90.0
@@ -31,6 +34,8 @@ class PlacedSolid(NamedTuple):
     opacity: float
     middle: Array
     radius: float
+    in_contents: Array
+    """From what its parts stand in to the node's contents, (4, 4)."""
 
     @property
     def is_solid(self) -> bool:
@@ -44,9 +49,8 @@ def place(node: Model | Logo | Ground, solid: GpuSolid, evaluation: Evaluation, 
     if opacity <= 0.0:
         return None
     settings = evaluation.scene.settings
-    world = evaluation.content(node.id)[i]
-    if isinstance(node, Logo):
-        world = world @ np.diag([*[1.0 / settings.pixels_per_unit] * 3, 1.0])
+    own = np.diag([*[1.0 / settings.pixels_per_unit] * 3, 1.0]) if isinstance(node, Logo) else np.eye(4)
+    world = evaluation.content(node.id)[i] @ own
     poses = np.eye(4)[None]
     if solid.contents is not None and isinstance(node, Model) and isinstance(node.shape, ModelFile):
         name, frame = node.shape.animation, float(evaluation.frames[i])
@@ -57,7 +61,7 @@ def place(node: Model | Logo | Ground, solid: GpuSolid, evaluation: Evaluation, 
         poses = solid.contents.poses(name, seconds)
     middle = world[:3, :3] @ solid.middle + world[:3, 3]
     reach = solid.radius * float(np.sqrt((world[:3, :3] ** 2).sum(axis=0).max()))
-    return PlacedSolid(node, solid, world, poses, opacity, middle, reach)
+    return PlacedSolid(node, solid, world, poses, opacity, middle, reach, own)
 
 
 def in_view(solid: PlacedSolid, eye: Eye) -> bool:
@@ -83,14 +87,17 @@ class SolidPainter:
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
-        self._programs: dict[tuple[bool, bool, bool, int, bool], moderngl.Program] = {}
+        self._programs: dict[tuple[bool, bool, bool, int, bool, bool], moderngl.Program] = {}
+        self._telling: moderngl.Program | None = None
         self._depths, self._nearness = (
             context.program(vertex_shader=shaders.SOLID_VERTEX, fragment_shader=fragment)
             for fragment in (shaders.SHADOW_SOLID_FRAGMENT, shaders.NEARNESS_FRAGMENT)
         )
 
-    def _program(self, textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool) -> moderngl.Program:
-        key = (textured, hazed, lit, projections, stretch)
+    def _program(
+        self, textured: bool, hazed: bool, lit: bool, projections: int, stretch: bool, linear: bool
+    ) -> moderngl.Program:
+        key = (textured, hazed, lit, projections, stretch, linear)
         if key not in self._programs:
             self._programs[key] = self._context.program(
                 vertex_shader=shaders.SOLID_VERTEX, fragment_shader=shaders.solid_fragment(*key)
@@ -130,6 +137,9 @@ class SolidPainter:
     ) -> None:
         """Draw one solid; blending and depth are set by whoever calls. ``draft``: with fewer faces if it has many."""
         node = placed.node
+        if paint.facts is not None:
+            self._tell(placed, eye, paint.facts)
+            return
         own = [each for each in projected if node.id in each.receivers][: 1 if stretch else shaders.MAX_PROJECTIONS]
         if stretch and not own:
             return
@@ -137,12 +147,19 @@ class SolidPainter:
         for part in placed.solid.parts:
             material = part.material
             lit = paint.lights_on(node) and not material.unlit and not stretch
-            program = self._program(part.texture is not None, haze is not None, lit, len(own), stretch)
+            linear = lit and paint.linear
+            program = self._program(part.texture is not None, haze is not None, lit, len(own), stretch, linear)
             self._place(program, placed, part, eye.clip, eye.origin)
             program["seen_depth"] = eye.seen_depth
             if "own" in program:
-                program["own"] = material.colour
-            for name, value in (("opacity", placed.opacity), ("cutoff", material.cutoff), ("artwork", 0)):
+                red, green, blue, alpha = material.colour
+                if paint.linear:
+                    red, green, blue = to_light((red, green, blue)).tolist()
+                program["own"] = (red, green, blue, alpha)
+            sharper = 0.5 * math.log2(math.prod(paint.footprint.sides)) if paint.footprint is not None else 0.0
+            for name, value in (
+                ("opacity", placed.opacity), ("cutoff", material.cutoff), ("artwork", 0), ("sharper", sharper),
+            ):  # fmt: skip
                 if name in program:
                     program[name] = value
             if part.texture is not None:
@@ -152,10 +169,29 @@ class SolidPainter:
                 if paint.shadow is not None:
                     paint.shadow.bind(program, eye.origin)
             if haze is not None:
-                set_haze(program, haze, eye.position, eye.origin)
+                set_haze(program, haze, eye.position, eye.origin, paint.linear)
             for k, each in enumerate(own):
                 each.bind(program, k, eye.origin)
             part.array(self._context, program, draft).render(moderngl.TRIANGLES)
+
+    def _tell(self, placed: PlacedSolid, eye: Eye, facts: Telling) -> None:
+        """Draw how a solid lies and what it is."""
+        if self._telling is None:
+            self._telling = self._context.program(
+                vertex_shader=shaders.MOVING_SOLID_VERTEX, fragment_shader=SOLID_FRAGMENT
+            )
+        program = self._telling
+        program["seen_depth"] = eye.seen_depth
+        for part in placed.solid.parts:
+            self._place(program, placed, part, eye.clip, eye.origin)
+            own = placed.in_contents @ placed.poses[part.node if part.node < len(placed.poses) else 0]
+            facts.bind(program, placed.node, own, self._context.fbo.size)
+            program["alpha"] = placed.opacity * part.material.colour[3]
+            program["cutoff"] = part.material.cutoff
+            program["textured"] = part.texture is not None
+            if part.texture is not None:
+                part.texture.use(0)
+            part.array(self._context, program).render(moderngl.TRIANGLES)
 
     @staticmethod
     def _place(program: moderngl.Program, placed: PlacedSolid, part: GpuPart, clip: Array, origin: Array) -> None:

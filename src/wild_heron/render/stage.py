@@ -3,6 +3,7 @@
 import contextlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 import moderngl
 import numpy as np
@@ -15,13 +16,14 @@ from ..log import log
 from ..scene import AnyNode, Distance, Ground, Logo, Model, Picture, Projection, Scene
 from .artwork import Artwork, ArtworkStore, Want
 from .blurring import LEAST, Blurring
-from .eye import Eye, Offset, make_eye
+from .eye import Eye, Offset, Tile, make_eye
+from .footprints import Footprint, change_between
 from .frames import Frames
 from .grounds import GroundStore
-from .lighting import Lighting, lighting
+from .lighting import Lighting, lighting, mixed
 from .meshes import MeshStore
 from .messages import FreeView, ThroughLens
-from .paint import Paint, matte
+from .paint import Paint, Telling, matte
 from .pictures import (
     ANISOTROPY,
     FARTHEST,
@@ -31,6 +33,7 @@ from .pictures import (
     StillPictures,
     centres,
     depth_at,
+    is_software,
     place_pictures,
 )
 from .projecting import ProjectedPhoto, ReachMaps, photograph, projector_eye, strength_of
@@ -38,6 +41,19 @@ from .shadows import ShadowMap
 from .solids import PlacedSolid, SolidPainter, in_view, is_small, place
 
 CLIP_PLANES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0 and 1, OpenGL 3.0
+
+
+class PixelPart(NamedTuple):
+    """What part of a pixel a sample stands for: where the middle of that, and of the pixel, lie from the sample, its
+    sides in pixels, and how many places in it are looked at in artwork at least (0: as its sides have it)."""
+
+    shift: tuple[float, float]
+    middle: tuple[float, float]
+    sides: tuple[float, float]
+    fewest: float = 0.0
+
+
+WHOLE_PIXEL = PixelPart((0.0, 0.0), (0.0, 0.0), (1.0, 1.0))
 
 
 class Overtaken(Exception):
@@ -61,6 +77,14 @@ class Drawing:
         self.view, self.seen, self.final = view, seen, final
         self.check, self.report = check, report
         self.stretch = isinstance(view, ThroughLens) and view.stretch
+        self.part = WHOLE_PIXEL
+        """What part of a pixel a sample stands for."""
+        self.fine = False
+        """Whether artwork is averaged over what each sample stands for."""
+        self.size = (0, 0)
+        """Of the whole frame."""
+        self.tile: Tile | None = None
+        """The part of it that is drawn."""
         groups = view.mattes if isinstance(view, ThroughLens) else None
         self.mattes: dict[str, Distance] | None = None
         """By node id, the colour in a matte."""
@@ -107,13 +131,18 @@ class Stage:
         self.meshes = MeshStore(context, reader)
         self.grounds = GroundStore(context)
         self._frames = frames
-        self._software = "llvmpipe" in str(context.info["GL_RENDERER"])
+        self._software = is_software(context)
         self._pictures = PicturePainter(context)
         self._solids = SolidPainter(context)
         self._blurring = Blurring(context)
         self._reach = ReachMaps(context)
         self._shadow: ShadowMap | None = None
         self.set_scene(Scene(), None)
+
+    @property
+    def linear(self) -> bool:
+        """Whether colours are mixed as linear light."""
+        return self.scene.settings.light == "linear"
 
     def set_scene(
         self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] | None = None
@@ -138,6 +167,7 @@ class Stage:
     def use(self, version: int) -> None:
         """Draw one of the versions; KeyError where there is none of this number."""
         self.scene, self.base, self._still = self._versions[version]
+        self.artwork.linear = self.meshes.linear = self.linear
 
     def tidy(self) -> None:
         """Between frames: keep to the budgets."""
@@ -152,11 +182,13 @@ class Stage:
         offset: Offset,
         drawing: Drawing,
         smooth: bool,
+        facts: Telling | None = None,
     ) -> None:
-        """Draw sample ``i`` of an evaluation into a framebuffer; ``smooth``: with the edges of solids smoothed."""
+        """Draw sample ``i`` of an evaluation into a framebuffer; ``smooth``: with the edges of solids smoothed.
+        ``facts``: not how it looks, but how it lies."""
         scene = self.scene
         drawing.problems |= evaluation.faults
-        eye = make_eye(drawing.seen, i, target.size, offset)
+        eye = make_eye(drawing.seen, i, drawing.size, offset, drawing.tile)
         hidden = hidden_nodes(scene)
         # Haze lies between the set and the camera; from outside, the set is seen clear.
         clear = drawing.mattes is not None or not isinstance(drawing.view, ThroughLens)
@@ -166,28 +198,39 @@ class Stage:
         solids = self._placed_solids(evaluation, i, hidden, drawing)
         pictures = [] if drawing.stretch else place_pictures(evaluation, i, hidden, eye, distance, self._still, drawing)
         artworks = self._artworks(pictures, eye, drawing)
-        lit = [picture for picture in pictures if picture.node.takes_light and drawing.mattes is None]
+        coloured = drawing.mattes is None and facts is None
+        lit = [picture for picture in pictures if picture.node.takes_light and coloured]
         spheres = _spheres(solids, pictures) if solids or lit else np.zeros((0, 4))
         if len(solids):
             depths = eye.depth(spheres[: len(solids), :3])
             radii = spheres[: len(solids), 3]
             eye = eye.ranged(float((depths - radii).min()), float((depths + radii).max()))
-        if drawing.mattes is None:
+        if coloured:
             paint = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, drawing)
         else:
             paint = Paint(lighting(evaluation, i, set()), None, None, mattes=drawing.mattes)
-        projected = self._projected(evaluation, i, hidden, solids, drawing) if drawing.mattes is None else []
+        projected = self._projected(evaluation, i, hidden, solids, drawing) if coloured else []
         seen = [solid for solid in solids if in_view(solid, eye)]
         # Blur costs much, and hardly changes what is covered.
         artworks = artworks if drawing.mattes is not None else self._blurred(pictures, artworks)
-        frame = (
-            self._frames.get(target.width, target.height, "smooth")
-            if smooth and seen and not drawing.stretch and drawing.mattes is None
-            else target
-        )
+        linear = self.linear and coloured and not drawing.stretch
+        frame = target
+        if smooth and seen and not drawing.stretch and coloured:
+            frame = self._frames.get(target.width, target.height, "smooth light" if linear else "smooth")
         frame.use()
-        self._clear(frame, drawing)
-        paint = paint._replace(distance=distance, drafts=not drawing.final)
+        if facts is None:
+            self._clear(frame, drawing, linear)
+        else:
+            frame.depth_mask = True
+            frame.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        paint = paint._replace(
+            distance=distance,
+            drafts=not drawing.final,
+            pixels_per_unit=scene.settings.pixels_per_unit,
+            linear=linear,
+            facts=facts,
+            footprint=self._footprint(evaluation, i, drawing) if drawing.fine and coloured else None,
+        )
         with self._clipped(eye):
             if drawing.stretch:
                 self._draw_solids(seen, eye, paint, projected, stretch=True)
@@ -195,6 +238,40 @@ class Stage:
                 self._draw_all(seen, pictures, artworks, eye, paint, projected, frame.size)
         if frame is not target:
             self.context.copy_framebuffer(target, frame)
+
+    def _footprint(self, evaluation: Evaluation, i: int, drawing: Drawing) -> Footprint:
+        """What sample ``i`` stands for."""
+        seen, (shift, middle, sides, fewest) = drawing.seen, drawing.part
+        if not isinstance(seen, CameraView) or len(evaluation.frames) == 1:
+            return Footprint(sides, shift, middle, 0.0, 1.0, lambda node: None, fewest)
+        near = {k: make_eye(seen, k, drawing.size, Offset(), drawing.tile).clip for k in (i - 1, i, i + 1)
+                if 0 <= k < len(evaluation.frames)}  # fmt: skip
+        known: dict[str, Array | None] = {}
+
+        def drift(node: Picture) -> Array | None:
+            if node.id not in known:
+                known[node.id] = change(node)
+            return known[node.id]
+
+        def change(node: Picture) -> Array | None:
+            found = {
+                k: (clip @ self._still.look_up(evaluation, k, node)[0])[np.ix_((0, 1, 3), (0, 1, 3))]
+                for k, clip in near.items()
+            }
+            return change_between(found.get(i - 1), found[i], found.get(i + 1))
+
+        lens = float(seen.aperture_radius()[i] * seen.focal_px[i]) * (sides[0] * sides[1]) ** 0.5
+        return Footprint(sides, shift, middle, lens, max(float(seen.focus[i]), 1e-6), drift, fewest)
+
+    def rough_nodes(self, evaluation: Evaluation, i: int, drawing: Drawing) -> tuple[set[str], set[str]]:
+        """The nodes in view that have edges which one sample does not smooth: solids, and pictures that cut through
+        each other."""
+        hidden = hidden_nodes(self.scene)
+        eye = make_eye(drawing.seen, i, drawing.size, Offset())
+        solids = {solid.node.id for solid in self._placed_solids(evaluation, i, hidden, drawing) if in_view(solid, eye)}
+        pictures = place_pictures(evaluation, i, hidden, eye, None, self._still, drawing)
+        shown = self._pictures.in_order(pictures, self._artworks(pictures, eye, drawing), eye)
+        return solids, {each.picture.node.id for each in shown if len(each.piece.cuts)}
 
     @contextlib.contextmanager
     def _clipped(self, eye: Eye) -> Iterator[None]:
@@ -210,12 +287,13 @@ class Stage:
             for plane in CLIP_PLANES:
                 self.context.disable_direct(plane)
 
-    def _clear(self, frame: moderngl.Framebuffer, drawing: Drawing) -> None:
+    def _clear(self, frame: moderngl.Framebuffer, drawing: Drawing, linear: bool) -> None:
         view = drawing.view
         background = view.background if isinstance(view, FreeView) else self.scene.settings.background
-        red, green, blue = (int(background[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
+        red, green, blue = mixed(background, linear)
         frame.depth_mask = True
-        if drawing.stretch or drawing.mattes is not None:
+        empty = isinstance(view, ThroughLens) and view.transparent
+        if drawing.stretch or empty or drawing.mattes is not None:
             red = green = blue = 0.0
         # Alpha starts at nothing, so that it comes to say how far artwork covers the background.
         frame.clear(red, green, blue, 0.0, depth=1.0)
@@ -334,8 +412,8 @@ class Stage:
                 continue
             if photo.problem:
                 drawing.problems[node.id] = photo.problem
-            # On a processor it costs much; frames that are kept have it all the same.
-            photo.texture.anisotropy = ANISOTROPY if drawing.final or not self._software else 1.0
+            # On a processor it costs much, and is jagged.
+            photo.texture.anisotropy = 1.0 if self._software else ANISOTROPY
             eye = projector_eye(evaluation, i, node)
             if not is_drawable(eye.clip):
                 continue
@@ -378,7 +456,9 @@ class Stage:
         frame = gl.fbo
         gl.disable(moderngl.DEPTH_TEST)
         shown = self._pictures.in_order(pictures, artworks, eye)
-        gl.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        gl.blend_func = (
+            (moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA) if paint.facts is None else (moderngl.ONE, moderngl.ZERO)
+        )
         if not solids:
             self._draw_flat(shown, eye, paint, size)
             return

@@ -1,4 +1,4 @@
-"""The render process: ``python -m wild_heron.render.worker SOCKET MEMORY SLOTS NICENESS``.
+"""The render process: ``python -m wild_heron.render.worker SOCKET MEMORY SLOTS BYTES NICENESS``.
 
 It reads requests from an inherited socket, draws into inherited shared memory, and ends when the socket closes.
 """
@@ -15,11 +15,11 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 
 import msgspec
+import numpy as np
 
 from ..files.reader import Reader
 from ..log import log, start_log
 from .messages import (
-    SLOT_BYTES,
     ChangeScene,
     Draw,
     Drawn,
@@ -45,8 +45,8 @@ _TELL_SECONDS = 0.15
 class Worker:
     """Serves one program."""
 
-    def __init__(self, connection: Connection, memory: mmap.mmap) -> None:
-        self._connection = connection
+    def __init__(self, connection: Connection, memory: mmap.mmap, slot_bytes: int) -> None:
+        self._connection, self._slot_bytes = connection, slot_bytes
         self._memory = memoryview(memory)
         self._encoder = msgspec.msgpack.Encoder()
         self._decoder = msgspec.msgpack.Decoder(Request)
@@ -182,10 +182,14 @@ class Worker:
 
         started = time.perf_counter()
         try:
-            frame, complete = renderer.draw(request.picture, check, self._loading, request.keep)
-            width, height = request.picture.size
-            start = request.slot * SLOT_BYTES
-            renderer.read_into(frame, self._memory[start : start + width * height * 4])
+            picture = request.picture
+            frame, complete = renderer.draw(picture, check, self._loading, request.keep)
+            start = request.slot * self._slot_bytes
+            end = start + picture.picture_bytes
+            renderer.read_into(frame, self._memory[start:end])
+            if picture.passes:
+                told = renderer.passes(picture, check).packed().ravel().view(np.uint8)
+                self._memory[end : start + picture.all_bytes] = told.data
         except Overtaken:
             raise
         except Exception as problem:  # One picture that cannot be drawn is no reason for none to be.
@@ -217,14 +221,14 @@ def _overtakes(newer: Request, older: Request) -> bool:
 
 
 def main() -> None:
-    socket, memory, slots, niceness = (int(argument) for argument in sys.argv[1:5])
+    socket, memory, slots, slot_bytes, niceness = (int(argument) for argument in sys.argv[1:6])
     # Ctrl-C goes to every process of a terminal; the program decides, and closes the socket.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     start_log()
     end_with_parent()
     os.nice(niceness)
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
-        Worker(Connection(socket), mmap.mmap(memory, slots * SLOT_BYTES)).run()
+        Worker(Connection(socket), mmap.mmap(memory, slots * slot_bytes), slot_bytes).run()
     # At once: files that are still being read are of no use to anyone.
     os._exit(0)
 

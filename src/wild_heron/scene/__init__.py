@@ -29,7 +29,9 @@ from .inputs import Link as Link
 from .labels import bind_label as bind_label
 from .labels import bind_subject as bind_subject
 from .model import Distance as Distance
+from .model import Exposure as Exposure
 from .model import Format as Format
+from .model import LightSpace as LightSpace
 from .model import LivePass as LivePass
 from .model import Marker as Marker
 from .model import NamedEase as NamedEase

@@ -90,6 +90,9 @@ class LivePass(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     shots: Annotated[tuple[Shot, ...], Meta(max_length=MAX_SHOTS)]
 
 
+LightSpace = Literal["linear", "display"]
+Exposure = Literal["box", "soft"]
+
 MAX_FRAMES = 100_000
 """How long a scene may be: over an hour at 24 frames per second."""
 
@@ -108,6 +111,10 @@ class Settings(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     distance: Distance | None = None
     new_keys: Ease | Flow | Hold = CSS_EASE_IN_OUT
     """The span of a channel's first keys; later ones take after their neighbours."""
+    light: LightSpace = "linear"
+    """What colours are mixed as: linear light, or the values that a display is sent."""
+    exposure: Exposure = "box"
+    """How a shutter lets light in while it is open: evenly, or opening and closing softly."""
 
     def __post_init__(self) -> None:
         if self.last < self.first:

@@ -108,9 +108,9 @@ class FormatsView(QWidget):
         asked = {}
         for stream, cell in zip(STREAMS, self.cells(), strict=False):
             shape, times = cell.shape, beyond(cell.shape.guides)
-            size = (max(16, round(side * times * ratio)) for side in (cell.frame.width(), cell.frame.height()))
+            width, height = (max(16, round(side * times * ratio)) for side in (cell.frame.width(), cell.frame.height()))
             view = ThroughLens(document.views.lens, None if shape.plain == main else shape.name, around=times)
-            wish = FrameRequest(document.playhead.frame, view, *size)
+            wish = FrameRequest(document.playhead.frame, view, width, height)
             asked[stream] = (shape.name, wish)
             self._link.want(stream, wish)
         for stream in set(STREAMS) - set(asked):

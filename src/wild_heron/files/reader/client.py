@@ -102,9 +102,11 @@ class Reader:
         """A whole picture, (H, W, 4) uint8 premultiplied, no side longer than ``limit``."""
         return self._ask(m.ReadPicture(limit), path)
 
-    def pixels(self, picture: Picture, path: Path | None, scale: float, limit: int, level: int = 0) -> PixelsRead:
+    def pixels(
+        self, picture: Picture, path: Path | None, scale: float, limit: int, level: int = 0, linear: bool = False
+    ) -> PixelsRead:
         """The pixels of any artwork but a movie, as ``decode.pixels`` has them; ``path`` is None for a card."""
-        return self._ask(m.ReadPixels(picture, scale, limit, level), path)
+        return self._ask(m.ReadPixels(picture, scale, limit, level, linear), path)
 
     def movie(self, path: Path, cancelled: Callable[[], bool] | None = None) -> MovieInfo:
         """A movie's size, length and rate."""

@@ -40,6 +40,7 @@ class ReadPixels(msgspec.Struct, frozen=True, tag="pixels"):
     scale: float
     limit: int
     level: int
+    linear: bool = False
 
 
 class ProbeMovie(msgspec.Struct, frozen=True, tag="movie"):

@@ -107,10 +107,10 @@ class Worker:
                 from ..decode.images import read_picture
 
                 return read_picture(file, limit=limit)
-            case ReadPixels(picture, scale, limit, level):
+            case ReadPixels(picture, scale, limit, level, linear):
                 from ..decode.pixels import read_pixels
 
-                return read_pixels(picture, file, scale, limit, level)
+                return read_pixels(picture, file, scale, limit, level, linear)
             case ProbeMovie():
                 return self._movie(file).info
             case ReadFrame(index, limit):
