@@ -16,10 +16,9 @@ from PIL import Image
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.files.errors import FileError
-from wild_heron.render import export as exporting
-from wild_heron.render.export import ExportJob, export
+from wild_heron.render.export import ExportJob, export, frames, movies
+from wild_heron.render.export.several import export_each, jobs_for, path_for
 from wild_heron.render.messages import FrameRequest, ThroughLens
-from wild_heron.render.several import export_each, jobs_for, path_for
 from wild_heron.render.stream import FrameStream
 from wild_heron.scene import Format
 
@@ -55,13 +54,19 @@ def test_a_movie_has_its_frames_rate_and_colours(saved, tmp_path, name, codec):
 def test_numbered_frames_are_the_renderers(saved, tmp_path):
     scene = wh.load(saved)
     assert export(scene, saved.parent, job(tmp_path, "f_####.png"))
-    with FrameStream(scene, saved.parent, FrameRequest(0.0, ThroughLens("cam"), 64, 36), processes=2) as stream:
+    with FrameStream(
+        scene, saved.parent, FrameRequest(0.0, ThroughLens("cam"), 64, 36, fine=True), processes=2
+    ) as stream:
         for number, pixels in zip((0, 1, 2, 3), stream.frames(FRAMES), strict=True):
             with Image.open(tmp_path / f"f_{number:04d}.png") as image:
                 assert (np.asarray(image) == pixels[..., :3]).all()
 
 
-@pytest.mark.parametrize("name", ["out.mp4", "f_##.png"])
+EVERY_KIND = ["out.mp4", "out.webm", "out.mkv", "out.webp", "out.gif", "f_##.png", "f_##.tif", "f_##.exr", "f_##.jpg",
+              "f_##.webp"]  # fmt: skip
+
+
+@pytest.mark.parametrize("name", EVERY_KIND)
 def test_a_cancel_leaves_nothing(saved, tmp_path, name):
     out = tmp_path / "made"
     out.mkdir()
@@ -69,18 +74,18 @@ def test_a_cancel_leaves_nothing(saved, tmp_path, name):
     assert list(out.iterdir()) == []
 
 
-@pytest.mark.parametrize("name", ["out.mp4", "f_##.png"])
+@pytest.mark.parametrize("name", EVERY_KIND)
 def test_a_full_disk_leaves_the_old_file_and_nothing_else(saved, tmp_path, monkeypatch, name):
     out = tmp_path / "made"
     out.mkdir()
-    old = job(out, name).path if name.endswith("mp4") else job(out, name).frame_path(0.0)
+    old = job(out, name).written()[0]
     old.write_bytes(b"the old one")
 
     def full(*_: object, **__: object) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(exporting._Movie, "add", full)
-    monkeypatch.setattr(exporting._Frames, "add", full)
+    monkeypatch.setattr(movies.Movie, "add", full)
+    monkeypatch.setattr(frames.Frames, "add", full)
     with pytest.raises(FileError, match="No space left"):
         export(wh.load(saved), saved.parent, job(out, name))
     assert [each.name for each in out.iterdir()] == [old.name]

@@ -3,13 +3,14 @@
 import os
 import signal
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, cast, get_args
 
 import msgspec
 import typer
 
 from ..files.permission import allowed_folders
 from ..files.project import load
+from ..render.export.kinds import Depth
 from ..scene.output import has_output, resolve_camera
 from .arguments import (
     CameraOption,
@@ -76,7 +77,15 @@ def _row(record: dict[str, Any]) -> str:
 @app.command()
 def render(
     file: FileArgument,
-    out: Annotated[Path, typer.Option("-o", "--out", help="movie.mp4, movie.webm, frame_####.png or one picture.png.")],
+    out: Annotated[
+        Path,
+        typer.Option(
+            "-o",
+            "--out",
+            help="A movie (.mp4 .webm .mkv .webp .gif), numbered frames (frame_####.png .tif .exr .jpg .webp), or one "
+            "picture (still.png).",
+        ),
+    ],
     frames: FramesOption = None,
     size: SizeOption = None,
     camera: CameraOption = None,
@@ -86,6 +95,23 @@ def render(
     ] = None,
     all_formats: Annotated[bool, typer.Option("--all-formats", help="Write every format of the scene.")] = False,
     samples: Annotated[int, typer.Option("--samples", help="Samples a frame, for motion blur.")] = 1,
+    codec: Annotated[str | None, typer.Option("--codec", help="Of a movie: h264, av1, vp9.")] = None,
+    quality: Annotated[float, typer.Option("--quality", help="0 to 100, of what is lossy.")] = 80.0,
+    depth: Annotated[str | None, typer.Option("--depth", help="Of a picture's numbers: 8, 16, half or float.")] = None,
+    transparent: Annotated[
+        bool | None,
+        typer.Option("--transparent/--opaque", help="Leave the background out, or not.", show_default="for EXR only"),
+    ] = None,
+    passes: Annotated[bool, typer.Option("--passes", help="Depth, motion and nodes, as layers of EXR frames.")] = False,
+    quick: Annotated[
+        bool, typer.Option("--quick", help="Draw as in the preview: edges and slanted artwork are less smooth.")
+    ] = False,
+    workers: Annotated[
+        int | None, typer.Option("--workers", help="How many processes draw.", show_default="by the processors")
+    ] = None,
+    keep_going: Annotated[
+        bool, typer.Option("--resume", help="Put each frame in its place at once; draw only those that are missing.")
+    ] = False,
     quiet: Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")] = False,
     no_clobber: Annotated[bool, typer.Option("--no-clobber", help="Do not write over files that are there.")] = False,
     allow_missing: Annotated[
@@ -97,7 +123,7 @@ def render(
 ) -> None:
     """Write a movie, numbered frames or one picture; of several formats each to a file with its name."""
     from ..render.export import ExportJob, drawing_processes
-    from ..render.several import export_each, jobs_for
+    from ..render.export.several import export_each, jobs_for
 
     path = path_of(file)
     scene = load(path)
@@ -109,15 +135,25 @@ def render(
         raise UsageError("--size: each of several formats is written in its own size. Leave it out, or name one.")
     if not 1 <= samples <= 1024:
         raise UsageError(f"--samples {samples}: use 1 to 1024.")
-    if out.suffix.lower() == ".exr":
-        raise UsageError(f"{out}: this version does not write EXR. Use .png.")
+    if not 0.0 <= quality <= 100.0:
+        raise UsageError(f"--quality {quality:g}: use 0 to 100.")
+    if workers is not None and not 1 <= workers <= 64:
+        raise UsageError(f"--workers {workers}: use 1 to 64.")
+    if depth is not None and depth not in get_args(Depth):
+        raise UsageError(f"--depth {depth}: use {', '.join(get_args(Depth))}.")
     job = ExportJob(
         path=out,
         frames=tuple(frames_of(frames, shots, scene)),
         camera=resolve_camera(scene, camera),
         size=(shapes[0].width, shapes[0].height),
         samples=samples,
-        processes=drawing_processes(),
+        fine=not quick,
+        codec=codec,
+        depth=cast(Depth | None, depth),
+        quality=quality,
+        transparent=transparent,
+        passes=passes,
+        processes=workers or drawing_processes(),
         allowed=allowed,
     )
     jobs = jobs_for(job, scene, shapes, lambda shape: parse_size(size, (shape.width, shape.height)))
@@ -127,7 +163,7 @@ def render(
         check_nothing_there([path for each in jobs for path in each.written()])
     if not allow_missing:
         check_artwork(scene, base, allowed)
-    for _ in export_each(scene, base, jobs, Progress(quiet)):
+    for _ in export_each(scene, base, jobs, Progress(quiet), resume=keep_going):
         pass
 
 

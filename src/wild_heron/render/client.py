@@ -41,7 +41,7 @@ from .publisher import Publisher
 class DrawnFrame(NamedTuple):
     """A frame (H, W, 4), as bytes or floats, and what lies in it where that was asked for."""
 
-    pixels: Pixels | NDArray[np.float32]
+    pixels: NDArray[Any]
     facts: Facts | None = None
 
 

@@ -10,7 +10,7 @@ import msgspec
 from ..arrays import Pixels
 from ..files.permission import allowed_folders
 from ..scene import Scene
-from .client import RenderClient
+from .client import DrawnFrame, RenderClient
 from .messages import Drawn, Failed, FrameRequest, Loading, ProcessEnded, Refused, RenderError
 
 _SLOTS = 3
@@ -47,16 +47,21 @@ class FrameStream:
         self.problems: dict[str, str] = {}
 
     def _start(self) -> RenderClient:
-        client = RenderClient(_SLOTS, self._niceness)
+        client = RenderClient(_SLOTS, self._niceness, self._picture.all_bytes)
         client.set_scene(self._scene, self._base, allowed=self._allowed)
         return client
 
     def frames(self, frames: Sequence[float], cancelled: Callable[[], bool] = lambda: False) -> Iterator[Pixels]:
-        """The frames in order; ends early once ``cancelled()`` says so."""
+        """The frames' pixels in order; ends early once ``cancelled()`` says so."""
+        for each in self.results(frames, cancelled):
+            yield each.pixels
+
+    def results(self, frames: Sequence[float], cancelled: Callable[[], bool] = lambda: False) -> Iterator[DrawnFrame]:
+        """The frames in order, with their passes; ends early once ``cancelled()`` says so."""
         count = len(self._clients)
         free = [list(range(_SLOTS)) for _ in self._clients]
         asked: list[_Asked] = [{} for _ in self._clients]
-        done: dict[int, Pixels] = {}
+        done: dict[int, DrawnFrame] = {}
         queued = [list(range(k, len(frames), count)) for k in range(count)]
         for index in range(len(frames)):
             while index not in done:
@@ -86,7 +91,7 @@ class FrameStream:
                             self.problems |= reply.problems
                         if isinstance(reply, Drawn):
                             number, slot = asked[k].pop(reply.id)
-                            done[number] = client.frame(slot, *self._picture.size).copy()
+                            done[number] = client.result(slot, self._picture)
                             free[k].append(slot)
             yield done.pop(index)
 

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
 
 from ...evaluate.evaluation import FARTHEST_FRAME
 from ...render.export import ExportJob, drawing_processes
-from ...render.several import jobs_for
+from ...render.export.several import jobs_for
 from ...scene import Format, SceneError, main_format
 from ...scene.model import MAX_FRAMES
 from ...scene.output import output_camera, shot_range, shown_nodes

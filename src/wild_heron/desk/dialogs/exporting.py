@@ -13,8 +13,8 @@ from ...arrays import Pixels
 from ...files.artwork import files_of
 from ...files.errors import FileError
 from ...render.export import ExportJob
+from ...render.export.several import export_each
 from ...render.messages import RenderError
-from ...render.several import export_each
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button

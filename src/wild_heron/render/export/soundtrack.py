@@ -9,15 +9,14 @@ import av
 import msgspec
 import numpy as np
 
-from ..files.artwork import resolve
-from ..files.permission import allowed_folders, for_scene
-from ..files.reader import Reader
-from ..files.sounds import SoundBank, tracks_of
-from ..motion.sound import RATE, Track, mixed
-from ..scene import Rate, Scene
+from ...files.artwork import resolve
+from ...files.permission import allowed_folders, for_scene
+from ...files.reader import Reader
+from ...files.sounds import SoundBank, tracks_of
+from ...motion.sound import RATE, Track, mixed
+from ...scene import Rate, Scene
 
 _PIECE = 1024
-_CODECS = {".mp4": ("aac", 192_000), ".webm": ("libopus", 128_000)}
 _SAME = 1e-6
 
 
@@ -58,12 +57,19 @@ class Soundtrack:
     """A stream of sound in a movie that is being written."""
 
     def __init__(
-        self, container: Any, suffix: str, tracks: list[Track], frames: tuple[float, ...], rate: Rate, movie: Fraction
+        self,
+        container: Any,
+        codec: tuple[str, int],
+        tracks: list[Track],
+        frames: tuple[float, ...],
+        rate: Rate,
+        movie: Fraction,
     ) -> None:
-        codec, bits = _CODECS[suffix]
+        name, bits = codec
         self._container, self._tracks, self._rate = container, tracks, rate
-        self._stream = container.add_stream(codec, rate=RATE)
-        self._stream.bit_rate = bits
+        self._stream = container.add_stream(name, rate=RATE)
+        if bits:
+            self._stream.bit_rate = bits
         self._stream.layout = "stereo"
         self._fifo = av.AudioFifo()
         self._time_base = Fraction(1, RATE)

@@ -6,9 +6,11 @@ from dataclasses import replace
 from pathlib import Path
 from types import MappingProxyType
 
-from ..arrays import Pixels
-from ..scene import Format, Scene, SceneError
-from .export import ExportJob, export
+from ...arrays import Pixels
+from ...scene import Format, Scene, SceneError
+from .job import ExportJob
+from .resuming import export_on
+from .running import export
 
 
 def path_for(path: Path, format_name: str) -> Path:
@@ -47,10 +49,12 @@ def export_each(
     progress: Callable[[int, int], None] = lambda done, total: None,
     cancelled: Callable[[], bool] = lambda: False,
     held: Mapping[float, Pixels] = MappingProxyType({}),
+    resume: bool = False,
 ) -> Iterator[Path]:
     """Write one job after another, telling each path once it is whole; it ends early where it was cancelled.
 
-    Every job is checked before the first is begun. Frames that are ``held`` are for the only job.
+    Every job is checked before the first is begun. Frames that are ``held`` are for the only job. ``resume``: what is
+    whole already is not drawn again.
     """
     for job in jobs:
         job.check()
@@ -60,7 +64,10 @@ def export_each(
         def told(count: int, _: int, before: int = before) -> None:
             progress(before + count, total)
 
-        if not export(scene, base, job, told, cancelled, held):
+        done = (
+            export_on(scene, base, job, told, cancelled) if resume else export(scene, base, job, told, cancelled, held)
+        )
+        if not done:
             return
         yield job.path
         before += len(job.frames)

@@ -1,0 +1,1 @@
+"""Files that are written for other programs."""
