@@ -11,6 +11,7 @@ demo: $(STAMP)
 # Two at a time, each on a virtual screen of its own. ARGS="-n 0 …" for one at a time.
 test: $(STAMP)
 	tools/system-packages --checks
+	tools/other-readers $(VENV)
 	tools/on-screen $(BIN)/python -m pytest -n 2 $(ARGS)
 
 lint: $(STAMP)

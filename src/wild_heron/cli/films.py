@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sys
 from pathlib import Path
 from typing import Annotated, Any, cast, get_args
 
@@ -29,6 +30,7 @@ from .arguments import (
     find_formats,
     find_node,
     frames_of,
+    parse_frames,
     parse_size,
     path_of,
     printable,
@@ -165,6 +167,54 @@ def render(
         check_artwork(scene, base, allowed)
     for _ in export_each(scene, base, jobs, Progress(quiet), resume=keep_going):
         pass
+
+
+@app.command(name="export")
+def export_move(
+    file: FileArgument,
+    out: Annotated[Path, typer.Option("-o", "--out", help="move.glb, .usda, .otio, .csv or .json.")],
+    frames: FramesOption = None,
+    camera: CameraOption = None,
+    nodes: Annotated[
+        str | None, typer.Option("--nodes", help='Names, separated by commas; "" for none.', show_default="all")
+    ] = None,
+    few_keys: Annotated[
+        bool, typer.Option("--few-keys", help="As few keys as keep within 0.002 units and 0.02 degrees.")
+    ] = False,
+    output_format: FormatOption = None,
+    quiet: Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")] = False,
+    no_clobber: Annotated[bool, typer.Option("--no-clobber", help="Do not write over a file that is there.")] = False,
+    allow: Annotated[
+        list[Path] | None, typer.Option("--allow", help="A folder outside the scene's whose files may be read.")
+    ] = None,
+) -> None:
+    """Write the move itself for other programs: the camera, nulls, cards and models, or the film's cuts."""
+    from ..files.exchange.fewest import Tolerances
+    from ..files.exchange.writing import MoveJob, write_move
+
+    path = path_of(file)
+    scene = load(path)
+    base = path.resolve().parent
+    name = find_format(scene, output_format)
+    wanted = None if nodes is None else [find_node(scene, each.strip()) for each in nodes.split(",") if each.strip()]
+    if camera is not None or has_output(scene):
+        camera = None if camera is None else resolve_camera(scene, camera)
+    job = MoveJob(
+        out,
+        tuple(parse_frames(frames, scene)),
+        camera,
+        wanted,
+        Tolerances() if few_keys else None,
+        next((each for each in scene.formats if each.name == name), None),
+        (*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ())),
+    )
+    job.check()
+    if no_clobber:
+        check_nothing_there([out])
+    notes = write_move(scene, base, job)
+    if not quiet:
+        for note in notes:
+            print(note, file=sys.stderr)
 
 
 @app.command()

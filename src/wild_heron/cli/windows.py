@@ -12,7 +12,7 @@ from ..files.artwork import files_of
 from ..files.project import SUFFIX, load
 from .arguments import UsageError, app, check_nothing_there, path_of
 
-COMMANDS = ("open", "demo", "sample", "render", "check", "tracker", "integrate", "completion")
+COMMANDS = ("open", "demo", "sample", "render", "export", "check", "tracker", "integrate", "completion")
 
 
 @app.callback(invoke_without_command=True)

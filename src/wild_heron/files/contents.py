@@ -259,3 +259,38 @@ class SeenFromAbove(msgspec.Struct, frozen=True):
     width: float
     depth: float
     middle: tuple[float, float]
+
+
+class CameraTrack(NamedTuple):
+    """A camera's motion at seconds (N,): positions (N, 3), quaternions (N, 4), focal length in mm (N,) of a ``sensor``
+    (width, height), and where it is told focus in units, f-stop and shutter in degrees (N,)."""
+
+    name: str
+    seconds: Array
+    positions: Array
+    quaternions: Array
+    focal_mm: Array
+    sensor: tuple[float, float]
+    fits_height: bool = False
+    focus: Array | None = None
+    f_stop: Array | None = None
+    shutter: Array | None = None
+
+
+class CutClip(msgspec.Struct, frozen=True):
+    """A shot of a film: when it begins, in seconds, and for how long it is mixed with the one before, before and after
+    that moment."""
+
+    name: str
+    camera: str
+    begins: float
+    before: float = 0.0
+    after: float = 0.0
+
+
+class FilmCuts(msgspec.Struct, frozen=True):
+    """The shots of a film, its length in seconds, and its markers."""
+
+    clips: tuple[CutClip, ...]
+    seconds: float
+    markers: tuple[tuple[float, str], ...] = ()

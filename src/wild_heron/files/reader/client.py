@@ -21,6 +21,8 @@ import msgspec
 from ...arrays import Pixels
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
+    CameraTrack,
+    FilmCuts,
     Layers,
     ModelSummary,
     MotionTrack,
@@ -115,6 +117,14 @@ class Reader:
     def movie_frame(self, path: Path, index: int, limit: int) -> Pixels:
         """A movie's frame, (H, W, 4) uint8 premultiplied; past the end, the last."""
         return self._ask(m.ReadFrame(index, limit), path, same=True)
+
+    def cameras(self, path: Path, fps: float) -> list[CameraTrack]:
+        """The cameras of a glTF, USD or table, with their motion."""
+        return self._ask(m.ReadCameras(fps), path)
+
+    def cuts(self, path: Path) -> FilmCuts:
+        """The cuts of a timeline."""
+        return self._ask(m.ReadCuts(), path)
 
     def layers(self, path: Path, cancelled: Callable[[], bool] | None = None) -> Layers:
         """What is in a layered file."""

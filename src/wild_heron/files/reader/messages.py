@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
+    CameraTrack,
+    FilmCuts,
     Layers,
     ModelSummary,
     MotionTrack,
@@ -108,6 +110,16 @@ class ReadAnimation(msgspec.Struct, frozen=True, tag="animation"):
     start: float
 
 
+class ReadCameras(msgspec.Struct, frozen=True, tag="cameras"):
+    """The cameras of a glTF, USD or table, with their motion."""
+
+    fps: float
+
+
+class ReadCuts(msgspec.Struct, frozen=True, tag="cuts"):
+    """The cuts of a timeline."""
+
+
 class ProbeSound(msgspec.Struct, frozen=True, tag="sound"):
     """How long a sound is."""
 
@@ -119,7 +131,7 @@ class ReadSound(msgspec.Struct, frozen=True, tag="samples"):
 Job = (
     Probe | ReadPicture | ReadPixels | ProbeMovie | ReadFrame | ReadLayers | ProbeLogo | Summarise | BuildSolid
     | MeasureText | ListFamilies | ReadHeights | ReadSurface | ReadTable | ReadTake | ReadAnimation | ProbeSound
-    | ReadSound
+    | ReadSound | ReadCameras | ReadCuts
 )  # fmt: skip
 
 RESULTS: dict[type, Any] = {
@@ -141,6 +153,8 @@ RESULTS: dict[type, Any] = {
     ReadAnimation: MotionTrack,
     ProbeSound: SoundInfo,
     ReadSound: SoundRead,
+    ReadCameras: list[CameraTrack],
+    ReadCuts: FilmCuts,
 }
 
 

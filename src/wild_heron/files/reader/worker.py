@@ -30,6 +30,8 @@ from .messages import (
     ProbeMovie,
     ProbeSound,
     ReadAnimation,
+    ReadCameras,
+    ReadCuts,
     ReadFrame,
     ReadHeights,
     ReadLayers,
@@ -161,6 +163,14 @@ class Worker:
                 from ..decode.motion_tracks import read_animation
 
                 return read_animation(file, name, fps, start)
+            case ReadCameras(fps):
+                from ..decode.cameras import read_cameras
+
+                return read_cameras(file, fps)
+            case ReadCuts():
+                from ..decode.cuts import read_cuts
+
+                return read_cuts(file)
             case ProbeSound():
                 from ..decode.sound import probe_sound
 

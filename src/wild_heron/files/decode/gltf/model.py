@@ -37,22 +37,13 @@ def _contents(buffers: Buffers) -> ModelContents:
     needed = set(buffers.gltf.get("extensionsRequired", [])) - _READABLE
     if needed:
         raise refuse(buffers.path, f"needs {', '.join(sorted(map(str, needed)))}, which cannot be read.")
-    order, parents = _hierarchy(buffers)
+    order, parents = hierarchy(buffers)
     place = {index: number for number, index in enumerate(order)}
     nodes = []
     parts: list[Part] = []
     for index in order:
         node = buffers.item("nodes", index)
-        matrix = _numbers(node["matrix"], 16).reshape(4, 4).T.copy() if "matrix" in node else None
-        nodes.append(
-            RestPose(
-                place.get(parents.get(index, -1), -1),
-                _numbers(node.get("translation", (0, 0, 0)), 3),
-                _numbers(node.get("rotation", (0, 0, 0, 1)), 4),
-                _numbers(node.get("scale", (1, 1, 1)), 3),
-                matrix,
-            )
-        )
+        nodes.append(rest_pose(buffers, index, place, parents))
         if "mesh" in node:
             for primitive in buffers.item("meshes", node["mesh"]).get("primitives", []):
                 mesh = _mesh(buffers, primitive)
@@ -64,7 +55,19 @@ def _contents(buffers: Buffers) -> ModelContents:
     if count > _MAX_TEXTURES:
         raise refuse(buffers.path, f"has {count} pictures; up to {_MAX_TEXTURES} work.")
     images = tuple(_image(buffers, k) for k in range(count))
-    return ModelContents(tuple(parts), images, tuple(nodes), _animations(buffers, place))
+    return ModelContents(tuple(parts), images, tuple(nodes), animations_of(buffers, place))
+
+
+def rest_pose(buffers: Buffers, index: int, place: dict[int, int], parents: dict[int, int]) -> RestPose:
+    """A node at rest, by the numbers that nodes have in order."""
+    node = buffers.item("nodes", index)
+    return RestPose(
+        place.get(parents.get(index, -1), -1),
+        _numbers(node.get("translation", (0, 0, 0)), 3),
+        _numbers(node.get("rotation", (0, 0, 0, 1)), 4),
+        _numbers(node.get("scale", (1, 1, 1)), 3),
+        _numbers(node["matrix"], 16).reshape(4, 4).T.copy() if "matrix" in node else None,
+    )
 
 
 def _numbers(values: object, count: int) -> Array:
@@ -74,7 +77,7 @@ def _numbers(values: object, count: int) -> Array:
     return found
 
 
-def _hierarchy(buffers: Buffers) -> tuple[list[int], dict[int, int]]:
+def hierarchy(buffers: Buffers) -> tuple[list[int], dict[int, int]]:
     """The nodes of the shown scene, parents first, and each one's parent."""
     all_nodes = buffers.items("nodes")
     scenes = buffers.items("scenes")
@@ -161,7 +164,7 @@ def _image(buffers: Buffers, index: int) -> NDArray[np.uint8]:
     return read_stream(buffers.file, io.BytesIO(data), _TEXTURE_SIDE)
 
 
-def _animations(buffers: Buffers, place: dict[int, int]) -> dict[str, tuple[Track, ...]]:
+def animations_of(buffers: Buffers, place: dict[int, int]) -> dict[str, tuple[Track, ...]]:
     found: dict[str, tuple[Track, ...]] = {}
     for number, animation in enumerate(buffers.items("animations")):
         name = str(animation.get("name") or f"Animation {number + 1}")

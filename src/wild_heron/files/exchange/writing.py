@@ -1,0 +1,136 @@
+"""Writes a move in the format that a file's name asks for, whole or not at all."""
+
+import os
+import shutil
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from ...scene import Format, Scene, SceneError
+from ...scene.output import has_output
+from ..atomic import write_atomically
+from ..errors import FileError, why
+from ..permission import allowed_folders, for_scene
+from ..project import encode
+from ..reader import Reader
+from .fewest import Tolerances
+from .move import Move, move_of
+
+
+class MoveFormat(NamedTuple):
+    """A format that a move can be written in. ``samples``: it holds where things are, frame by frame."""
+
+    suffix: str
+    label: str
+    samples: bool = True
+
+
+FORMATS = (
+    MoveFormat(".glb", "glTF 2.0: camera, nulls, cards and models"),
+    MoveFormat(".usda", "OpenUSD: the same, with focus and shutter"),
+    MoveFormat(".otio", "OpenTimelineIO: the film's cuts", False),
+    MoveFormat(".csv", "Table: a line a frame"),
+    MoveFormat(".json", "The scene itself, as JSON", False),
+)
+BY_SUFFIX = {each.suffix: each for each in FORMATS}
+
+
+class MoveJob(NamedTuple):
+    """What is written: which frames, through which camera (None: the output), with which other nodes (None: all), as
+    few keys as keep within ``few`` (None: every frame), in which format's frame, and what files may be read."""
+
+    path: Path
+    frames: tuple[float, ...]
+    camera: str | None = None
+    nodes: Sequence[str] | None = None
+    few: Tolerances | None = None
+    shape: Format | None = None
+    allowed: tuple[str, ...] | None = None
+
+    def check(self) -> None:
+        """FileError or SceneError where it cannot be done."""
+        if self.path.suffix.lower() not in BY_SUFFIX:
+            known = ", ".join(BY_SUFFIX)
+            raise FileError(self.path, "is of no kind that a move can be written in.", f"Use one of {known}.")
+        if not self.path.parent.is_dir():
+            raise FileError(self.path, "lies in a folder that is not there.", "Make the folder first.")
+        if self.path.exists() and not self.path.is_file():
+            raise FileError(self.path, "is not a plain file, and is not written over.", "Choose another name.")
+        if not self.frames:
+            raise SceneError("There are no frames to write: the range is empty.")
+
+
+def write_move(
+    scene: Scene,
+    base: Path | None,
+    job: MoveJob,
+    step: Callable[[str], None] = lambda what: None,
+) -> tuple[str, ...]:
+    """Write it; what other programs get otherwise than it is here, a sentence each. ``step`` is told what is done next,
+    and may raise. FileError or SceneError leave what was there."""
+    job.check()
+    suffix = job.path.suffix.lower()
+    if suffix == ".json":
+        write_atomically(job.path, encode(scene))
+        return ()
+    if suffix == ".otio":
+        from .film import film_text
+
+        if not has_output(scene):
+            raise SceneError("There is no film to write: the scene has no camera. Camera ▸ Add camera makes one.")
+        write_atomically(job.path, film_text(scene).encode())
+        return ("Blends between cameras are told as custom transitions, and what they are in the metadata.",)
+    step("Working out the move")
+    move = move_of(scene, base, job.frames, job.camera, job.nodes, job.few, job.shape)
+    if move.camera is None and not move.nodes:
+        raise SceneError("There is nothing to write: no camera, and none of the nodes has a place elsewhere.")
+    if suffix == ".csv":
+        from .table import table
+
+        write_atomically(job.path, table(move).encode())
+        return move.notes
+    step("Gathering artwork")
+    allowed = allowed_folders() if job.allowed is None else job.allowed
+    with Reader(1, for_scene(base, allowed)) as reader:
+        if suffix == ".glb":
+            from .gltf import gltf
+
+            data = gltf(move, reader)
+            step("Writing")
+            write_atomically(job.path, data)
+            return (*move.notes, *_GLTF_NOTES)
+        _write_usd(move, job.path, reader, step)
+    return move.notes
+
+
+_GLTF_NOTES = ("glTF has no focus, aperture and shutter; focal length is told as an angle of view.",)
+
+
+def _write_usd(move: Move, path: Path, reader: Reader, step: Callable[[str], None]) -> None:
+    """The text and a folder of pictures beside it; the text comes last, when all that it names is there."""
+    from .usd import texture_folder, usd
+
+    files = usd(move, reader, texture_folder(path))
+    step("Writing")
+    folder = path.with_name(texture_folder(path))
+    partial = path.with_name(f".{folder.name}.{os.urandom(4).hex()}.partial")
+    try:
+        if files:
+            partial.mkdir(mode=0o755)
+            for name, data in files.items():
+                (partial / Path(name).name).write_bytes(data)
+            if folder.is_dir() and not folder.is_symlink():
+                _take_away(folder)
+            os.replace(partial, folder)
+    except OSError as problem:
+        raise FileError(folder, f"could not be written: {why(problem)}", "Choose another place.") from problem
+    finally:
+        shutil.rmtree(partial, ignore_errors=True)
+    write_atomically(path, files.text.encode())
+
+
+def _take_away(folder: Path) -> None:
+    """Empty a folder of pictures that was written before; what else is in it stays, and is then in the way."""
+    for path in folder.glob("*.png"):
+        path.unlink()
+    folder.rmdir()

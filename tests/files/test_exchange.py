@@ -1,0 +1,257 @@
+"""The move in other programs' formats: read back by readers that we did not write, and by our own."""
+
+import json
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import opentimelineio as otio
+import pytest
+from msgspec.structs import replace
+from pxr import Gf, Usd, UsdGeom, UsdValidation
+
+import wild_heron as wh
+from wild_heron.demo import DEMO_SCENE
+from wild_heron.evaluate.output import output
+from wild_heron.files.errors import FileError
+from wild_heron.files.exchange.cameras import with_cameras
+from wild_heron.files.exchange.cuts import with_cuts
+from wild_heron.files.exchange.fewest import Tolerances, fewest
+from wild_heron.files.exchange.writing import MoveJob, write_move
+from wild_heron.files.project import load
+from wild_heron.files.reader import Reader
+from wild_heron.scene import Marker
+
+READERS = Path(__import__("sys").prefix) / "other-readers"
+FRAMES = tuple(float(frame) for frame in range(0, 49))
+POINTS = np.random.default_rng(4).uniform(-3.0, 3.0, (200, 3)) * [1.0, 1.0, 0.6]
+
+
+@pytest.fixture
+def scene() -> wh.Scene:
+    """A camera that goes round and changes its lens, on a null; cards, a logo and a model."""
+    null = wh.Null(id="arm", name="Arm", channels=(wh.Channel("position.y", 0.5),))
+    camera = wh.Camera(id="cam", name="Cam", carrier="arm", channels=(wh.Channel("position.z", 9.0),))
+    card = wh.Picture(id="card", name="Card", artwork=wh.Solid("#f2c25b"), width=200, height=100)
+    model = wh.Model(id="box", name="Box", shape=wh.Box(), channels=(wh.Channel("position.x", 2.0),))
+    logo = wh.Logo(id="logo", name="Logo", outlines=wh.Text("Fair"), width=200, height=80, depth=20.0)
+    made = wh.Scene(
+        settings=wh.Settings(width=640, height=360, last=48), nodes=(null, camera, card, model, logo), camera="cam"
+    )
+    for frame, turn, focal, x in ((0.0, 0.0, 35.0, -1.0), (24.0, 50.0, 50.0, 1.0), (48.0, 90.0, 24.0, 0.0)):
+        made = wh.edits.set_key(made, "arm", "rotation.y", frame, turn)
+        made = wh.edits.set_key(made, "cam", "lens.focal", frame, focal)
+        made = wh.edits.set_key(made, "card", "position.x", frame, x)
+        made = wh.edits.set_key(made, "card", "opacity", frame, 1.0 - frame / 96.0)
+    return made
+
+
+def written(scene: wh.Scene, path: Path, **wish) -> Path:
+    write_move(scene, None, MoveJob(**({"path": path, "frames": FRAMES} | wish)))
+    return path
+
+
+def expected(scene: wh.Scene, frames) -> np.ndarray:
+    view = output(scene, frames)
+    return np.stack([_pixels(view, k) for k in range(len(view))])
+
+
+def _pixels(view, k: int) -> np.ndarray:
+    local = (POINTS - view.pose[k, :3, 3]) @ view.pose[k, :3, :3]
+    at = local[:, :2] / -local[:, 2:] * view.focal_px[k] * [1.0, -1.0]
+    return np.add(at, [view.width / 2, view.height / 2])
+
+
+def read_gltf(path: Path, frames, size=(640, 360)) -> dict:
+    asked = {"seconds": [frame / 24.0 for frame in frames], "points": POINTS.tolist(), "size": size}
+    done = subprocess.run(
+        ["node", READERS / "read_gltf.mjs", path, "Cam"],
+        input=json.dumps(asked),
+        capture_output=True,
+        text=True,
+        timeout=120,
+    )
+    assert done.returncode == 0, done.stderr
+    return json.loads(done.stdout)
+
+
+@pytest.mark.parametrize("few", [None, Tolerances()])
+def test_three_js_sees_what_we_see_in_a_valid_gltf(scene, tmp_path, few):
+    path = written(scene, tmp_path / "move.glb", few=few)
+    moments = (0.0, 7.0, 24.0, 33.0, 48.0)
+    found = read_gltf(path, moments)
+    assert (found["errors"], found["warnings"], found["messages"]) == (0, 0, [])
+    within = 0.01 if few is None else 0.35
+    assert np.array(found["pixels"]) == pytest.approx(expected(scene, moments), abs=within)
+    assert {"Card", "Box", "Logo"} <= set(found["meshes"])
+
+
+def test_usd_sees_what_we_see_and_its_checker_is_content(scene, tmp_path):
+    path = written(scene, tmp_path / "move.usda")
+    stage = Usd.Stage.Open(str(path))
+    every = UsdValidation.ValidationRegistry().GetOrLoadAllValidators()
+    assert len(every) > 10
+    assert [each.GetMessage() for each in UsdValidation.ValidationContext(every).Validate(stage)] == []
+    camera = UsdGeom.Camera(stage.GetPrimAtPath("/Scene/Cam"))
+    for frame, want in zip((0.0, 7.0, 24.0, 48.0), expected(scene, (0.0, 7.0, 24.0, 48.0)), strict=True):
+        frustum = camera.GetCamera(frame).frustum
+        matrix = frustum.ComputeViewMatrix() * frustum.ComputeProjectionMatrix()
+        for point, pixel in zip(POINTS, want, strict=True):
+            at = matrix.Transform(Gf.Vec3d(*point))
+            assert ((at[0] * 0.5 + 0.5) * 640, (0.5 - at[1] * 0.5) * 360) == pytest.approx(tuple(pixel), abs=0.01)
+    lens = camera.GetCamera(24.0)
+    assert (lens.focalLength, camera.GetShutterCloseAttr().Get(24.0)) == pytest.approx((50.0, 0.25))
+    assert (tmp_path / "move_artwork").is_dir()
+    assert stage.GetPrimAtPath("/Scene/Card/Mesh_0").IsA(UsdGeom.Mesh)
+
+
+def test_usd_has_the_window_of_a_format(scene, tmp_path):
+    shape = wh.Format("Tall", 200, 360)
+    scene = replace(scene, formats=(shape,))
+    path = written(scene, tmp_path / "tall.usda", shape=shape)
+    view = output(scene, [24.0], shape)
+    stage = Usd.Stage.Open(str(path))
+    frustum = UsdGeom.Camera(stage.GetPrimAtPath("/Scene/Cam")).GetCamera(24.0).frustum
+    matrix = frustum.ComputeViewMatrix() * frustum.ComputeProjectionMatrix()
+    at = matrix.Transform(Gf.Vec3d(*POINTS[0]))
+    assert ((at[0] * 0.5 + 0.5) * 200, (0.5 - at[1] * 0.5) * 360) == pytest.approx(tuple(_pixels(view, 0)[0]), abs=0.01)
+
+
+def test_the_film_with_its_cuts_goes_out_as_one_camera(tmp_path):
+    scene = load(DEMO_SCENE)
+    frames = tuple(float(frame) for frame in range(0, 480, 1))
+    path = tmp_path / "film.usda"
+    write_move(scene, DEMO_SCENE.parent, MoveJob(path, frames, nodes=[]))
+    stage = Usd.Stage.Open(str(path))
+    camera = UsdGeom.Camera(stage.GetPrimAtPath("/Scene/Film"))
+    view = output(scene, frames)
+    for frame in (0, 119, 120, 300, 479):
+        frustum = camera.GetCamera(float(frame)).frustum
+        assert np.array(frustum.GetPosition()) == pytest.approx(view.position[frame], abs=1e-6)
+    # Nothing goes from one shot to the next.
+    cut = view.segments.starts[0]
+    before = np.array(camera.GetCamera(cut - 0.01).frustum.GetPosition())
+    assert before == pytest.approx(output(scene, [cut - 0.01]).position[0], abs=0.02)
+
+
+def test_few_keys_keep_within_the_tolerances(scene, tmp_path):
+    frames = np.linspace(0.0, 48.0, 481)
+    values = np.stack([np.sin(frames / 9.0), np.where(frames < 20, 0.0, 3.0)], axis=1)
+    kept = fewest(frames, values, None, None, Tolerances(units=0.01))
+    between = np.stack([np.interp(frames, frames[kept], values[kept, k]) for k in (0, 1)], axis=1)
+    assert np.abs(between - values).max() <= 0.01 + 1e-12
+    assert len(kept) < 80
+    sizes = [
+        written(scene, tmp_path / f"{k}.csv", few=few).stat().st_size
+        for k, few in enumerate((None, Tolerances(0.03, 0.3, 0.003)))
+    ]
+    assert sizes[1] < 0.7 * sizes[0]
+
+
+def test_what_a_format_cannot_hold_is_baked_and_said(scene, tmp_path):
+    formula = wh.edits.set_formula(scene, "box", "position.x", "frame / 10")
+    light = wh.Light(id="lamp", name="Lamp")
+    notes = write_move(wh.edits.add_node(formula, light), None, MoveJob(tmp_path / "m.glb", FRAMES))
+    said = " ".join(notes)
+    assert "Formulas and links are baked" in said
+    assert (
+        "Lamp"
+        in write_move(wh.edits.add_node(scene, light), None, MoveJob(tmp_path / "m.csv", FRAMES, nodes=["lamp"]))[-1]
+    )
+    assert "no focus, aperture and shutter" in said
+    shifted = wh.Format("Side", 200, 360, window="w")
+    window = wh.FormatWindow(id="w", name="W", channels=(wh.Channel("window.across", 0.2),))
+    moved = replace(wh.edits.add_node(scene, window), formats=(shifted,))
+    with pytest.raises(wh.SceneError, match="no shifted lens"):
+        write_move(moved, None, MoveJob(tmp_path / "m.glb", FRAMES, shape=shifted))
+    assert not list(tmp_path.glob(".*"))
+
+
+@pytest.mark.parametrize("suffix", [".glb", ".usda", ".csv"])
+def test_a_camera_comes_back_as_it_went(scene, tmp_path, suffix):
+    path = written(scene, tmp_path / f"move{suffix}", nodes=[])
+    with Reader() as reader:
+        (track,) = reader.cameras(path, 24.0)
+    back, (node_id,) = with_cameras(scene, [track], 0.0)
+    moments = np.linspace(0.0, 48.0, 25)
+    ours, theirs = (wh.evaluate(back, moments, [each]).camera(each) for each in ("cam", node_id))
+    assert theirs.position == pytest.approx(ours.position, abs=2e-3)
+    assert theirs.focal_px == pytest.approx(ours.focal_px, rel=2e-4)
+    assert theirs.axis == pytest.approx(ours.axis, abs=1e-3)
+    assert back.node(node_id).name == "Cam 2"
+    assert len(back.node(node_id).channels[0].keys) < 30
+
+
+def test_the_films_cuts_come_back_as_they_went(tmp_path):
+    scene = load(DEMO_SCENE)
+    marked = replace(scene, markers=(Marker(48.0, "Dusk", "chapter"),))
+    path = written(marked, tmp_path / "film.otio")
+    timeline = otio.adapters.read_from_file(str(path))
+    clips = [item for item in timeline.video_tracks()[0] if isinstance(item, otio.schema.Clip)]
+    assert [clip.name for clip in clips] == [shot.name for shot in scene.shots]
+    assert timeline.duration().to_frames() == scene.settings.frame_count
+    assert [track.name for track in timeline.audio_tracks()] == [sound.name for sound in scene.sounds if sound.on]
+    with Reader() as reader:
+        back = with_cuts(replace(scene, shots=(), markers=()), reader.cuts(path), 0.0)
+    assert [(shot.name, shot.camera, round(shot.first, 4)) for shot in back.shots] == [
+        (shot.name, shot.camera if isinstance(scene.node(shot.camera), wh.Camera) else back.shots[k].camera, shot.first)
+        for k, shot in enumerate(scene.shots)
+    ]
+    assert [wh.scene.film.blend_frames(a.join, scene.settings.rate) if isinstance(a.join, wh.Blend) else 0.0
+            for a in back.shots] == pytest.approx([
+        wh.scene.film.blend_frames(a.join, scene.settings.rate) if isinstance(a.join, wh.Blend) else 0.0
+        for a in scene.shots
+    ])  # fmt: skip
+    assert [(marker.frame, marker.name) for marker in back.markers] == [(48.0, "Dusk")]
+
+
+@pytest.mark.parametrize(("name", "text", "said"), [
+    ("a.csv", "frame,x\n1,2\n", "has no column"),
+    ("a.csv", "frame,x,y,z,rx,ry,rz,focal_mm\n1,2,3,4,0,0,zero,35\n", "line 2"),
+    ("a.usda", "#usda 1.0\ndef Xform \"A\" {}\n", "holds no camera"),
+    ("a.usda", "not usd", "no USD that can be read"),
+    ("a.glb", '{"asset": {"version": "2.0"}}', "holds no camera"),
+])  # fmt: skip
+def test_what_is_no_camera_is_named(tmp_path, name, text, said):
+    path = tmp_path / name
+    path.write_text(text)
+    with Reader() as reader, pytest.raises(FileError, match=said):
+        reader.cameras(path, 24.0)
+
+
+def test_a_usd_that_refers_to_other_files_reads_none_of_them(tmp_path):
+    (tmp_path / "secret.usda").write_text('#usda 1.0\ndef Camera "Hidden" {}\n')
+    path = tmp_path / "a.usda"
+    path.write_text(
+        f'#usda 1.0\ndef Camera "Own" {{}}\ndef "Far" (references = @{tmp_path}/secret.usda@</Hidden>) {{}}\n'
+    )
+    with Reader() as reader:
+        assert [track.name for track in reader.cameras(path, 24.0)] == ["Own"]
+
+
+@pytest.mark.parametrize("text", ["{", "{}", '{"OTIO_SCHEMA": "Timeline.1"}', "[]"])
+def test_what_is_no_timeline_is_named(tmp_path, text):
+    path = tmp_path / "a.otio"
+    path.write_text(text)
+    with Reader() as reader, pytest.raises(FileError, match=r"a\.otio"):
+        reader.cuts(path)
+
+
+def test_the_scenes_own_json_is_the_scene(scene, tmp_path):
+    assert load(written(scene, tmp_path / "scene.json")) == scene
+
+
+def test_what_fails_leaves_what_was_there(scene, tmp_path, monkeypatch):
+    path = tmp_path / "move.usda"
+    path.write_text("the old one")
+    monkeypatch.setattr("wild_heron.files.exchange.writing.write_atomically", _full)
+    with pytest.raises(FileError, match="No space"):
+        written(scene, path)
+    assert path.read_text() == "the old one"
+    assert not list(tmp_path.glob(".*"))
+    with pytest.raises(FileError, match="no kind"):
+        written(scene, tmp_path / "move.abc")
+
+
+def _full(path, data, mode=None):
+    raise FileError(path, "could not be written: No space left on device.", "Choose another place.")
