@@ -45,7 +45,7 @@ const pixels = asked.seconds.map((seconds) => {
   });
 });
 const meshes = [];
-gltf.scene.traverse((each) => { if (each.isMesh) meshes.push(each.parent?.name ?? each.name); });
+gltf.scene.traverse((each) => { if (each.isMesh) meshes.push(each.name, each.parent?.name); });
 console.log(JSON.stringify({
   errors: report.issues.numErrors, warnings: report.issues.numWarnings,
   messages: report.issues.messages.filter((each) => each.severity < 2), pixels, meshes,

@@ -12,6 +12,7 @@ import typer
 from ..files.errors import FileError, why
 from ..scene import SceneError
 from . import films as films
+from . import handing_over as handing_over
 from . import tracking as tracking
 from .arguments import Stopped, UsageError, app, printable
 from .windows import COMMANDS

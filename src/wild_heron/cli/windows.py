@@ -12,7 +12,10 @@ from ..files.artwork import files_of
 from ..files.project import SUFFIX, load
 from .arguments import UsageError, app, check_nothing_there, path_of
 
-COMMANDS = ("open", "demo", "sample", "render", "export", "check", "tracker", "integrate", "completion")
+COMMANDS = (
+    "open", "demo", "sample", "render", "export", "gather", "job", "task", "check", "tracker", "integrate",
+    "completion",
+)  # fmt: skip
 
 
 @app.callback(invoke_without_command=True)

@@ -126,6 +126,10 @@ class Reader:
         """The cuts of a timeline."""
         return self._ask(m.ReadCuts(), path)
 
+    def files_beside(self, path: Path) -> list[str]:
+        """The names of the files that lie beside a glTF file and belong to it."""
+        return self._ask(m.ListBeside(), path)
+
     def layers(self, path: Path, cancelled: Callable[[], bool] | None = None) -> Layers:
         """What is in a layered file."""
         return self._ask(m.ReadLayers(), path, cancelled)

@@ -120,6 +120,10 @@ class ReadCuts(msgspec.Struct, frozen=True, tag="cuts"):
     """The cuts of a timeline."""
 
 
+class ListBeside(msgspec.Struct, frozen=True, tag="beside"):
+    """The files that lie beside a glTF file and belong to it."""
+
+
 class ProbeSound(msgspec.Struct, frozen=True, tag="sound"):
     """How long a sound is."""
 
@@ -131,7 +135,7 @@ class ReadSound(msgspec.Struct, frozen=True, tag="samples"):
 Job = (
     Probe | ReadPicture | ReadPixels | ProbeMovie | ReadFrame | ReadLayers | ProbeLogo | Summarise | BuildSolid
     | MeasureText | ListFamilies | ReadHeights | ReadSurface | ReadTable | ReadTake | ReadAnimation | ProbeSound
-    | ReadSound | ReadCameras | ReadCuts
+    | ReadSound | ReadCameras | ReadCuts | ListBeside
 )  # fmt: skip
 
 RESULTS: dict[type, Any] = {
@@ -155,6 +159,7 @@ RESULTS: dict[type, Any] = {
     ReadSound: SoundRead,
     ReadCameras: list[CameraTrack],
     ReadCuts: FilmCuts,
+    ListBeside: list[str],
 }
 
 

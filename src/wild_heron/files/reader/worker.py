@@ -22,6 +22,7 @@ from .messages import (
     BuildSolid,
     Done,
     Given,
+    ListBeside,
     ListFamilies,
     MeasureText,
     Need,
@@ -167,6 +168,10 @@ class Worker:
                 from ..decode.cameras import read_cameras
 
                 return read_cameras(file, fps)
+            case ListBeside():
+                from ..decode.files_beside import files_beside
+
+                return files_beside(file)
             case ReadCuts():
                 from ..decode.cuts import read_cuts
 

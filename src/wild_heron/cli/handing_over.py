@@ -1,0 +1,143 @@
+"""Commands that hand a scene over: gathered, or as a bundle for render queues, whose tasks they also carry out."""
+
+import os
+import sys
+from pathlib import Path
+from typing import Annotated, cast, get_args
+
+import typer
+
+from ..files.permission import allowed_folders, for_scene
+from ..files.project import load
+from ..render.export.kinds import Depth
+from ..scene.output import resolve_camera
+from .arguments import (
+    CameraOption,
+    FileArgument,
+    FormatOption,
+    FramesOption,
+    Progress,
+    ShotsOption,
+    SizeOption,
+    UsageError,
+    app,
+    check_one,
+    find_formats,
+    frames_of,
+    listed,
+    parse_size,
+    path_of,
+)
+
+AllowOption = Annotated[
+    list[Path] | None, typer.Option("--allow", help="A folder outside the scene's whose files may be read.")
+]
+QuietOption = Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")]
+
+
+@app.command()
+def gather(
+    file: FileArgument,
+    out: Annotated[Path, typer.Option("-o", "--out", help="A new folder, or a .zip.")],
+    allow: AllowOption = None,
+    quiet: QuietOption = False,
+) -> None:
+    """Put a scene and all its artwork into one folder or zip, by relative paths."""
+    from ..files.gathering import gathered, write_gathered
+    from ..files.reader import Reader
+
+    path = path_of(file)
+    scene = load(path)
+    base = path.resolve().parent
+    allowed = (*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ()))
+    with Reader(1, for_scene(base, allowed)) as reader:
+        found = gathered(scene, base, reader)
+    written = write_gathered(found, out)
+    print(written)
+    if found.missing and not quiet:
+        print(f"Left out, since it is missing or may not be read: {listed(list(found.missing))}.", file=sys.stderr)
+
+
+@app.command()
+def job(
+    file: FileArgument,
+    out: Annotated[Path, typer.Option("-o", "--out", help="A new folder for the bundle.")],
+    name: Annotated[
+        str, typer.Option("--name", help="What is made: movie.mp4, frame_####.png and so on.")
+    ] = "film.mp4",
+    frames: FramesOption = None,
+    size: SizeOption = None,
+    camera: CameraOption = None,
+    shots: ShotsOption = None,
+    output_format: FormatOption = None,
+    samples: Annotated[int, typer.Option("--samples", help="Samples a frame, for motion blur.")] = 1,
+    codec: Annotated[str | None, typer.Option("--codec", help="Of a movie: h264, av1, vp9.")] = None,
+    quality: Annotated[float, typer.Option("--quality", help="0 to 100, of what is lossy.")] = 80.0,
+    depth: Annotated[str | None, typer.Option("--depth", help="Of a picture's numbers: 8, 16, half or float.")] = None,
+    transparent: Annotated[
+        bool | None,
+        typer.Option("--transparent/--opaque", help="Leave the background out, or not.", show_default="for EXR only"),
+    ] = None,
+    passes: Annotated[bool, typer.Option("--passes", help="Depth, motion and nodes, as layers of EXR frames.")] = False,
+    quick: Annotated[bool, typer.Option("--quick", help="Draw as in the preview.")] = False,
+    chunk: Annotated[int, typer.Option("--chunk", help="Frames to a task.")] = 24,
+    allow: AllowOption = None,
+    quiet: QuietOption = False,
+) -> None:
+    """Write a bundle for render queues, in the Open Job Description standard."""
+    from ..render.bundle import write_bundle
+    from ..render.export import ExportJob
+
+    path = path_of(file)
+    scene = load(path)
+    check_one(camera, shots)
+    if not 1 <= samples <= 1024:
+        raise UsageError(f"--samples {samples}: use 1 to 1024.")
+    if not 1 <= chunk <= 100_000:
+        raise UsageError(f"--chunk {chunk}: use 1 to 100000.")
+    if not 0.0 <= quality <= 100.0:
+        raise UsageError(f"--quality {quality:g}: use 0 to 100.")
+    if depth is not None and depth not in get_args(Depth):
+        raise UsageError(f"--depth {depth}: use {', '.join(get_args(Depth))}.")
+    (shape,) = find_formats(scene, None if output_format is None else [output_format], False)
+    wanted = ExportJob(
+        path=Path(name),
+        frames=tuple(frames_of(frames, shots, scene)),
+        camera=resolve_camera(scene, camera),
+        size=parse_size(size, (shape.width, shape.height)),
+        format=None if shape.plain == scene.plain_formats()[0] else shape.name,
+        samples=samples,
+        fine=not quick,
+        codec=codec,
+        depth=cast(Depth | None, depth),
+        quality=quality,
+        transparent=transparent,
+        passes=passes,
+        allowed=(*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ())),
+    )
+    missing = write_bundle(scene, path.resolve().parent, wanted, out, chunk)
+    print(out / "template.json")
+    if missing and not quiet:
+        print(f"Left out, since it is missing or may not be read: {listed(list(missing))}.", file=sys.stderr)
+
+
+@app.command(hidden=True)
+def task(
+    what: Annotated[str, typer.Argument(help="draw or join.")],
+    order: Annotated[Path, typer.Argument(help="The bundle's order.json.")],
+    scene: Annotated[Path, typer.Option("--scene", help="The bundle's scene file.")],
+    output: Annotated[Path, typer.Option("--output", help="The folder that is written to.")],
+    chunk: Annotated[int, typer.Option("--chunk", help="Which chunk is drawn, counted from 1.")] = 1,
+    workers: Annotated[int, typer.Option("--workers", help="How many processes draw.")] = 1,
+) -> None:
+    """Carry out one task of a bundle (what its template calls)."""
+    from ..render.bundle import draw_chunk, join_chunks, read_bundle
+
+    bundle = read_bundle(order)
+    if what == "draw":
+        draw_chunk(bundle, scene, output, chunk, Progress(False), workers)
+        print(f"Chunk {chunk} of {bundle.count} is drawn.")
+    elif what == "join":
+        print(f"Written: {join_chunks(bundle, scene, output, Progress(False))}")
+    else:
+        raise UsageError(f"task {what}: use draw or join.")
