@@ -7,7 +7,7 @@ from pathlib import Path
 from types import MappingProxyType
 
 from PyQt6.QtCore import QObject, QThread, pyqtSignal
-from PyQt6.QtWidgets import QLayout, QProgressBar, QWidget
+from PyQt6.QtWidgets import QLayout, QProgressBar, QPushButton, QWidget
 
 from ...arrays import Pixels
 from ...files.artwork import files_of
@@ -73,12 +73,12 @@ class ExportingDialog(Dialog):
         self.go.setDefault(True)
         self.stop = push_button("Close", self._stop)
 
-    def lay_out(self, form: QLayout) -> None:
-        """The form over the progress and the buttons."""
+    def lay_out(self, form: QLayout, *more: QPushButton, apart: QPushButton | None = None) -> None:
+        """The form over the progress and the buttons, with ``more`` of them before the last."""
         self.column.addLayout(form)
         self.column.addWidget(self.bar)
         self.column.addWidget(self.line)
-        self.add_buttons(self.stop, self.go)
+        self.add_buttons(self.stop, *more, self.go, apart=apart)
 
     @abstractmethod
     def job(self) -> ExportJob:
@@ -96,27 +96,36 @@ class ExportingDialog(Dialog):
         """Frames that are there already."""
         return MappingProxyType({})
 
-    def start(self) -> None:
+    def ready(self, verb: str) -> list[ExportJob] | None:
+        """The jobs, where all of them can be done and the user knows what is in the way; else it is told. ``verb``:
+        what is to be pressed again."""
         try:
             jobs = self.jobs()
             for job in jobs:
                 job.check()
         except (ValueError, FileError) as problem:
             self.tell(str(problem), RUST)
-            return
-        targets = [each.path if "#" not in each.path.name else each.frame_path(each.frames[0]) for each in jobs]
+            return None
+        targets = [each.written()[0] for each in jobs]
         there = [each for each in targets if each.exists()]
         if there and self._may_replace != there:
             self._may_replace = there
             more = f" and {len(there) - 1} more are" if len(there) > 1 else " is"
-            self.tell(f"{there[0].name}{more} there already. {self._verb} again to replace.", RUST)
-            return
+            self.tell(f"{there[0].name}{more} there already. {verb} again to replace.", RUST)
+            return None
         troubled = self._troubled()
         if troubled and not self._may_miss:
             self._may_miss = True
-            self.tell(f"{troubled} {self._verb} again to write it all the same.", RUST)
+            self.tell(f"{troubled} {verb} again to write it all the same.", RUST)
+            return None
+        self._may_replace, self._may_miss = [], False
+        return jobs
+
+    def start(self) -> None:
+        jobs = self.ready(self._verb)
+        if jobs is None:
             return
-        self._may_replace, self._may_miss, self._count = [], False, len(jobs)
+        self._count = len(jobs)
         self._runner = _Runner(self.scene(), self.document.file.base, jobs, self.held(), self)
         self._runner.progressed.connect(self._progress)
         self._runner.ended.connect(self._ended)
@@ -149,7 +158,7 @@ class ExportingDialog(Dialog):
         elapsed = time.monotonic() - self._started
         if done:
             left = elapsed / done * (total - done)
-            self.tell(f"{done} of {total} frames, about {_duration(left)} left")
+            self.tell(f"{done} of {total} frames, about {duration(left)} left")
 
     def _ended(self, written: list[Path], problem: str) -> None:
         runner, self._runner = self._runner, None
@@ -160,7 +169,7 @@ class ExportingDialog(Dialog):
         self.stop.setText("Close")
         names = ", ".join(path.name for path in written)
         if len(written) == self._count:
-            took = _duration(time.monotonic() - self._started)
+            took = duration(time.monotonic() - self._started)
             troubled = self._troubled()
             where = str(written[0]) if len(written) == 1 else f"{names} in {written[0].parent}"
             self.tell(f"Written: {where}  ({took})" + (f"\n{troubled}" if troubled else ""), RUST if troubled else REED)
@@ -193,6 +202,7 @@ class ExportingDialog(Dialog):
         self._stop()
 
 
-def _duration(seconds: float) -> str:
+def duration(seconds: float) -> str:
+    """A length of time in words."""
     whole = max(0, round(seconds))
     return f"{whole} s" if whole < 60 else f"{whole // 60} min {whole % 60:02d} s"

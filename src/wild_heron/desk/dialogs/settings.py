@@ -70,6 +70,21 @@ class SettingsDialog(Dialog):
         self.background = QPushButton()
         self.background.clicked.connect(self._choose_background)
         form.addRow("Background", self.background)
+        self.light = Choice()
+        for words, space in (("as light adds up", "linear"), ("as display values", "display")):
+            self.light.addItem(words, space)
+        self.light.setCurrentIndex(self.light.findData(settings.light))
+        self.light.setToolTip(
+            "How colours mix in haze, blur, motion blur and what is seen through. Older scenes keep display values, "
+            "so that they look as they did"
+        )
+        form.addRow("Colours mix", self.light)
+        self.exposure = Choice()
+        for words, shape in (("evenly while it is open", "box"), ("opening and closing softly", "soft")):
+            self.exposure.addItem(words, shape)
+        self.exposure.setCurrentIndex(self.exposure.findData(settings.exposure))
+        self.exposure.setToolTip("How the shutter lets light in: a soft one leaves streaks that fade at both ends")
+        form.addRow("Exposure", self.exposure)
         self.formats = QLineEdit("; ".join(f"{f.name} {f.width}x{f.height}" for f in scene.formats))
         self.formats.setToolTip(
             "Name and size of each further output frame, such as: Portrait 4:5 1080x1350; Square 1080x1080"
@@ -125,6 +140,7 @@ class SettingsDialog(Dialog):
             scene.settings, width=width, height=height, rate=rate, first=first, last=last,
             pixels_per_unit=_positive(self.unit, "pixels per unit"),
             mm_per_unit=_positive(self.millimetres, "millimetres per unit"), background=self._background,
+            light=self.light.currentData(), exposure=self.exposure.currentData(),
         )  # fmt: skip
         scene = change_settings(scene, settings)
         name = self.name.text().strip()

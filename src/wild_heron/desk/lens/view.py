@@ -15,6 +15,7 @@ from PyQt6.QtGui import (
 
 from ...arrays import Pixels
 from ...render.messages import FrameRequest, ThroughLens
+from ...scene import Scene
 from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
@@ -33,6 +34,8 @@ from .moves import CameraMoves
 from .outlines import Outlines, WindowDrag
 
 _MARGIN = 14
+BLURRED_SAMPLES = 16
+"""How many samples the frame is shown with as it goes out."""
 _TOOLS = {
     "turn": ("pan", "tilt"), "roll": ("roll",), "slide": ("truck",), "push": ("dolly",), "zoom": ("zoom",),
     "orbit": ("orbit",),
@@ -76,6 +79,8 @@ class LensView(DragArea):
         self.bare: tuple[str, ...] | None = None
         """The sides that show bare background; None while artwork is still being read."""
         self.stretch = False
+        self._blurred: tuple[float, Scene] | None = None
+        """At which frame of which scene the picture is shown as it goes out."""
         """Whether false colours show how far projected photographs are stretched."""
         self.stretched: tuple[float, float] | None = None
         """The parts of all receivers in the picture that are stretched beyond twice, and that receive nothing."""
@@ -140,8 +145,14 @@ class LensView(DragArea):
         view = ThroughLens(
             self._document.views.lens, chosen.name if chosen else None, self.stretch, around=beyond(shape.guides)
         )
-        wish = FrameRequest(self._document.playhead.frame, view, min(width, 8192), min(height, 4320))
+        frame = self._document.playhead.frame
+        wish = FrameRequest(frame, view, min(width, 8192), min(height, 4320))
+        if self._blurred != (frame, self._document.views.shown):
+            self._blurred = None
         self.wish = wish
+        if self._blurred is not None:
+            self._link.want("lens", replace(wish, samples=BLURRED_SAMPLES, fine=True))
+            return
         held = self.cache.look_up(wish) if self.cache is not None and not self.stretch else None
         if held is None:
             self._link.want("lens", wish)
@@ -150,6 +161,16 @@ class LensView(DragArea):
             self._take(held, True, wish.frame)
         self.comparison.ask(wish)
         self.ghosts.ask(wish)
+
+    def show_blurred(self) -> None:
+        """Show the frame at the playhead as it goes out, with motion blur and depth of field, till anything changes."""
+        self._blurred = (self._document.playhead.frame, self._document.views.shown)
+        self.ask()
+
+    @property
+    def is_blurred(self) -> bool:
+        """Whether what is shown, or asked for, is the frame as it goes out."""
+        return self._blurred is not None
 
     def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
         if stream != "lens" or not self.isVisible():
@@ -162,7 +183,7 @@ class LensView(DragArea):
         wish = self.wish
         settled = self._document.views.moving is self._document.scene and not self._document.gesture.running
         asked = wish is not None and (wish.frame, wish.size) == (drawn.frame, drawn.size)
-        if self.cache is not None and wish is not None and asked and drawn.complete and settled:
+        if self.cache is not None and wish is not None and asked and drawn.complete and settled and not self._blurred:
             self.cache.store(wish, drawn.picture)
         self._take(drawn.picture, drawn.complete, drawn.frame)
 

@@ -14,6 +14,7 @@ from ..channels.linking import Wires
 from ..commands.actions import ActionTable
 from ..commands.binds import BindCommands
 from ..commands.checks import CheckCommands
+from ..commands.coming_back import ComingBackCommands
 from ..commands.editing import Commands
 from ..commands.formats import FormatCommands
 from ..commands.framings import FramingCommands
@@ -21,6 +22,7 @@ from ..commands.keys import KeyCommands
 from ..commands.live import LiveSwitching
 from ..commands.markers import MarkerCommands
 from ..commands.movers import MoverCommands
+from ..commands.queue import QueueCommands
 from ..commands.rig import RigCommands
 from ..commands.set import SetCommands
 from ..commands.shots import ShotCommands
@@ -103,7 +105,9 @@ class Desk(QObject):
         self.bringer = Bringer(document)
         self.watcher = FileWatcher(document)
         self.files = SceneFiles(document, settings, self.preferences, frame)
-        self.open = Opener(document, self.preferences, frame)
+        self.queue = QueueCommands(document)
+        self.coming_back = ComingBackCommands(document, frame)
+        self.open = Opener(document, self.preferences, self.queue, frame)
 
         self.top_bar = TopBar(document, self.playback, self.actions_)
         self.rig = RigPanel(document, self.mover_commands)
@@ -155,6 +159,7 @@ class Desk(QObject):
         self.themes.show()
         self.areas.restore(self._settings)
         self.previews.restore()
+        self.queue.begin()
         self.actions_["check.background"].setChecked(int(self._settings.value("checks/background", 1)) > 0)
         quality = int(self._settings.value("preview/quality", 0))
         self.top_bar.quality.setCurrentIndex(quality if 0 <= quality < self.top_bar.quality.count() else 0)
@@ -190,6 +195,7 @@ class Desk(QObject):
         self.lanes.shots.view.speeds.stop()
         self.sound_loader.stop()
         self.open.shut_down()
+        self.queue.stop()
         self.files.shut_down(keep_autosave=keep_autosave)
         self.remember()
         self._start.stop()

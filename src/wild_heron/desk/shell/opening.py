@@ -7,12 +7,15 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, SOUND_SUFFIXES, VECTOR_SUFFIXES, suffixes
 from ...log import log_folder
+from ...render.export.job import ExportJob
 from ...render.messages import FrameRequest
 from ...scene import Projection
 from ...scene.dependencies import descendants
 from ...scene.edits import KeyRef
 from ..commands.actions import ActionTable
 from ..commands.checks import CheckCommands
+from ..commands.coming_back import CAMERA_SUFFIXES, CUTS_SUFFIXES
+from ..commands.queue import QueueCommands
 from ..commands.set import SetCommands
 from ..commands.sounds import SoundCommands
 from ..pictures.preview_cache import PreviewCache
@@ -33,8 +36,10 @@ _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
 class Opener:
     """Opens what actions ask for, over ``parent``."""
 
-    def __init__(self, document: Document, preferences: Preferences, parent: QWidget) -> None:
+    def __init__(self, document: Document, preferences: Preferences, queue: QueueCommands, parent: QWidget) -> None:
         self._document, self._preferences, self._parent = document, preferences, parent
+        self.queue_commands = queue
+        self.queue_dialog: QWidget | None = None
         self.export_dialog: QWidget | None = None
 
     def files(self, as_: str, bring_in: Callable[[list[Path], str], None]) -> None:
@@ -209,8 +214,89 @@ class Opener:
             self.export_dialog.raise_()
             return
         self._let_export_go()
-        self.export_dialog = ExportDialog(self._document, self._preferences, self._parent)
+        self.export_dialog = ExportDialog(self._document, self._preferences, self.queue_commands, self._parent)
         self.export_dialog.show()
+
+    def queue(self) -> None:
+        from ..dialogs.queue import QueueDialog
+
+        if self.queue_dialog is None:
+            self.queue_dialog = QueueDialog(self.queue_commands, self._parent)
+        self.queue_dialog.show()
+        self.queue_dialog.raise_()
+
+    def move(self) -> None:
+        from ..dialogs.move import MoveDialog
+
+        MoveDialog(self._document, self._preferences, self._parent).show()
+
+    def camera(self, bring: Callable[[Path], None]) -> None:
+        """Choose a file of another program whose cameras come in."""
+        path = self._one("Bring in a camera", "Cameras", CAMERA_SUFFIXES)
+        if path is not None:
+            bring(path)
+
+    def cuts(self, bring: Callable[[Path], None]) -> None:
+        """Choose a timeline whose cuts come in."""
+        path = self._one("Bring in cuts", "Timelines", CUTS_SUFFIXES)
+        if path is not None:
+            bring(path)
+
+    def gather(self) -> None:
+        """Choose a zip or a new folder, and put the scene with all its artwork there."""
+        document = self._document
+        folder = self._preferences.folder("output", document.file.base)
+        stem = document.file.path.stem if document.file.path else "scene"
+        kinds = "Zip (*.zip);;Folder (*)"
+        name, kind = QFileDialog.getSaveFileName(self._parent, "Gather into", str(folder / f"{stem}.zip"), kinds)
+        if name:
+            self._preferences.remember_folder("output", Path(name))
+            self.gather_into(Path(name).with_suffix("") if kind.startswith("Folder") else Path(name))
+
+    def gather_into(self, path: Path) -> QWidget:
+        from ...files.gathering import gathered, write_gathered
+        from ..dialogs.handing_over import HandingOverDialog, Step, reader_for
+
+        scene, base, permission = self._document.scene, self._document.file.base, self._document.file.permission
+
+        def work(step: Step) -> tuple[Path, tuple[Path, ...]]:
+            with reader_for(permission) as reader:
+                found = gathered(scene, base, reader)
+            return write_gathered(found, path, step), found.missing
+
+        dialog = HandingOverDialog("Gather", work, self._document.messages.say, self._parent)
+        dialog.show()
+        return dialog
+
+    def bundle(self) -> None:
+        """Choose a new folder, and write what the export dialog has in it as a bundle."""
+        from ..dialogs.export import ExportDialog
+
+        if not isinstance(self.export_dialog, ExportDialog) or not self.export_dialog.isVisible():
+            self.export()
+            self._document.messages.say("Set what is to be made, then choose Output ▸ Bundle for many machines again.")
+            return
+        jobs = self.export_dialog.ready("Output ▸ Bundle for many machines")
+        if jobs is None:
+            return
+        folder = self._preferences.folder("output", self._document.file.base)
+        suggestion = str(folder / f"{jobs[0].path.stem}-job")
+        name, _ = QFileDialog.getSaveFileName(self._parent, "Bundle in a new folder", suggestion)
+        if name:
+            self.bundle_into(Path(name), jobs[0])
+
+    def bundle_into(self, path: Path, job: ExportJob) -> QWidget:
+        from ...render.bundle import write_bundle
+        from ..dialogs.handing_over import HandingOverDialog, Step
+
+        scene, base = self._document.scene, self._document.file.base
+
+        def work(step: Step) -> tuple[Path, tuple[Path, ...]]:
+            return path, write_bundle(scene, base, job, path, step=step)
+
+        dialog = HandingOverDialog("Bundle for many machines", work, self._document.messages.say, self._parent)
+        dialog.show()
+        return dialog
 
     def _let_export_go(self) -> None:
         if self.export_dialog is not None:

@@ -276,6 +276,23 @@ def cross(p: QPainter, c: QColor) -> None:
 
 
 @_drawing
+def up(p: QPainter, c: QColor) -> None:
+    _line(p, (8, 13), (8, 3.5))
+    _line(p, (4.5, 7), (8, 3.5), (11.5, 7))
+
+
+@_drawing
+def down(p: QPainter, c: QColor) -> None:
+    _line(p, (8, 3), (8, 12.5))
+    _line(p, (4.5, 9), (8, 12.5), (11.5, 9))
+
+
+@_drawing
+def folder(p: QPainter, c: QColor) -> None:
+    _line(p, (2.5, 12.5), (2.5, 3.5), (6.5, 3.5), (8, 5.5), (13.5, 5.5), (13.5, 12.5), (2.5, 12.5))
+
+
+@_drawing
 def more(p: QPainter, c: QColor) -> None:
     p.setBrush(c)
     p.setPen(Qt.PenStyle.NoPen)

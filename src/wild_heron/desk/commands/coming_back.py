@@ -1,0 +1,50 @@
+"""Cameras and cuts that come from other programs."""
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QWidget
+
+from ...files.errors import FileError
+from ...files.exchange.cameras import with_cameras
+from ...files.exchange.cuts import with_cuts
+from ...scene import SceneError
+from ..state.document import Document
+
+CAMERA_SUFFIXES = (".glb", ".gltf", ".usda", ".csv")
+CUTS_SUFFIXES = (".otio",)
+
+
+class ComingBackCommands:
+    """Each brings in one file, as one step."""
+
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        self._document, self._parent = document, parent
+
+    def cameras(self, path: Path) -> None:
+        """Add the cameras of a file, with their motion from the scene's first frame on."""
+        document = self._document
+        try:
+            document.file.allow([path])
+            tracks = document.file.reader.cameras(path, document.settings.rate.fps)
+            scene, ids = with_cameras(document.scene, tracks, float(document.settings.first))
+        except (FileError, SceneError) as problem:
+            document.messages.say(str(problem), True)
+            return
+        document.edit("Bring in a camera" if len(ids) == 1 else "Bring in cameras", lambda _: scene)
+        document.selection.choose(ids)
+        names = ", ".join(scene.node(each).name for each in ids)
+        document.messages.say(f"{names} came in from {path.name}.")
+
+    def cuts(self, path: Path) -> None:
+        """Make the film's shots those of a timeline."""
+        document = self._document
+        try:
+            document.file.allow([path])
+            film = document.file.reader.cuts(path)
+            scene = with_cuts(document.scene, film, float(document.settings.first))
+        except (FileError, SceneError) as problem:
+            document.messages.say(str(problem), True)
+            return
+        document.edit("Bring in cuts", lambda _: scene)
+        count = len(scene.shots)
+        document.messages.say(f"{count} {'shot' if count == 1 else 'shots'} came in from {path.name}.")

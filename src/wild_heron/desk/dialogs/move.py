@@ -1,0 +1,160 @@
+"""Export the move: the camera and what it goes by, for other programs."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QThread, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QWidget
+
+from ...files.errors import FileError
+from ...files.exchange.fewest import Tolerances
+from ...files.exchange.writing import FORMATS, MoveFormat, MoveJob, write_move
+from ...scene import Scene, SceneError
+from ...scene.output import cameras
+from ..state.document import Document
+from ..state.preferences import Preferences
+from ..widgets.dialog import Dialog, beside, push_button
+from ..widgets.panel import Choice, label, set_tone
+from ..widgets.quantities import parse_number
+from ..widgets.theme import REED, RUST
+from ..widgets.unexpected import reports
+
+_FILM = "@film"
+
+
+class _Writing(QThread):
+    told = pyqtSignal(str)
+    ended = pyqtSignal(tuple, str)
+    """What other programs get otherwise, and what went wrong."""
+
+    def __init__(self, scene: Scene, base: Path | None, job: MoveJob, parent: QObject) -> None:
+        super().__init__(parent)
+        self._scene, self._base, self._job = scene, base, job
+
+    def run(self) -> None:
+        try:
+            self.ended.emit(write_move(self._scene, self._base, self._job, self.told.emit), "")
+        except (FileError, SceneError) as problem:
+            self.ended.emit((), str(problem))
+        except Exception as problem:  # A thread must not take the program with it.
+            reports.report(problem)
+            self.ended.emit((), f"{self._job.path.name} could not be written: {problem}.")
+
+
+class MoveDialog(Dialog):
+    """In which format, through which camera, with which nodes, and how many keys."""
+
+    def __init__(self, document: Document, preferences: Preferences, parent: QWidget | None = None) -> None:
+        super().__init__("Export the move", parent, 500)
+        self._document, self._preferences = document, preferences
+        self._writing: _Writing | None = None
+        form = QFormLayout()
+        form.setVerticalSpacing(9)
+        self.format = Choice()
+        for each in FORMATS:
+            self.format.addItem(each.label, each)
+        self.format.currentIndexChanged.connect(self._format_changed)
+        form.addRow("Write", self.format)
+        folder = preferences.folder("output", document.file.path and document.file.path.parent)
+        stem = document.file.path.stem if document.file.path else "scene"
+        self.path = QLineEdit(str(folder / f"{stem}.glb"))
+        form.addRow("File", beside(self.path, push_button("Choose…", self._browse, default=False)))
+        self.camera = Choice()
+        scene = document.scene
+        if scene.shots:
+            self.camera.addItem(f"The film, {len(scene.shots)} shots, as one camera", _FILM)
+        for node in cameras(scene).values():
+            self.camera.addItem(node.name, node.id)
+        at = self.camera.findData(document.views.lens or (_FILM if scene.shots else scene.camera))
+        self.camera.setCurrentIndex(max(0, at))
+        form.addRow("Camera", self.camera)
+        self.nodes = Choice()
+        chosen = len(document.selection.nodes)
+        for words, which in (("everything that is shown", "all"), (f"the selection, {chosen} nodes", "selected"),
+                             ("nothing else", "none")):  # fmt: skip
+            if which != "selected" or chosen:
+                self.nodes.addItem(words, which)
+        form.addRow("With", self.nodes)
+        first, last = document.playhead.range
+        self.first, self.last = QLineEdit(str(first)), QLineEdit(str(last))
+        form.addRow("Frames", beside(self.first, label("to", "soft"), self.last))
+        self.keys = Choice()
+        for words, few in (("on every frame", False), ("only where they are needed", True)):
+            self.keys.addItem(words, few)
+        self.keys.setToolTip("Needed: to keep within 0.002 units and 0.02 degrees of the move")
+        form.addRow("Keys", self.keys)
+        self._form = form
+        self.line = label("", "soft", 11)
+        self.line.setWordWrap(True)
+        self.go = push_button("Export", self.start)
+        self.go.setDefault(True)
+        self.column.addLayout(form)
+        self.column.addWidget(self.line)
+        self.add_buttons(push_button("Close", self.close, default=False), self.go)
+        self._format_changed()
+
+    def _format_changed(self) -> None:
+        chosen: MoveFormat = self.format.currentData()
+        self.path.setText(str(Path(self.path.text()).with_suffix(chosen.suffix)))
+        for row in (2, 3, 4, 5):
+            self._form.setRowVisible(row, chosen.samples)
+
+    def _browse(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Export the move to", self.path.text())
+        if name:
+            self._preferences.remember_folder("output", Path(name))
+            chosen: MoveFormat = self.format.currentData()
+            self.path.setText(str(Path(name).with_suffix(chosen.suffix)))
+
+    def job(self) -> MoveJob:
+        """What is entered. ValueError says what is wrong."""
+        first, last = round(parse_number(self.first.text())), round(parse_number(self.last.text()))
+        if last < first:
+            raise ValueError("The last frame must not come before the first.")
+        which = self.nodes.currentData()
+        scene = self._document.scene
+        nodes = {"all": None, "none": [], "selected": list(self._document.selection.nodes)}[which]
+        camera = self.camera.currentData()
+        shape = self._document.views.format_or_none
+        return MoveJob(
+            Path(self.path.text()).expanduser(),
+            tuple(float(frame) for frame in range(first, last + 1)),
+            None if camera == _FILM else camera,
+            nodes,
+            Tolerances() if self.keys.currentData() else None,
+            shape if shape in scene.formats else None,
+        )
+
+    def start(self) -> None:
+        if self._writing is not None:
+            return
+        try:
+            job = self.job()
+            job.check()
+        except (ValueError, FileError) as problem:
+            self._tell(str(problem), RUST)
+            return
+        self.go.setEnabled(False)
+        self._writing = _Writing(self._document.scene, self._document.file.base, job, self)
+        self._writing.told.connect(lambda what: self._tell(f"{what}…"))
+        self._writing.ended.connect(lambda notes, problem: self._ended(job, notes, problem))
+        self._writing.start()
+
+    def _ended(self, job: MoveJob, notes: tuple[str, ...], problem: str) -> None:
+        writing, self._writing = self._writing, None
+        if writing is not None:
+            writing.wait()
+        self.go.setEnabled(True)
+        if problem:
+            self._tell(problem, RUST)
+            return
+        self._tell("\n".join([f"Written: {job.path}", *notes]), REED)
+        self._document.messages.say(f"Written: {job.path.name}")
+
+    def _tell(self, text: str, tone: str = "") -> None:
+        self.line.setText(text)
+        set_tone(self.line, tone)
+
+    def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        if self._writing is not None:
+            self._writing.wait()
+        super().closeEvent(event)
