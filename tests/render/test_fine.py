@@ -286,3 +286,46 @@ def test_ranks_are_by_share():
     nodes, shares = ranked(numbers, 8)
     assert nodes[0].tolist() == [3, 5, 9, 0, 0, 0]
     assert (shares[0] * 8).tolist() == [3, 2, 1, 0, 0, 0]
+
+
+# Vector art
+
+
+def _slope(folder) -> wh.Picture:
+    (folder / "slope.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300" viewBox="-200 -150 400 300">'
+        '<path d="M55 150 145 -150 -200 -150 -200 150z" fill="#fff"/></svg>'
+    )
+    return wh.Picture(id="p", name="p", artwork=wh.ImageFile("slope.svg"), width=400, height=300)
+
+
+@pytest.mark.parametrize("near", [0.05, 0.02])
+def test_vector_art_is_drawn_as_fine_as_it_is_seen(renderer, tmp_path, near):
+    """Looking at a slanted edge from so near that all of it would not fit a texture."""
+    scene = stage(_slope(tmp_path), position_z=near)
+    camera = replace(scene.nodes[0], channels=(wh.Channel("position.x", 1.0), wh.Channel("position.z", near)))
+    scene = replace(scene, nodes=(camera, scene.nodes[1]))
+    for fine in (False, True):
+        frame = drawn(renderer, scene, tmp_path, fine=fine, view=ThroughLens("cam", transparent=True), numbers="light")
+        alpha = frame[..., 3]
+        y, x = (np.indices(alpha.shape) + 0.5 - np.array([SIZE[1], SIZE[0]])[:, None, None] / 2) / FOCAL * near
+        away = (x + 0.3 * y) / np.hypot(1.0, 0.3) * FOCAL / near
+        assert (alpha[away < -2.0] > 0.99).all()
+        assert (alpha[away > 2.0] < 0.01).all()
+        edge = np.abs(away) < 0.5
+        assert edge.sum() > 40
+        assert np.abs(alpha[edge] - (0.5 - away[edge])).mean() < 0.4
+
+
+def test_a_part_of_vector_art_lies_where_the_whole_does(renderer, tmp_path):
+    """Seen so near that parts are drawn, it is what a larger drawing of all of it is."""
+    picture = _slope(tmp_path)
+    near = stage(picture, position_z=0.12)
+    camera = replace(near.nodes[0], channels=(wh.Channel("position.x", 0.7), wh.Channel("position.y", 0.7),
+                                              wh.Channel("position.z", 0.12), wh.Channel("rotation.y", 20.0)))  # fmt: skip
+    scene = replace(near, nodes=(camera, near.nodes[1]))
+    parts = drawn(renderer, scene, tmp_path).astype(float)
+    other = Renderer()
+    other._stage.artwork._limit = 16_384
+    whole = drawn(other, scene, tmp_path).astype(float)
+    assert np.abs(parts - whole).mean() < 1.0

@@ -28,6 +28,7 @@ TEXTURE_BYTES = 1536 * 1024 * 1024
 _SIDE = 8192
 _DRAFT_PIXELS = 1_000_000
 _SMALLEST_LEVEL = -6
+_FINEST = 4096.0
 _READ_AHEAD = 4
 _UPLOAD_SECONDS = 0.03
 _FAMILY = 3
@@ -58,6 +59,10 @@ class Want(NamedTuple):
     picture: Picture
     moment: int
     scale: float
+    seen: tuple[float, float, float, float] | None = None
+    """What part of it may be in view, from u, v to u, v; None for all of it, or where a part will not do."""
+    seen_scale: float = 0.0
+    """How many output pixels an artwork pixel takes up at the most in that part."""
 
 
 class _Key(NamedTuple):
@@ -66,6 +71,16 @@ class _Key(NamedTuple):
     stamp: Hashable
     level: int
     linear: bool = False
+    part: tuple[int, int, int, int, int] | None = None
+    """Of what is drawn very large, tiles from and to (columns, rows), and how many of them a side has."""
+
+    @property
+    def box(self) -> tuple[float, float, float, float] | None:
+        """The part from u, v to u, v."""
+        if self.part is None:
+            return None
+        left, top, right, bottom, count = self.part
+        return left / count, top / count, right / count, bottom / count
 
 
 class _Read(NamedTuple):
@@ -155,7 +170,7 @@ class ArtworkStore:
                     break
 
     def _take_in(self, key: _Key, read: _Read) -> None:
-        self._loaded[key] = self._upload(read, key.linear)
+        self._loaded[key] = _of_part(self._upload(read, key.linear), key.box)
         self._used.add(key)
         self.arrived += 1
 
@@ -173,6 +188,11 @@ class ArtworkStore:
             level = 0
         elif drawn:
             level = self._vector_level(picture, want.scale)
+            finer = math.ceil(math.log2(min(max(want.seen_scale, 1 / 16), _FINEST)))
+            if finer > level and want.seen is not None:
+                part = self._part(picture, want.seen, level, finer)
+                if part is not None:
+                    return _Key(family, index, stamp, part[1], self.linear, part[0])
         elif final or picture.width * picture.height <= _DRAFT_PIXELS:
             level = 0
         else:
@@ -184,6 +204,21 @@ class ArtworkStore:
         while level > -8 and max(picture.width, picture.height) * 2.0**level > self._limit:
             level -= 1
         return level
+
+    def _part(
+        self, picture: Picture, seen: tuple[float, float, float, float], level: int, finer: int
+    ) -> tuple[tuple[int, int, int, int, int], int] | None:
+        """The tiles of a drawing around what is seen of it, and how fine they can be; None where they are no finer than
+        all of it."""
+        while finer > level:
+            count = 2 ** min(finer - level + 2, 12)
+            low = [min(max(math.floor(seen[k] * count), 0), count - 1) for k in (0, 1)]
+            high = [min(max(math.ceil(seen[2 + k] * count), low[k] + 1), count) for k in (0, 1)]
+            sides = [(high[k] - low[k]) / count * (picture.width, picture.height)[k] * 2.0**finer for k in (0, 1)]
+            if max(sides) <= self._limit:
+                return (low[0], low[1], high[0], high[1], count), finer
+            finer -= 1
+        return None
 
     def _sharper(self, key: _Key, exact: bool) -> _Key:
         """A version that is there and at least as sharp as the one wanted does as well."""
@@ -197,7 +232,8 @@ class ArtworkStore:
 
     def _nearest(self, key: _Key) -> Artwork | None:
         """Some version of the same picture: another size, an older file, the frame shown before."""
-        found = [other for other in self._loaded if other.what == key.what and other.linear == key.linear]
+        found = [other for other in self._loaded if other.what == key.what and other.linear == key.linear
+                 and other.part in (None, key.part)]  # fmt: skip
         if not found:
             return None
         best = min(found, key=lambda other: (other.stamp != key.stamp, abs(other.moment - key.moment), -other.level))
@@ -247,9 +283,11 @@ class ArtworkStore:
         where the budget is exceeded."""
         largest: dict[tuple[Hashable, ...], int] = {}
         for key in self._loaded:
-            family = (key.what, key.moment, key.stamp, key.linear)
+            family = (key.what, key.moment, key.stamp, key.linear, key.part)
             largest[family] = max(key.level, largest.get(family, key.level))
-        for key in [key for key in self._loaded if key.level < largest[key.what, key.moment, key.stamp, key.linear]]:
+        for key in [
+            key for key in self._loaded if key.level < largest[key.what, key.moment, key.stamp, key.linear, key.part]
+        ]:
             if key not in self._used:
                 self._loaded.pop(key).texture.release()
         total = sum(artwork.size for artwork in self._loaded.values())
@@ -304,7 +342,7 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
             make = lambda: reader.pixels(picture, path, 1.0, limit, key.level, key.linear).pixels  # noqa: E731
             return _looked_at(drafts.get(path, part, key.level, make, key.linear), None)
         scale = 2.0**key.level if is_drawn(picture) else 1.0
-        found = reader.pixels(picture, path, scale, limit)
+        found = reader.pixels(picture, path, scale, limit, part=key.box)
         return _looked_at(found.pixels, found.problem or None)
     except Cancelled:
         return _looked_at(_stand_in(picture, "not read"), None)
@@ -314,6 +352,18 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
     except Exception as error:  # Whatever it is, the other pictures go on.
         log.error("reading %s", picture.id, exc_info=error)
         return _looked_at(_stand_in(picture, "cannot be read"), f"{picture.name} could not be read: {error!r}.")
+
+
+def _of_part(artwork: Artwork, box: tuple[float, float, float, float] | None) -> Artwork:
+    """A part of a picture as the picture's artwork."""
+    if box is None:
+        return artwork
+    u0, v0, u1, v1 = box
+    w, h = u1 - u0, v1 - v0
+    a, b, c, d = artwork.bounds
+    artwork.bounds = (u0 + a * w, v0 + b * h, u0 + c * w, v0 + d * h)
+    artwork.inside = (-u0 / w, -v0 / h, 1.0 / w, 1.0 / h)
+    return artwork
 
 
 SRGB8_ALPHA8 = 0x8C43  # OpenGL 2.1

@@ -25,6 +25,9 @@ from .parts import corners_in_frame
 
 FARTHEST = 1e12
 """Beyond this a graphics card's numbers do not hold what becomes of a place."""
+_BEYOND = 0.06
+"""How much more on each side than is seen is asked for, for what drifts and is filtered into it."""
+_FRAME = np.array([[-1, 1, -1, 1], [-1, -1, 1, 1], [1, 1, 1, 1.0]])
 _WHOLE = (0.0, 0.0, 1.0, 1.0)
 ANISOTROPY, _LEANS = 8.0, 1.5
 """How much finer artwork is looked up along the way it leans, and from what slant on in a frame that is not kept."""
@@ -47,7 +50,28 @@ class PlacedPicture(NamedTuple):
         depth = 1.0 if eye.parallel else max(float(eye.depth(corners[:3].T).min()), 0.5)
         across = float(np.linalg.norm(self.placed[:3, 0])) / self.node.width
         down = float(np.linalg.norm(self.placed[:3, 1])) / self.node.height
-        return Want(self.node, self.moment, eye.pixels_at_unit * max(across, down) / depth)
+        scale = eye.pixels_at_unit * max(across, down) / depth
+        # What casts a shadow, or is blurred, is looked up beyond what is in view.
+        if self.node.takes_light or self.blur >= LEAST:
+            return Want(self.node, self.moment, scale)
+        return Want(self.node, self.moment, scale, *self._seen(eye, max(across, down)))
+
+    def _seen(self, eye: Eye, side: float) -> tuple[tuple[float, float, float, float] | None, float]:
+        """The part of it that may be in view, from u, v to u, v, and how many pixels an artwork pixel, whose side is so
+        many units, takes up there at the most. None where that cannot be told."""
+        plane = (eye.clip @ self.placed)[np.ix_((0, 1, 3), (0, 1, 3))]
+        if abs(np.linalg.det(plane)) < 1e-12 * max(float(np.abs(plane).max()), 1e-30) ** 3:
+            return None, 0.0
+        corners = np.linalg.inv(plane) @ _FRAME
+        if not (corners[2] > 0.0).all():
+            return None, 0.0
+        uv = corners[:2] / corners[2]
+        low, high = uv.min(axis=1), uv.max(axis=1)
+        rim = _BEYOND * (high - low)
+        box = (float(low[0] - rim[0]), float(low[1] - rim[1]), float(high[0] + rim[0]), float(high[1] + rim[1]))
+        inside = np.clip(uv, 0.0, 1.0)
+        depth = 1.0 if eye.parallel else float((plane[2] @ np.vstack([inside, np.ones(4)])).min())
+        return (box, eye.pixels_at_unit * side / depth) if depth > 0.0 else (None, 0.0)
 
 
 class StillPictures:

@@ -274,7 +274,9 @@ class ExportDialog(ExportingDialog):
         can_clear = kind.alpha and (codec is None or codec.alpha)
         path = Path(self.path.text()).expanduser()
         if path.suffix.lower() not in kind.suffixes:
-            raise ValueError(f"{path.name} does not end in {kind.suffixes[0]}, as {kind.label} do. Change one of the two.")
+            raise ValueError(
+                f"{path.name} does not end in {kind.suffixes[0]}, as {kind.label} do. Change one of the two."
+            )
         return ExportJob(
             path=path,
             frames=tuple(float(frame) for frame in range(first, last + 1)),

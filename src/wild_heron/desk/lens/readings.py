@@ -16,7 +16,7 @@ from ..widgets.plain_text import as_plain
 from ..widgets.quantities import format_number
 from ..widgets.theme import PANEL, REED, RUST, SOFT, TEXT, colour, elided, font, laid_out
 from ..widgets.unexpected import painted
-from .view import LensView
+from .view import BLURRED_SAMPLES, LensView
 
 
 class Readings(QWidget):
@@ -76,6 +76,8 @@ class Readings(QWidget):
         bare = self._view.bare
         rate = self._document.settings.rate
         shown = f"{self._playback.rate_shown():.0f} of {rate.label} fps" if self._playback.is_playing else "paused"
+        if self._view.is_blurred:
+            shown = f"{BLURRED_SAMPLES} samples"
         return {
             "lens": (format_number(float(seen.focal_mm[0]), "mm"), f"{float(seen.angles()[0][0]):.1f}°", TEXT),
             "aim": ("aim", aim, TEXT),

@@ -9,16 +9,16 @@ import numpy as np
 from ...scene import Card, Gradient, Solid, Text
 from ..contents import PixelsRead
 from .lettering import lettering
-from .vector import draw_svg
+from .vector import Part, draw_svg
 
 
-def card_pixels(card: Card, size: tuple[int, int], width: int, limit: int) -> PixelsRead:
-    """A card of so many artwork pixels, drawn ``width`` pixels wide, with no side longer than ``limit``."""
+def card_pixels(card: Card, size: tuple[int, int], width: int, limit: int, part: Part | None = None) -> PixelsRead:
+    """A card of so many artwork pixels, or a part of it, drawn ``width`` pixels wide, no side longer than ``limit``."""
     if isinstance(card, Solid):
         tone = [int(card.colour[k : k + 2], 16) * card.strength for k in (1, 3, 5)]
         return PixelsRead(np.full((4, 4, 4), [*tone, 255.0 * card.strength]).round().astype(np.uint8))
     problem = lettering(card).problem if isinstance(card, Text) else ""
-    return PixelsRead(draw_svg(None, card_svg(card, *size), width, limit), problem)
+    return PixelsRead(draw_svg(None, card_svg(card, *size), width, limit, part), problem)
 
 
 def card_svg(card: Card, width: int, height: int) -> str:

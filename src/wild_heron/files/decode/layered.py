@@ -10,6 +10,7 @@ from ..errors import FileError
 from ..formats import format_of
 from .bitmaps import MAX_SIDE
 from .source import Source
+from .vector import Part
 
 _MAX_LAYERS = 2000
 
@@ -32,7 +33,13 @@ def read_layers(file: Source) -> Layers:
     return found
 
 
-def read_layer(file: Source, layer: Layer, width: int | None, limit: int = MAX_SIDE) -> Pixels:
-    """One layer's picture, (H, W, 4) uint8 premultiplied; ``width`` is the raster width wanted of vector art."""
+def read_layer(
+    file: Source, layer: Layer, width: int | None, limit: int = MAX_SIDE, part: Part | None = None
+) -> Pixels:
+    """One layer's picture, (H, W, 4) uint8 premultiplied; ``width`` is the raster width wanted of vector art, of which
+    a ``part`` will do."""
+    if part is not None:
+        vector: Pixels = _decoder(file).layer(file, layer, width, limit, part)
+        return vector
     found: Pixels = _decoder(file).layer(file, layer, width, limit)
     return found

@@ -13,29 +13,34 @@ from .cards import card_pixels
 from .images import read_picture
 from .layered import read_layer
 from .source import Source
+from .vector import read as read_drawing
 
 _AT_ONCE = 4_000_000
 
 
 def read_pixels(
-    picture: Picture, file: Source | None, scale: float, limit: int, level: int = 0, linear: bool = False
-) -> PixelsRead:
+    picture: Picture, file: Source | None, scale: float, limit: int, level: int = 0, linear: bool = False,
+    part: tuple[float, float, float, float] | None = None,
+) -> PixelsRead:  # fmt: skip
     """A picture's pixels as (H, W, 4) uint8, premultiplied.
 
     ``scale`` is how large, in parts of its size in artwork pixels, what is drawn is wanted; no side is longer than
     ``limit``. A ``level`` below 0 makes it smaller by 2^−level; ``linear``: the mean is
-    that of light. FileError where it cannot be read.
+    that of light. ``part`` (u0, v0, u1, v1; v from the top): only that of what is drawn. FileError where it cannot be
+    read.
     """
     artwork = picture.artwork
-    width = max(1, round(picture.width * scale))
+    width = max(1, round(picture.width * scale * (1.0 if part is None else part[2] - part[0])))
     assert not isinstance(artwork, Movie)
     if isinstance(artwork, Card):
-        return card_pixels(artwork, (picture.width, picture.height), width, limit)
+        return card_pixels(artwork, (picture.width, picture.height), width, limit, part)
     assert file is not None
     if isinstance(artwork, Layer):
-        pixels = read_layer(file, artwork, width, limit)
+        pixels = read_layer(file, artwork, width, limit, part)
+    elif is_vector(file.path):
+        pixels = read_drawing(file, width, limit, part)
     else:
-        pixels = read_picture(file, width if is_vector(file.path) else None, limit)
+        pixels = read_picture(file, None, limit)
     pixels = fitted(pixels, limit)
     return PixelsRead(reduced_as_light(pixels, level) if linear else reduced(pixels, level))
 

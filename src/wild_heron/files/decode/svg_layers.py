@@ -12,7 +12,7 @@ from .layer_names import layer_name
 from .layer_names import opacity as opacity_of
 from .source import Source
 from .style import shown, without
-from .vector import canvas, draw_svg, numbers, parsed, plain_tag, read_svg
+from .vector import Part, cropped, draw_svg, parsed, plain_tag, read_svg
 
 _SVG = "http://www.w3.org/2000/svg"
 _LABEL = "{http://www.inkscape.org/namespaces/inkscape}label"
@@ -22,9 +22,9 @@ _MAX_DEPTH = 64
 _PROBE_SIDE = 1024
 
 
-def layer(file: Source, which: Layer, width: int | None, limit: int) -> Pixels:
-    """One layer's picture, ``width`` pixels wide."""
-    return draw_svg(file, svg_layer(read_svg(file), which, file), width, limit)
+def layer(file: Source, which: Layer, width: int | None, limit: int, part: Part | None = None) -> Pixels:
+    """One layer's picture, or a part of it, ``width`` pixels wide."""
+    return draw_svg(file, svg_layer(read_svg(file), which, file), width, limit, part)
 
 
 def _drawn_children(element: ET.Element) -> list[int]:
@@ -93,25 +93,8 @@ def svg_layer(text: str, layer: Layer, file: Source) -> str:
     except (IndexError, ValueError):
         raise FileError(file.path, f"has no layer {layer.layer}.", "Import its layers again.") from None
     if layer.crop is not None:
-        width, height = canvas(root)
-        left, top, unit_x, unit_y = _svg_units(root, width, height)
-        x, y, w, h = layer.crop
-        root.set("viewBox", f"{left + x * unit_x:g} {top + y * unit_y:g} {w * unit_x:g} {h * unit_y:g}")
-        root.set("width", f"{w:g}")
-        root.set("height", f"{h:g}")
-        root.set("preserveAspectRatio", "none")
+        cropped(root, *layer.crop)
     return ET.tostring(root, encoding="unicode")
-
-
-def _svg_units(root: ET.Element, width: float, height: float) -> tuple[float, float, float, float]:
-    """Origin of the canvas and the size of a canvas pixel in the drawing's own units."""
-    box = numbers(root.get("viewBox", ""))
-    if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
-        return 0.0, 0.0, 1.0, 1.0
-    if root.get("preserveAspectRatio", "").strip() == "none":
-        return box[0], box[1], box[2] / width, box[3] / height
-    unit = max(box[2] / width, box[3] / height)
-    return box[0] - (unit * width - box[2]) / 2, box[1] - (unit * height - box[3]) / 2, unit, unit
 
 
 def _svg_extent(

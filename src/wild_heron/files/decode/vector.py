@@ -94,10 +94,40 @@ def numbers(text: str) -> list[float]:
         return []
 
 
-def drawn(file: Source | None, text: str, width: int | None, most_pixels: int) -> bytes:
-    """SVG text drawn as a PNG, ``width`` pixels wide or as large as it says. FileError where it cannot be drawn."""
+Part = tuple[float, float, float, float]
+"""Of a drawing: from u, v to u, v, each from 0 to 1, v from the top."""
+
+
+def units(root: ET.Element, width: float, height: float) -> tuple[float, float, float, float]:
+    """Origin of the canvas and the size of a canvas pixel in the drawing's own units."""
+    box = numbers(root.get("viewBox", ""))
+    if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
+        return 0.0, 0.0, 1.0, 1.0
+    if root.get("preserveAspectRatio", "").strip() == "none":
+        return box[0], box[1], box[2] / width, box[3] / height
+    unit = max(box[2] / width, box[3] / height)
+    return box[0] - (unit * width - box[2]) / 2, box[1] - (unit * height - box[3]) / 2, unit, unit
+
+
+def cropped(root: ET.Element, x: float, y: float, w: float, h: float) -> None:
+    """Leave of a drawing a part of its canvas, in canvas pixels."""
+    left, top, unit_x, unit_y = units(root, *canvas(root))
+    root.set("viewBox", f"{left + x * unit_x:.9g} {top + y * unit_y:.9g} {w * unit_x:.9g} {h * unit_y:.9g}")
+    root.set("width", f"{w:.9g}")
+    root.set("height", f"{h:.9g}")
+    root.set("preserveAspectRatio", "none")
+
+
+def drawn(file: Source | None, text: str, width: int | None, most_pixels: int, part: Part | None = None) -> bytes:
+    """SVG text, or a ``part`` of it, drawn as a PNG, ``width`` pixels wide or as large as it says. FileError where it
+    cannot be drawn."""
     name = "card" if file is None else file.path
     root = parsed(file, text)
+    if part is not None:
+        whole = canvas(root)
+        if min(whole) > 0.0:
+            u0, v0, u1, v1 = part
+            cropped(root, u0 * whole[0], v0 * whole[1], (u1 - u0) * whole[0], (v1 - v0) * whole[1])
     across, down = canvas(root)
     scale = width / across if width and across > 0.0 else 1.0
     if not (across > 0.0 and down > 0.0 and max(across, down) * scale <= _MAX_SIDE) or (
@@ -121,9 +151,11 @@ def drawn(file: Source | None, text: str, width: int | None, most_pixels: int) -
         raise FileError(name, f"could not be drawn: {problem}.", _REMEDY) from problem
 
 
-def draw_svg(file: Source | None, text: str, width: int | None = None, limit: int = MAX_SIDE) -> Pixels:
-    """SVG text drawn as (H, W, 4) uint8, premultiplied."""
-    data = drawn(file, text, width and max(1, min(width, limit)), MAX_PIXELS)
+def draw_svg(
+    file: Source | None, text: str, width: int | None = None, limit: int = MAX_SIDE, part: Part | None = None
+) -> Pixels:
+    """SVG text, or a part of it, drawn as (H, W, 4) uint8, premultiplied."""
+    data = drawn(file, text, width and max(1, min(width, limit)), MAX_PIXELS, part)
     return prepared(file, opened(file, io.BytesIO(data)), limit)
 
 
@@ -133,6 +165,6 @@ def size(file: Source) -> PictureInfo:
     return PictureInfo(width, height, True)
 
 
-def read(file: Source, width: int | None, limit: int) -> Pixels:
-    """The drawing as (H, W, 4) uint8, premultiplied, ``width`` pixels wide."""
-    return draw_svg(file, read_svg(file), width, limit)
+def read(file: Source, width: int | None, limit: int, part: Part | None = None) -> Pixels:
+    """The drawing, or a part of it, as (H, W, 4) uint8, premultiplied, ``width`` pixels wide."""
+    return draw_svg(file, read_svg(file), width, limit, part)

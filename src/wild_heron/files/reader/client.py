@@ -105,10 +105,11 @@ class Reader:
         return self._ask(m.ReadPicture(limit), path)
 
     def pixels(
-        self, picture: Picture, path: Path | None, scale: float, limit: int, level: int = 0, linear: bool = False
-    ) -> PixelsRead:
+        self, picture: Picture, path: Path | None, scale: float, limit: int, level: int = 0, linear: bool = False,
+        part: tuple[float, float, float, float] | None = None,
+    ) -> PixelsRead:  # fmt: skip
         """The pixels of any artwork but a movie, as ``decode.pixels`` has them; ``path`` is None for a card."""
-        return self._ask(m.ReadPixels(picture, scale, limit, level, linear), path)
+        return self._ask(m.ReadPixels(picture, scale, limit, level, linear, part), path)
 
     def movie(self, path: Path, cancelled: Callable[[], bool] | None = None) -> MovieInfo:
         """A movie's size, length and rate."""

@@ -43,6 +43,7 @@ class ReadPixels(msgspec.Struct, frozen=True, tag="pixels"):
     limit: int
     level: int
     linear: bool = False
+    part: tuple[float, float, float, float] | None = None
 
 
 class ProbeMovie(msgspec.Struct, frozen=True, tag="movie"):
