@@ -127,7 +127,12 @@ def drawn(file: Source | None, text: str, width: int | None, most_pixels: int, p
         whole = canvas(root)
         if min(whole) > 0.0:
             u0, v0, u1, v1 = part
-            cropped(root, u0 * whole[0], v0 * whole[1], (u1 - u0) * whole[0], (v1 - v0) * whole[1])
+            w, h = (u1 - u0) * whole[0], (v1 - v0) * whole[1]
+            cropped(root, u0 * whole[0], v0 * whole[1], w, h)
+            if width:
+                # In whole pixels, since that is what a drawing's size is rounded to.
+                root.set("width", f"{width}")
+                root.set("height", f"{max(1, round(width * h / w))}")
     across, down = canvas(root)
     scale = width / across if width and across > 0.0 else 1.0
     if not (across > 0.0 and down > 0.0 and max(across, down) * scale <= _MAX_SIDE) or (
