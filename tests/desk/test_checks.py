@@ -210,7 +210,7 @@ def test_export_says_what_was_found(checked, qtbot):
     from wild_heron.desk.dialogs.export import ExportDialog
 
     window = checked(bare_right())
-    dialog = ExportDialog(window.desk.document, window.desk.preferences, window)
+    dialog = ExportDialog(window.desk.document, window.desk.preferences, window.desk.queue, window)
     assert dialog.warning.text().startswith("Bare at the right, frames 41–60")
     dialog.close()
 

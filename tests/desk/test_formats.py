@@ -161,7 +161,7 @@ def test_a_new_tall_format_shows_the_band_for_text_and_others_keep_their_guides(
 
 def test_several_formats_are_written_in_one_go(shown, qtbot, tmp_path):
     window = shown()
-    dialog = ExportDialog(window.desk.document, window.desk.preferences, window)
+    dialog = ExportDialog(window.desk.document, window.desk.preferences, window.desk.queue, window)
     dialog.path.setText(str(tmp_path / "kite.mp4"))
     dialog.first.setText("0")
     dialog.last.setText("2")

@@ -289,7 +289,7 @@ def test_export_runs_with_progress_and_can_be_cancelled(window, qtbot, tmp_path)
     assert dialog.line.text().startswith("Written")
     assert (tmp_path / "film.mp4").stat().st_size > 500
     dialog.path.setText(str(tmp_path / "other.webm"))
-    dialog.kind.setCurrentIndex(1)
+    dialog.kind.setCurrentIndex(2)
     dialog.last.setText("48")
     dialog.samples.setCurrentIndex(3)
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)

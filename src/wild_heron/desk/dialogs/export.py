@@ -34,7 +34,7 @@ _FILM = "@film"
 _SCALES = (("full size", 1.0), ("two thirds", 2 / 3), ("half", 0.5))
 _DEPTHS = {"8": "8 bits", "16": "16 bits", "half": "16-bit floats", "float": "32-bit floats"}
 _SAMPLES = ((1, "1: sharp, fastest"), (8, "8: some motion blur"), (16, "16: smooth"), (32, "32: very smooth"))
-_SETTLE_MS = 400
+_SETTLE_MS = 900
 
 
 class ExportDialog(ExportingDialog):
@@ -229,10 +229,12 @@ class ExportDialog(ExportingDialog):
         self._settle_soon()
 
     def start(self) -> None:
+        self._settle.stop()
         self._let_estimate_go()
         super().start()
 
     def shut_down(self) -> None:
+        self._settle.stop()
         self._let_estimate_go()
         super().shut_down()
 
