@@ -4,11 +4,12 @@ import os
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
-os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp(
-    prefix="wild-heron-screenshots-"
-)
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = os.environ["XDG_CACHE_HOME"] = os.environ[
+    "XDG_STATE_HOME"
+] = tempfile.mkdtemp(prefix="wild-heron-screenshots-")
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
@@ -17,7 +18,6 @@ from PyQt6.QtWidgets import QWidget
 
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.dialogs.export import ExportDialog
-from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
@@ -85,13 +85,40 @@ class Studio:
         self._rigs()
         self._keys()
         self._versions()
-        dialog = ExportDialog(document, window.desk.preferences, window)
-        dialog.path.setText("lantern-fair.mp4")
-        dialog.show()
-        self.take("export", dialog)
-        dialog.close()
+        self._output()
         window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
+
+    def _output(self) -> None:
+        """A movie to be written, and the queue at work."""
+        window, document = self.window, self.window.desk.document
+        dialog = ExportDialog(document, window.desk.preferences, window.desk.queue, window)
+        dialog.path.setText("lantern-fair.mp4")
+        dialog.scale.setCurrentIndex(2)
+        dialog.show()
+        self._until(lambda: dialog.size_.text() not in ("", "about …"))
+        self.take("export", dialog)
+        dialog.scale.setCurrentIndex(2)
+        dialog.fine.setCurrentIndex(1)
+        folder = Path(tempfile.mkdtemp(prefix="wild-heron-"))
+        wanted = ((0, "lantern-fair.mp4", 5), (7, "lantern-fair_####.png", 60), (9, "passes_####.exr", 240))
+        for kind, name, last in wanted:
+            dialog.kind.setCurrentIndex(kind)
+            dialog.path.setText(str(folder / name))
+            dialog.first.setText("0")
+            dialog.last.setText(f"{last}")
+            dialog.later.click()
+        dialog.close()
+        window.desk.actions_["output.queue"].trigger()
+        self._until(lambda: window.desk.queue.shown.jobs[1].done > 8)
+        self.take("queue", window.desk.open.queue_dialog)
+        window.desk.queue.pause()
+        window.desk.open.queue_dialog.close()
+
+    def _until(self, there: Callable[[], bool]) -> None:
+        deadline = time.monotonic() + 120
+        while not there() and time.monotonic() < deadline:
+            QTest.qWait(100)
 
     def _film(self) -> None:
         """The film with a blend selected, and the shelf with a framing's numbers."""
@@ -272,17 +299,12 @@ class Studio:
         document.selection.choose([])
 
     def _set(self) -> None:
-        """The town's layers being spread, the lane's photograph matched and measured."""
+        """The lane's photograph matched."""
         window, document = self.window, self.window.desk.document
         trigger = lambda name: window.desk.actions_[name].trigger()  # noqa: E731
         window.desk.overview.choose("free")
         document.playhead.set_frame(96)
         document.selection.choose(["town"])
-        trigger("set.spread")
-        dialog = window.findChild(SpreadDialog)
-        dialog.farthest.edited.emit(36.0, False)
-        self.take("spread", dialog)
-        dialog.reject()
         document.look_through("lane-camera")
         document.playhead.set_frame(239)
         document.selection.choose(["lane-photograph"])

@@ -321,8 +321,8 @@ def test_a_part_of_vector_art_lies_where_the_whole_does(renderer, tmp_path):
     """Seen so near that parts are drawn, it is what a larger drawing of all of it is."""
     picture = _slope(tmp_path)
     near = stage(picture, position_z=0.12)
-    camera = replace(near.nodes[0], channels=(wh.Channel("position.x", 0.7), wh.Channel("position.y", 0.7),
-                                              wh.Channel("position.z", 0.12), wh.Channel("rotation.y", 20.0)))  # fmt: skip
+    seen_from = (("position.x", 0.7), ("position.y", 0.7), ("position.z", 0.12), ("rotation.y", 20.0))
+    camera = replace(near.nodes[0], channels=tuple(wh.Channel(name, value) for name, value in seen_from))
     scene = replace(near, nodes=(camera, near.nodes[1]))
     parts = drawn(renderer, scene, tmp_path).astype(float)
     other = Renderer()

@@ -35,7 +35,8 @@ def scene() -> wh.Scene:
     """A card that goes across, seen through in part, over one that stands."""
     camera = wh.Camera(id="cam", name="Cam", channels=(wh.Channel("position.z", 10.0),))
     card = wh.Picture(
-        id="card", name="Card", artwork=wh.Gradient((wh.Stop(0.0, "#f2c25b"), wh.Stop(1.0, "#40506a"))), width=400, height=260,
+        id="card", name="Card", artwork=wh.Gradient((wh.Stop(0.0, "#f2c25b"), wh.Stop(1.0, "#40506a"))),
+        width=400, height=260,
         channels=(wh.Channel("opacity", 0.75), wh.Channel("rotation.z", 20.0)),
     )  # fmt: skip
     back = wh.Picture(id="back", name="Back", artwork=wh.Solid("#446688"), width=300, height=500,

@@ -294,8 +294,11 @@ def test_what_is_missing_is_told_and_names_that_are_alike_stay_apart(scene, tmp_
 
 
 def test_a_model_brings_what_lies_beside_it(tmp_path):
-    told = {"asset": {"version": "2.0"}, "buffers": [{"uri": "shape.bin", "byteLength": 4}],
-            "images": [{"uri": "skin/a%20b.png"}, {"uri": "../../secret"}, {"uri": "data:image/png;base64,AA"}]}  # fmt: skip
+    told = {
+        "asset": {"version": "2.0"},
+        "buffers": [{"uri": "shape.bin", "byteLength": 4}],
+        "images": [{"uri": "skin/a%20b.png"}, {"uri": "../../secret"}, {"uri": "data:image/png;base64,AA"}],
+    }
     (tmp_path / "far" / "skin").mkdir(parents=True)
     (tmp_path / "far" / "thing.gltf").write_text(json.dumps(told))
     (tmp_path / "far" / "shape.bin").write_bytes(b"1234")

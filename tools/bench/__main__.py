@@ -11,7 +11,7 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(p
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 
-from . import checks, evaluation, files, film, life, loops, pictures, renderer, window
+from . import checks, evaluation, files, film, life, loops, output, pictures, renderer, window
 from .measuring import write
 
 
@@ -25,6 +25,9 @@ def main() -> None:
         "lens": lambda: pictures.lens_frames(scene, base),
         "set": pictures.large_set,
         "movie": lambda: pictures.movie(scene, base),
+        "final": lambda: output.final_frames(scene, base),
+        "move": lambda: output.move(scene),
+        "workers": lambda: output.workers(scene, base),
         "start": window.start_up,
         "loop": loops.event_loop,
         "rigs": evaluation.rigs,

@@ -1,0 +1,83 @@
+"""What goes out: final frames, the move, and several processes at once."""
+
+import time
+from pathlib import Path
+
+from msgspec.structs import replace
+
+import wild_heron as wh
+from wild_heron.evaluate import evaluate
+from wild_heron.evaluate.output import output
+from wild_heron.files.exchange.gltf import gltf
+from wild_heron.files.exchange.move import move_of
+from wild_heron.files.reader import Reader
+from wild_heron.render.client import RenderClient
+from wild_heron.render.messages import FrameRequest, ThroughLens
+from wild_heron.render.stream import FrameStream
+
+from .measuring import ms, paired, report
+from .pictures import HEIGHT, VIEW, WIDTH, flat
+
+_FRAMES = 4_000
+
+
+def final_frames(scene: wh.Scene, base: Path) -> None:
+    """Frames that go out, with colours mixed as light and as display values."""
+    scene = flat(scene)
+    shown = replace(scene, settings=replace(scene.settings, light="display"))
+    with RenderClient() as one, RenderClient() as other:
+        one.set_scene(scene, base)
+        other.set_scene(shown, base)
+        wish = FrameRequest(60.0, VIEW, WIDTH, HEIGHT, fine=True)
+        ours, theirs = paired(lambda: one.draw(wish), lambda: other.draw(wish), 7)
+    report("A final frame in linear light", ms(ours), f"mixed as display values {ms(theirs)}", ours / theirs, 1.35)
+
+
+def move(scene: wh.Scene) -> None:
+    """The move as glTF, all its nodes on every frame; without what takes its artwork."""
+    plain = tuple(
+        replace(node, artwork=wh.Solid("#808080")) if isinstance(node, wh.Picture) else node
+        for node in scene.nodes
+        if not isinstance(node, wh.Logo | wh.Model | wh.Ground)
+    )
+    gone = {node.id for node in scene.nodes if isinstance(node, wh.Logo | wh.Model | wh.Ground)}
+    scene = wh.edits.remove_nodes(scene, gone)
+    kept = {node.id: node for node in plain}
+    scene = replace(scene, nodes=tuple(kept.get(node.id, node) for node in scene.nodes))
+    frames = [float(frame) for frame in range(_FRAMES)]
+    with Reader(1) as reader:
+
+        def export() -> None:
+            gltf(move_of(scene, None, frames), reader)
+
+        def plainly() -> None:
+            evaluate(scene, frames)
+            output(scene, frames)
+
+        export()
+        ours, theirs = paired(export, plainly, 5)
+    report(
+        f"{_FRAMES} frames of {len(scene.nodes)} nodes as glTF",
+        ms(ours),
+        f"evaluating {ms(theirs)}",
+        ours / theirs,
+        2.0,
+    )
+
+
+def workers(scene: wh.Scene, base: Path) -> None:
+    """Two processes against one, on frames of eight samples."""
+    frames = [float(frame) for frame in range(0, 96, 4)]
+    wish = FrameRequest(0.0, ThroughLens(), 640, 360, 8)
+
+    def drawn(processes: int) -> float:
+        with FrameStream(scene, base, wish, processes) as stream:
+            each = stream.frames(frames)
+            for _ in range(processes):
+                next(each)
+            started = time.perf_counter()
+            count = sum(1 for _ in each)
+            return (time.perf_counter() - started) / count
+
+    two, one = drawn(2), drawn(1)
+    report("A frame of 8 samples, by two processes", ms(two), f"by one {ms(one)}", two / one, 1.0 / 1.6)
