@@ -216,6 +216,17 @@ def test_a_cancel_keeps_the_formats_that_were_written(saved, tmp_path):
         ("render", "{good}", "-o", "x.exr"),
         ("render", "{good}", "-o", "x.mp4", "--format", "Round"),
         ("render", "{empty}", "-o", "x.mp4"),
+        ("render", "{good}", "-o", "x_#.png", "--depth", "12"),
+        ("render", "{good}", "-o", "x.mp4", "--quality", "200"),
+        ("render", "{good}", "-o", "x.mp4", "--transparent"),
+        ("render", "{good}", "-o", "x.mp4", "--workers", "0"),
+        ("export", "{good}", "-o", "x.abc"),
+        ("export", "{good}", "-o", "x.glb", "--nodes", "Ghost"),
+        ("export", "{empty}", "-o", "x.otio"),
+        ("gather", "{bad}", "-o", "x"),
+        ("job", "{good}", "-o", "x", "--name", "film.avi"),
+        ("job", "{good}", "-o", "x", "--chunk", "0"),
+        ("task", "paint", "{bad}", "--scene", "{good}", "--output", "x"),
         ("sample", "{good}", "--what"),
     ],
 )
@@ -234,6 +245,34 @@ def test_bad_input_gets_one_line_and_status_2(saved, tmp_path, arguments):
     assert done.stderr.startswith("error: ")
     assert len(done.stderr.strip().splitlines()) == 1
     assert not list(tmp_path.glob("x*"))
+
+
+def test_the_move_the_scene_and_the_job_go_out(saved, tmp_path):
+    for name in ("move.glb", "move.usda", "film.otio", "move.csv", "scene.json"):
+        done = heron("export", saved, "-o", tmp_path / name, "--frames", "0:4", "--quiet")
+        assert (done.returncode, done.stderr) == (0, "")
+        assert (tmp_path / name).stat().st_size > 100
+    assert "Binds and carriers are baked" in heron("export", saved, "-o", tmp_path / "b.glb", "--frames", "0").stderr
+    done = heron("gather", saved, "-o", tmp_path / "handed.zip")
+    assert (done.returncode, done.stdout.strip()) == (0, str(tmp_path / "handed.zip"))
+    done = heron("job", saved, "-o", tmp_path / "job", "--frames", "0:5", "--size", "64x36", "--chunk", "4")
+    assert done.returncode == 0
+    order = tmp_path / "job" / "order.json"
+    scene = next((tmp_path / "job" / "scene").glob("*.heron"))
+    for what in (("draw", "--chunk", "2"), ("draw", "--chunk", "1"), ("join",)):
+        done = heron("task", what[0], order, "--scene", scene, "--output", tmp_path / "out", *what[1:])
+        assert done.returncode == 0, done.stderr
+    assert [each.name for each in (tmp_path / "out").iterdir()] == ["film.mp4"]
+
+
+def test_what_was_broken_off_goes_on_from_the_command_line(saved, tmp_path):
+    arguments = ("render", saved, "-o", tmp_path / "f_##.exr", "--size", "64x36", "--passes", "--resume")
+    assert heron(*arguments, "--frames", "0:2").returncode == 0
+    early = {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("f_*.exr")}
+    assert heron(*arguments, "--frames", "0:4", "--workers", "2").returncode == 0
+    now = {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("f_*.exr")}
+    assert len(now) == 5
+    assert early.items() <= now.items()
 
 
 def test_demo_says_where_it_is():

@@ -109,7 +109,7 @@ class QueueWorker:
             self._told()
 
         def stop() -> bool:
-            return self._ending.is_set() or job.id in self._cancelled or self._is_held()
+            return self._ending.is_set() or job.id in self._cancelled or self._is_held(job.id)
 
         try:
             scene = self.store.scene(job)
@@ -135,12 +135,16 @@ class QueueWorker:
         self.store.put(job.id, **changes)
         self._told()
 
-    def _is_held(self) -> bool:
-        """Whether the queue is paused; looked up now and then."""
+    def _is_held(self, number: str) -> bool:
+        """Whether the queue is paused, or another window has cancelled this job; looked up now and then."""
         now = time.monotonic()
         if now - self._looked > _LOOK_SECONDS:
             self._looked = now
-            self._paused = self.store.read().paused
+            known = self.store.read()
+            self._paused = known.paused
+            if any(job.id == number and job.state == "cancelled" for job in known.jobs):
+                self._cancelled.add(number)
+                return True
         return self._paused
 
     def _clear_away(self, number: str) -> None:
