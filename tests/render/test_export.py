@@ -16,7 +16,9 @@ from PIL import Image
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.files.errors import FileError
-from wild_heron.render.export import ExportJob, export, frames, movies
+from wild_heron.render.export import frames, movies
+from wild_heron.render.export.job import ExportJob
+from wild_heron.render.export.running import export
 from wild_heron.render.export.several import export_each, jobs_for, path_for
 from wild_heron.render.messages import FrameRequest, ThroughLens
 from wild_heron.render.stream import FrameStream

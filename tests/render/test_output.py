@@ -17,11 +17,13 @@ from scipy.ndimage import maximum_filter, minimum_filter
 import wild_heron as wh
 from wild_heron.colour import to_display
 from wild_heron.files.errors import FileError
-from wild_heron.render.export import ExportJob, export, frames, movies, resuming
+from wild_heron.render.export import frames, movies, resuming
+from wild_heron.render.export.job import ExportJob
 from wild_heron.render.export.kinds import BY_NAME, KINDS, kind_of
 from wild_heron.render.export.movies import chapters_of, encoder_options
 from wild_heron.render.export.passes import murmur3, node_number
 from wild_heron.render.export.resuming import export_on, piece_job, sidecar_path, whole_frames, work_folder
+from wild_heron.render.export.running import export
 from wild_heron.render.messages import FrameRequest, ThroughLens
 from wild_heron.render.stream import FrameStream
 from wild_heron.scene import Marker

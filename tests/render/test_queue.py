@@ -21,7 +21,8 @@ from wild_heron.files.gathering import gathered, write_gathered
 from wild_heron.files.permission import Permission
 from wild_heron.files.reader import Reader
 from wild_heron.render.bundle import job_template, piece, read_bundle, write_bundle
-from wild_heron.render.export import ExportJob, export
+from wild_heron.render.export.job import ExportJob
+from wild_heron.render.export.running import export
 from wild_heron.render.queue.order import Order, Run, order_of, runs_of
 from wild_heron.render.queue.store import QueueStore
 from wild_heron.render.queue.working import QueueWorker

@@ -124,7 +124,8 @@ def render(
     ] = None,
 ) -> None:
     """Write a movie, numbered frames or one picture; of several formats each to a file with its name."""
-    from ..render.export import ExportJob, drawing_processes
+    from ..render.export.job import ExportJob
+    from ..render.export.running import drawing_processes
     from ..render.export.several import export_each, jobs_for
 
     path = path_of(file)

@@ -86,7 +86,7 @@ def job(
 ) -> None:
     """Write a bundle for render queues, in the Open Job Description standard."""
     from ..render.bundle import write_bundle
-    from ..render.export import ExportJob
+    from ..render.export.job import ExportJob
 
     path = path_of(file)
     scene = load(path)

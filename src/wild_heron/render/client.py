@@ -48,8 +48,11 @@ class DrawnFrame(NamedTuple):
 class RenderClient:
     """One render process: scenes and requests go in, frames come back in slots of shared memory."""
 
-    def __init__(self, slots: int = 2, niceness: int = 0, slot_bytes: int = SLOT_BYTES) -> None:
-        """``slot_bytes``: room for one frame with all that is asked for of it."""
+    def __init__(
+        self, slots: int = 2, niceness: int = 0, slot_bytes: int = SLOT_BYTES, threads: int | None = None
+    ) -> None:
+        """``slot_bytes``: room for one frame with all that is asked for of it. ``threads``: how many a renderer without
+        a graphics card draws with (None: as many as there are processors)."""
         self.slots, self._slot_bytes = slots, slot_bytes
         self._ids = itertools.count(1)
         self._decoder = msgspec.msgpack.Decoder(Reply)
@@ -63,8 +66,9 @@ class RenderClient:
         command = [sys.executable, "-m", "wild_heron.render.worker"]
         numbers = [theirs.fileno(), self._memory_fd, slots, slot_bytes, niceness]
         self._process = subprocess.Popen(
-            [*command, *map(str, numbers)], pass_fds=(theirs.fileno(), self._memory_fd), stdin=subprocess.DEVNULL
-        )
+            [*command, *map(str, numbers)], pass_fds=(theirs.fileno(), self._memory_fd), stdin=subprocess.DEVNULL,
+            env=os.environ if threads is None else os.environ | {"LP_NUM_THREADS": str(threads)},
+        )  # fmt: skip
         theirs.close()
         self._connection = Connection(ours.detach())
         self._publisher = Publisher()

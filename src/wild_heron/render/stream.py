@@ -1,5 +1,6 @@
 """Many frames in order, drawn ahead by one or more render processes."""
 
+import os
 import time
 from collections.abc import Callable, Iterator, Sequence
 from multiprocessing.connection import wait as wait_for_any
@@ -41,13 +42,16 @@ class FrameStream:
         may be read; None for those that the user has allowed."""
         self._scene, self._base, self._picture, self._niceness = scene, base, picture, niceness
         self._allowed = allowed_folders() if allowed is None else allowed
+        self._processes = processes
         self._clients = [self._start() for _ in range(processes)]
         self._restarts = 0
         self._moved: list[tuple[object, float]] = [(None, time.monotonic())] * processes
         self.problems: dict[str, str] = {}
 
     def _start(self) -> RenderClient:
-        client = RenderClient(_SLOTS, self._niceness, self._picture.all_bytes)
+        # Several beside each other would only wait for each other's threads.
+        threads = None if self._processes == 1 else max(1, (os.cpu_count() or 1) // self._processes)
+        client = RenderClient(_SLOTS, self._niceness, self._picture.all_bytes, threads)
         client.set_scene(self._scene, self._base, allowed=self._allowed)
         return client
 

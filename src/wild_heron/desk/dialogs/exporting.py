@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QLayout, QProgressBar, QPushButton, QWidget
 from ...arrays import Pixels
 from ...files.artwork import files_of
 from ...files.errors import FileError
-from ...render.export import ExportJob
+from ...render.export.job import ExportJob
 from ...render.export.several import export_each
 from ...render.messages import RenderError
 from ...scene import Scene, SceneError

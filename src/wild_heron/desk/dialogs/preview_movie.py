@@ -8,7 +8,8 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QPushButton, QWidget
 
 from ...arrays import Pixels
-from ...render.export import ExportJob, drawing_processes
+from ...render.export.job import ExportJob
+from ...render.export.running import drawing_processes
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..lens.guides import beyond, paint_guides

@@ -10,7 +10,6 @@ from typing import Any
 
 import av
 import numpy as np
-import tifffile
 from PIL import Image, ImageCms, PngImagePlugin
 
 from ...files.sessions import Session
@@ -55,6 +54,8 @@ def _png(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
 
 
 def _tiff(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
+    import tifffile
+
     extra = ["unassalpha"] if job.clear else None
     tifffile.imwrite(
         path, _channels(drawn, job), photometric="rgb", extrasamples=extra, iccprofile=_srgb(), compression="zlib",

@@ -10,7 +10,6 @@ from typing import Any
 from ...files.errors import FileError
 from ...log import log
 from ...scene import SceneError
-from ..export.resuming import export_on, remove_pieces
 from ..messages import RenderError
 from .store import QueuedJob, QueueStore
 
@@ -111,6 +110,8 @@ class QueueWorker:
         def stop() -> bool:
             return self._ending.is_set() or job.id in self._cancelled or self._is_held(job.id)
 
+        from ..export.resuming import export_on  # Encoders take long to load.
+
         try:
             scene = self.store.scene(job)
             base = Path(job.base) if job.base else None
@@ -148,6 +149,8 @@ class QueueWorker:
         return self._paused
 
     def _clear_away(self, number: str) -> None:
+        from ..export.resuming import remove_pieces
+
         job = next((job for job in self.store.read().jobs if job.id == number), None)
         if job is not None and job.order.job().kind.movie:
             remove_pieces(job.order.job())
