@@ -14,6 +14,7 @@ import wild_heron as wh
 from tests.desk.conftest import chord
 from tests.files.layered_files import glb, triangle, write_ora
 from tests.files.test_bringing import PICTURES, STACK
+from wild_heron.colour import to_display, to_light
 from wild_heron.desk.dialogs.spread import SpreadDialog
 from wild_heron.evaluate.extent import corners
 from wild_heron.files.reader import Reader
@@ -217,7 +218,8 @@ def test_haze_is_a_matter_of_the_scene_and_shows_in_the_lens(window, qtbot):
     def hazed() -> None:
         # Ten units off, beyond the end: by its whole strength the colour of the haze.
         middle = window.desk.lens.view._image.pixelColor(window.desk.lens.view._image.rect().center())
-        assert middle.red() == pytest.approx(230 * 0.4 + 0x7B * 0.6, abs=3)
+        mixed = to_light(230 / 255) * 0.4 + to_light(0x7B / 255) * 0.6
+        assert middle.red() == pytest.approx(255 * float(to_display(mixed)), abs=3)
 
     qtbot.waitUntil(hazed, timeout=60_000)
     window.desk.inspector.properties["start"].edited.emit(99.0, False)

@@ -302,7 +302,7 @@ def test_export_runs_with_progress_and_can_be_cancelled(window, qtbot, tmp_path)
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     assert "there already" in dialog.line.text()
     assert not dialog.is_running
-    dialog.path.setText("/no/such/folder/x.webm")
+    dialog.path.setText("/no/such/folder/x.mp4")
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     assert "not there" in dialog.line.text()
 

@@ -13,10 +13,10 @@ import moderngl
 import numpy as np
 
 from ..arrays import Pixels
-from ..colour import to_display, to_light
 from ..files.artwork import resolve
 from ..files.drafts import Drafts
 from ..files.errors import FileError
+from ..files.light import as_light
 from ..files.pixels import file_of, is_drawn
 from ..files.reader import Cancelled, Reader
 from ..files.stand_in import placeholder
@@ -254,7 +254,7 @@ class ArtworkStore:
 
     def _begin(self, key: _Key, want: Want, base: Path | None) -> None:
         limit, drafts, reader = self._limit, self.drafts, self.reader
-        self._loader.begin(key, lambda: _mixable(_read(key, want, base, limit, drafts, reader), key.linear))
+        self._loader.begin(key, lambda: _read(key, want, base, limit, drafts, reader))
 
     def _read_ahead(self, want: Want, base: Path | None, final: bool) -> None:
         artwork = want.picture.artwork
@@ -334,7 +334,8 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
     try:
         if isinstance(picture.artwork, Movie):
             assert path is not None
-            return _looked_at(reader.movie_frame(path, want.moment, limit), None)
+            frame = reader.movie_frame(path, want.moment, limit)
+            return _looked_at(as_light(frame) if key.linear else frame, None)
         if key.level < 0 and path is not None and not is_drawn(picture):
             # A draft shows what is in the file too.
             reader.permission.check(path)
@@ -342,7 +343,7 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
             make = lambda: reader.pixels(picture, path, 1.0, limit, key.level, key.linear).pixels  # noqa: E731
             return _looked_at(drafts.get(path, part, key.level, make, key.linear), None)
         scale = 2.0**key.level if is_drawn(picture) else 1.0
-        found = reader.pixels(picture, path, scale, limit, part=key.box)
+        found = reader.pixels(picture, path, scale, limit, 0, key.linear, key.box)
         return _looked_at(found.pixels, found.problem or None)
     except Cancelled:
         return _looked_at(_stand_in(picture, "not read"), None)
@@ -376,27 +377,6 @@ def as_texture(context: moderngl.Context, pixels: Pixels, linear: bool) -> moder
     if linear:
         return context.texture(size, 4, data, alignment=1, internal_format=SRGB8_ALPHA8)
     return context.texture(size, 4, data, alignment=1)
-
-
-@lru_cache(maxsize=1)
-def _alpha_in_light() -> Pixels:
-    """For an alpha and a value that was multiplied by it as it is displayed (256, 256): the value that is displayed
-    where as much light is multiplied."""
-    alpha, value = np.mgrid[0:256, 0:256].astype(float)
-    own = np.minimum(value / np.maximum(alpha, 1.0), 1.0)
-    return np.round(to_display(to_light(own) * alpha / 255.0) * 255.0).astype(np.uint8)
-
-
-def _mixable(read: _Read, linear: bool) -> _Read:
-    """Pixels as they are mixed: for linear light, light is what alpha has to do with."""
-    if not linear or read.opaque:
-        return read
-    out = read.pixels.copy()
-    table = _alpha_in_light().ravel()
-    for rows in np.array_split(out, max(1, len(out) // 256)):
-        clear = rows[..., 3:].astype(np.uint16) << 8
-        rows[..., :3] = table[clear | rows[..., :3]]
-    return read._replace(pixels=out)
 
 
 def _stand_in(picture: Picture, note: str) -> Pixels:

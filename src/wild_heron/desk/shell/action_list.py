@@ -142,7 +142,7 @@ ACTIONS = (
     A("film.at_beats", "Cut at beat markers", "Cut at every marker on a beat", "F, Shift+M", sub="Cut at"),
     A("film.at_chapters", "Cut at chapters", "Cut at the beginning of every chapter", "F, Shift+C", sub="Cut at"),
     A("film.run", "Run of cuts…", "Cut every so many frames, through cameras and framings in an order", "F, R"),
-    A("film.bring", "Bring in cuts…", "Take the shots from a timeline of another program (.otio)", "F, I"),
+    A("film.bring", "Bring in cuts…", "Take the shots from a timeline of another program (.otio)", "F, Shift+I"),
     A("film.swap", "Swap with the next shot", "Let the shot and the one after it change places", "F, X", gap=True, sub="Shot"),
     A("film.duplicate", "Duplicate the shot", "Put the shot in once more after itself; later shots move along", "F, D", sub="Shot"),
     A("film.remove", "Remove the shot", "Take the shot out; the one before it fills the gap", "F, E", sub="Shot"),

@@ -8,6 +8,7 @@ from ...colour import to_display, to_light
 from ...scene import Card, Layer, Movie, Picture
 from ..contents import PixelsRead
 from ..formats import is_vector
+from ..light import as_light
 from ..stand_in import fitted
 from .cards import card_pixels
 from .images import read_picture
@@ -25,15 +26,15 @@ def read_pixels(
     """A picture's pixels as (H, W, 4) uint8, premultiplied.
 
     ``scale`` is how large, in parts of its size in artwork pixels, what is drawn is wanted; no side is longer than
-    ``limit``. A ``level`` below 0 makes it smaller by 2^−level; ``linear``: the mean is
-    that of light. ``part`` (u0, v0, u1, v1; v from the top): only that of what is drawn. FileError where it cannot be
-    read.
+    ``limit``. A ``level`` below 0 makes it smaller by 2^−level; ``linear``: as light mixes (see ``files.light``).
+    ``part`` (u0, v0, u1, v1; v from the top): only that of what is drawn. FileError where it cannot be read.
     """
     artwork = picture.artwork
     width = max(1, round(picture.width * scale * (1.0 if part is None else part[2] - part[0])))
     assert not isinstance(artwork, Movie)
     if isinstance(artwork, Card):
-        return card_pixels(artwork, (picture.width, picture.height), width, limit, part)
+        drawn = card_pixels(artwork, (picture.width, picture.height), width, limit, part)
+        return PixelsRead(as_light(drawn.pixels), drawn.problem) if linear else drawn
     assert file is not None
     if isinstance(artwork, Layer):
         pixels = read_layer(file, artwork, width, limit, part)
@@ -55,9 +56,9 @@ def reduced(pixels: Pixels, level: int) -> Pixels:
 
 
 def reduced_as_light(pixels: Pixels, level: int) -> Pixels:
-    """Pixels made smaller by 2^−level, each the mean of the light of those it stands for."""
+    """Pixels as light mixes, made smaller by 2^−level: each the mean of the light of those it stands for."""
     if level >= 0:
-        return pixels
+        return as_light(pixels)
     side = 2**-level
     height, width = pixels.shape[:2]
     out = np.empty((-(-height // side), -(-width // side), 4), np.uint8)
@@ -72,7 +73,6 @@ def reduced_as_light(pixels: Pixels, level: int) -> Pixels:
         gaps = [(0, -len(values) % side), (0, -width % side), (0, 0)]
         values = np.pad(values, gaps, mode="edge")
         mean = values.reshape(-1, side, values.shape[1] // side, side, 4).mean(axis=(1, 3))
-        clear = np.maximum(mean[..., 3:], 1e-6)
-        shown = to_display(np.minimum(mean[..., :3] / clear, 1.0)) * mean[..., 3:]
+        shown = to_display(np.minimum(mean[..., :3] / 255.0, 1.0)) * 255.0
         out[first : first + len(mean)] = np.concatenate([shown, mean[..., 3:]], axis=-1) + 0.5
     return out
