@@ -14,6 +14,7 @@ from wild_heron.evaluate import evaluate
 from wild_heron.files.decode.pixels import read_pixels
 from wild_heron.files.decode.source import on_disk
 from wild_heron.files.pixels import file_of
+from wild_heron.render.artwork import SRGB8_ALPHA8
 from wild_heron.render.client import RenderClient
 from wild_heron.render.export.job import ExportJob
 from wild_heron.render.export.running import export
@@ -44,8 +45,20 @@ class BareLoop:
             fragment_shader="#version 330\nin vec2 t; uniform sampler2D s; uniform float o; out vec4 c;\n"
             "void main() { c = texture(s, t) * o; }",
         )
+        # In linear light where the scene is: half floats, colours decoded, and made into display values at the end.
+        self.linear = scene.settings.light == "linear"
+        shown = gl.program(
+            vertex_shader="#version 330\nin vec2 uv; void main() { gl_Position = vec4(uv * 2 - 1, 0, 1); }",
+            fragment_shader="#version 330\nuniform sampler2D s; out vec4 c;\n"
+            "void main() { vec4 f = texelFetch(s, ivec2(gl_FragCoord.xy), 0);\n"
+            "c = vec4(mix(f.rgb * 12.92, 1.055 * pow(max(f.rgb, 1e-9), vec3(1 / 2.4)) - 0.055,"
+            " step(vec3(0.0031308), f.rgb)), f.a); }",
+        )
+        corners = gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4"))
+        self.develop = gl.vertex_array(shown, [(corners, "2f", "uv")])
+        self.result = gl.framebuffer([gl.texture((WIDTH, HEIGHT), 4)])
         self.square = gl.vertex_array(self.program, [(gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4")), "2f", "uv")])
-        self.target = gl.framebuffer([gl.texture((WIDTH, HEIGHT), 4)])
+        self.target = gl.framebuffer([gl.texture((WIDTH, HEIGHT), 4, dtype="f2" if self.linear else "f1")])
         here = evaluate(scene, [frame])
         camera = here.camera("main-camera", size=(WIDTH, HEIGHT))
         pose, focal = camera.pose[0], float(camera.focal_px[0])
@@ -58,7 +71,9 @@ class BareLoop:
             if isinstance(node, wh.Picture) and (only is None or node.id in only):
                 path = file_of(node, base)
                 pixels = read_pixels(node, None if path is None else on_disk(path), 1.0, 8192).pixels
-                texture = gl.texture((pixels.shape[1], pixels.shape[0]), 4, np.ascontiguousarray(pixels))
+                size = (pixels.shape[1], pixels.shape[0])
+                kind = {"internal_format": SRGB8_ALPHA8} if self.linear else {}
+                texture = gl.texture(size, 4, np.ascontiguousarray(pixels), **kind)
                 texture.build_mipmaps()
                 texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
                 texture.repeat_x = texture.repeat_y = False
@@ -80,7 +95,13 @@ class BareLoop:
             self.program["m"].write(matrix)
             self.program["o"] = opacity
             self.square.render(moderngl.TRIANGLE_STRIP)
-        return self.target.read(components=4)
+        if not self.linear:
+            return self.target.read(components=4)
+        self.result.use()
+        self.gl.disable(moderngl.BLEND)
+        self.target.color_attachments[0].use(0)
+        self.develop.render(moderngl.TRIANGLE_STRIP)
+        return self.result.read(components=4)
 
 
 def flat(scene: wh.Scene) -> wh.Scene:

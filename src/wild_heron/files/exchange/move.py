@@ -134,11 +134,10 @@ def _seen(
             raise UnknownNodeError(camera)
         seen = evaluate(scene, frames, [camera]).camera(camera, shape)
         return (scene.node(camera).name, seen), frames
+    # Where the cuts are does not depend on which frames are asked for.
+    cuts = [cut for cut in output(scene, frames[:1], shape).segments.starts if frames[0] < cut <= frames[-1]]
+    frames = np.union1d(frames, np.array(cuts) - JUST_BEFORE)
     seen = output(scene, frames, shape)
-    cuts = [cut for cut in seen.segments.starts if frames[0] < cut <= frames[-1]]
-    if cuts:
-        frames = np.union1d(frames, np.array(cuts) - JUST_BEFORE)
-        seen = output(scene, frames, shape)
     name = "Film" if scene.shots else lens_node(scene, None).name
     return (name, seen), frames
 
