@@ -1,6 +1,7 @@
 """Pixels as light mixes: alpha has to do with light rather than with the values that a display is sent."""
 
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,9 +63,9 @@ def mean_light(pixels: Pixels, side: int) -> Pixels:
     return out
 
 
-def _places(pixels: Pixels) -> NDArray[np.uint16]:
+def _places(pixels: Pixels) -> NDArray[Any]:
     """Where in the tables the colours (…, 3) of pixels (…, 4) are."""
-    found: NDArray[np.uint16] = (pixels[..., 3:].astype(np.uint16) << 8) | pixels[..., :3]
+    found: NDArray[Any] = (pixels[..., 3:].astype(np.uint16) << 8) | pixels[..., :3]
     return found
 
 
