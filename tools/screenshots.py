@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import QWidget
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.dialogs.export import ExportDialog
 from wild_heron.desk.shell.app import make_app
+from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
 from wild_heron.scene import Bezier, Scene, Shake, Target
@@ -34,6 +35,9 @@ class Studio:
         self.folder = folder
         folder.mkdir(parents=True, exist_ok=True)
         self.app = make_app()
+        # As in the program: what belongs to the window is not taken down by threads that draw.
+        self.collector = Collector()
+        self.collector.start()
         self.window = MainWindow(settings_file())
         self.window.fill()
         self.window.desk.previews.set_megabytes(0)

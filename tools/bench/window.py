@@ -14,6 +14,7 @@ from PyQt6.QtCore import QEvent, QEventLoop, QObject, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from wild_heron.desk.shell.app import make_app
+from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
 
@@ -23,8 +24,10 @@ from .measuring import ms, report
 @cache
 def application() -> QApplication:
     """The one application of this process."""
-
-    return make_app()
+    app = make_app()
+    # As in the program: what belongs to a window is not taken down by threads that draw, from its first moment on.
+    Collector().setParent(app)
+    return app
 
 
 @contextmanager
