@@ -74,6 +74,13 @@ def card(node: Picture, scene: Scene, pixels: Pixels) -> FlatMesh:
     return FlatMesh(positions, np.tile([0.0, 0.0, 1.0], (4, 1)), uv, faces, material, pixels)
 
 
+def meshes_of(node: Picture | Model | Logo | Ground, scene: Scene, base: Path | None, reader: Reader) -> list[FlatMesh]:
+    """What is seen of a node, in units in its own space."""
+    if isinstance(node, Picture):
+        return [card(node, scene, pixels_of(node, base, reader))]
+    return solid_meshes(node, scene, base, reader)
+
+
 def solid_meshes(node: Model | Logo | Ground, scene: Scene, base: Path | None, reader: Reader) -> list[FlatMesh]:
     """A solid's meshes at rest, in units in its own space."""
     if isinstance(node, Ground):

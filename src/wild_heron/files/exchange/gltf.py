@@ -12,10 +12,10 @@ import numpy as np
 from ... import __version__
 from ...arrays import Array
 from ...colour import to_light
-from ...scene import Null, Picture, SceneError
+from ...scene import Null, SceneError
 from ..contents import Material
 from ..reader import Reader
-from .artwork import FlatMesh, card, pixels_of, png, solid_meshes
+from .artwork import FlatMesh, meshes_of, png
 from .move import Move, MovedCamera, Poses
 
 _FLOAT, _UNSIGNED = 5126, 5125
@@ -114,11 +114,7 @@ def gltf(move: Move, reader: Reader) -> bytes:
         _place(document, move, index, poses)
         if isinstance(node, Null):
             continue
-        meshes = (
-            [card(node, move.scene, pixels_of(node, move.base, reader))]
-            if isinstance(node, Picture)
-            else solid_meshes(node, move.scene, move.base, reader)
-        )
+        meshes = meshes_of(node, move.scene, move.base, reader)
         if not meshes:
             continue
         fades = bool((opacity < 1.0).any())

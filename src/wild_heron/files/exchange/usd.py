@@ -13,9 +13,9 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade, Vt
 
 from ...arrays import Array
 from ...colour import to_light
-from ...scene import Null, Picture
+from ...scene import Null
 from ..reader import Reader
-from .artwork import FlatMesh, card, pixels_of, png, solid_meshes
+from .artwork import FlatMesh, meshes_of, png
 from .move import Move, MovedCamera, Poses
 
 _ROOT = "/Scene"
@@ -51,11 +51,7 @@ def usd(move: Move, reader: Reader, folder: str) -> UsdFiles:
         _place(holder, poses)
         if isinstance(node, Null):
             continue
-        meshes = (
-            [card(node, move.scene, pixels_of(node, move.base, reader))]
-            if isinstance(node, Picture)
-            else solid_meshes(node, move.scene, move.base, reader)
-        )
+        meshes = meshes_of(node, move.scene, move.base, reader)
         for number, mesh in enumerate(meshes):
             file = None
             if mesh.texture is not None:
