@@ -3,7 +3,7 @@
 import sys
 import time
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, get_args
 from urllib.parse import unquote, urlsplit
 
 import typer
@@ -12,6 +12,7 @@ from ..evaluate.evaluation import FARTHEST_FRAME
 from ..files.artwork import files_of
 from ..files.errors import FileError
 from ..files.permission import for_scene
+from ..render.export.kinds import Depth
 from ..scene import Format, Scene
 from ..scene.output import resolve_shots
 
@@ -131,6 +132,16 @@ def parse_size(text: str | None, default: tuple[int, int]) -> tuple[int, int]:
     if not (text.isascii() and width.isdecimal() and height.isdecimal() and int(width[:9]) > 0 and int(height[:9]) > 0):
         raise UsageError(f"--size {text}: not a size. Use WIDTHxHEIGHT, such as 1280x720.")
     return min(int(width[:9]), 10**8), min(int(height[:9]), 10**8)
+
+
+def check_drawing(samples: int, quality: float, depth: str | None) -> None:
+    """What commands that draw are told in numbers."""
+    if not 1 <= samples <= 1024:
+        raise UsageError(f"--samples {samples}: use 1 to 1024.")
+    if not 0.0 <= quality <= 100.0:
+        raise UsageError(f"--quality {quality:g}: use 0 to 100.")
+    if depth is not None and depth not in get_args(Depth):
+        raise UsageError(f"--depth {depth}: use {', '.join(get_args(Depth))}.")
 
 
 def path_of(name: str) -> Path:

@@ -4,7 +4,7 @@ import os
 import signal
 import sys
 from pathlib import Path
-from typing import Annotated, Any, cast, get_args
+from typing import Annotated, Any, cast
 
 import msgspec
 import typer
@@ -24,6 +24,7 @@ from .arguments import (
     UsageError,
     app,
     check_artwork,
+    check_drawing,
     check_nothing_there,
     check_one,
     find_format,
@@ -136,14 +137,9 @@ def render(
     shapes = find_formats(scene, output_formats, all_formats)
     if size is not None and len(shapes) > 1:
         raise UsageError("--size: each of several formats is written in its own size. Leave it out, or name one.")
-    if not 1 <= samples <= 1024:
-        raise UsageError(f"--samples {samples}: use 1 to 1024.")
-    if not 0.0 <= quality <= 100.0:
-        raise UsageError(f"--quality {quality:g}: use 0 to 100.")
+    check_drawing(samples, quality, depth)
     if workers is not None and not 1 <= workers <= 64:
         raise UsageError(f"--workers {workers}: use 1 to 64.")
-    if depth is not None and depth not in get_args(Depth):
-        raise UsageError(f"--depth {depth}: use {', '.join(get_args(Depth))}.")
     job = ExportJob(
         path=out,
         frames=tuple(frames_of(frames, shots, scene)),

@@ -3,7 +3,7 @@
 import os
 import sys
 from pathlib import Path
-from typing import Annotated, cast, get_args
+from typing import Annotated, cast
 
 import typer
 
@@ -21,6 +21,7 @@ from .arguments import (
     SizeOption,
     UsageError,
     app,
+    check_drawing,
     check_one,
     find_formats,
     frames_of,
@@ -91,14 +92,9 @@ def job(
     path = path_of(file)
     scene = load(path)
     check_one(camera, shots)
-    if not 1 <= samples <= 1024:
-        raise UsageError(f"--samples {samples}: use 1 to 1024.")
+    check_drawing(samples, quality, depth)
     if not 1 <= chunk <= 100_000:
         raise UsageError(f"--chunk {chunk}: use 1 to 100000.")
-    if not 0.0 <= quality <= 100.0:
-        raise UsageError(f"--quality {quality:g}: use 0 to 100.")
-    if depth is not None and depth not in get_args(Depth):
-        raise UsageError(f"--depth {depth}: use {', '.join(get_args(Depth))}.")
     (shape,) = find_formats(scene, None if output_format is None else [output_format], False)
     wanted = ExportJob(
         path=Path(name),

@@ -15,6 +15,7 @@ from ..files.reader import Reader
 from ..scene import AnyNode, Format, Scene
 from ..scene.output import lens_nodes
 from . import shaders
+from .drawing import WHOLE_PIXEL, Drawing, Overtaken, PixelPart, Report
 from .eye import Offset, Tile, make_eye
 from .facts import Facts, Numbers, facts_of
 from .frames import Frames
@@ -22,7 +23,7 @@ from .messages import FrameRequest, FreeView, ThroughLens
 from .paint import Telling
 from .parts import rough_tiles
 from .sampling import lens_points, pixel_parts, shutter_times
-from .stage import WHOLE_PIXEL, Drawing, Overtaken, PixelPart, Report, Stage
+from .stage import Stage
 
 __all__ = ["Overtaken", "Renderer"]
 

@@ -25,7 +25,7 @@ from ..widgets.panel import Choice, label
 from ..widgets.picker import Picker
 from ..widgets.quantities import parse_number
 from ..widgets.share_slider import ShareSlider
-from ..widgets.theme import REED
+from ..widgets.theme import REED, RUST
 from ..widgets.unexpected import reports
 from .exporting import ExportingDialog
 
@@ -38,7 +38,10 @@ _SETTLE_MS = 900
 
 
 class ExportDialog(ExportingDialog):
-    """A movie or frames, of any camera, format and range: at once, or by the queue."""
+    """A movie or frames, of any camera, format and range: at once, by the queue, or by many machines."""
+
+    bundle_wanted = pyqtSignal(object)
+    """The job that is to be bundled."""
 
     def __init__(
         self, document: Document, preferences: Preferences, queue: QueueCommands, parent: QWidget | None = None
@@ -74,7 +77,11 @@ class ExportDialog(ExportingDialog):
         self._settle.setInterval(_SETTLE_MS)
         self._settle.timeout.connect(self._estimate)
         self._warn()
-        self.lay_out(form, self.later)
+        self.many = push_button(
+            "For many machines…", self._bundle, "Write it as a job that render queues can run, in a new folder",
+            default=False,
+        )  # fmt: skip
+        self.lay_out(form, self.later, apart=self.many)
         self._kind_changed()
 
     def _add_what(self, form: QFormLayout) -> None:
@@ -307,10 +314,21 @@ class ExportDialog(ExportingDialog):
         try:
             added = self._queue.add(self.scene(), self.document.file.base, jobs)
         except (FileError, SceneError) as problem:
-            self.tell(str(problem))
+            self.tell(str(problem), RUST)
             return
         names = ", ".join(job.path.name for job in added)
         self.tell(f"In the queue: {names}. Output ▸ Queue shows how far it is.", REED)
+
+    def _bundle(self) -> None:
+        try:
+            jobs = self.jobs()
+        except (ValueError, FileError) as problem:
+            self.tell(str(problem), RUST)
+            return
+        if len(jobs) > 1:
+            self.tell("A bundle makes one format. Choose one of them.", RUST)
+            return
+        self.bundle_wanted.emit(jobs[0])
 
     def _shapes(self) -> tuple[Format, ...]:
         """The formats that are chosen, as the scene has them now."""

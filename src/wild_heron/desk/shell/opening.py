@@ -214,8 +214,10 @@ class Opener:
             self.export_dialog.raise_()
             return
         self._let_export_go()
-        self.export_dialog = ExportDialog(self._document, self._preferences, self.queue_commands, self._parent)
-        self.export_dialog.show()
+        dialog = ExportDialog(self._document, self._preferences, self.queue_commands, self._parent)
+        dialog.bundle_wanted.connect(self._bundle_of)
+        self.export_dialog = dialog
+        dialog.show()
 
     def queue(self) -> None:
         from ..dialogs.queue import QueueDialog
@@ -269,21 +271,20 @@ class Opener:
         return dialog
 
     def bundle(self) -> None:
-        """Choose a new folder, and write what the export dialog has in it as a bundle."""
+        """Say in the export dialog what is to be made by many machines."""
         from ..dialogs.export import ExportDialog
 
-        if not isinstance(self.export_dialog, ExportDialog) or not self.export_dialog.isVisible():
-            self.export()
-            self._document.messages.say("Set what is to be made, then choose Output ▸ Bundle for many machines again.")
-            return
-        jobs = self.export_dialog.ready("Output ▸ Bundle for many machines")
-        if jobs is None:
-            return
+        self.export()
+        if isinstance(self.export_dialog, ExportDialog):
+            self.export_dialog.tell("Set what is to be made, then press For many machines.")
+
+    def _bundle_of(self, job: ExportJob) -> None:
+        """Choose a new folder, and write a job as a bundle there."""
         folder = self._preferences.folder("output", self._document.file.base)
-        suggestion = str(folder / f"{jobs[0].path.stem}-job")
+        suggestion = str(folder / f"{job.path.stem}-job")
         name, _ = QFileDialog.getSaveFileName(self._parent, "Bundle in a new folder", suggestion)
         if name:
-            self.bundle_into(Path(name), jobs[0])
+            self.bundle_into(Path(name), job)
 
     def bundle_into(self, path: Path, job: ExportJob) -> QWidget:
         from ...render.bundle import write_bundle
