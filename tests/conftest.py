@@ -28,6 +28,10 @@ if "PYTEST_XDIST_WORKER" in os.environ and os.environ.get("DISPLAY"):
     os.environ.update(DISPLAY=f":{_number}", QT_QPA_PLATFORM="xcb")
     os.environ.pop("WAYLAND_DISPLAY", None)
 
+import builtins  # noqa: E402
+import sys  # noqa: E402
+import threading  # noqa: E402
+
 import numpy as np  # noqa: E402
 import pytest  # noqa: E402
 from hypothesis import settings  # noqa: E402
@@ -38,6 +42,38 @@ from wild_heron.files.reader import Reader  # noqa: E402
 
 settings.register_profile("suite", deadline=None, max_examples=60)
 settings.load_profile("suite")
+
+
+_import = builtins.__import__
+_strayed: list[str] = []
+
+
+def _import_where_it_belongs(name, globals=None, locals=None, fromlist=(), level=0):
+    """Qt lives in the window's thread alone: what is loaded of it elsewhere crashes the program now and then."""
+    if threading.current_thread() is not threading.main_thread() and name.partition(".")[0] == "PyQt6" and level == 0:
+        _strayed.append(f"{name} in the thread “{threading.current_thread().name}”")
+    return _import(name, globals, locals, fromlist, level)
+
+
+builtins.__import__ = _import_where_it_belongs
+
+
+class _Watch:
+    """The same, for what imports by name rather than by a statement."""
+
+    def find_spec(self, name, path=None, target=None):
+        if threading.current_thread() is not threading.main_thread() and name.partition(".")[0] == "PyQt6":
+            _strayed.append(f"{name} in the thread “{threading.current_thread().name}”")
+
+
+sys.meta_path.insert(0, _Watch())
+
+
+@pytest.fixture(autouse=True)
+def qt_stays_in_its_thread():
+    yield
+    strayed, _strayed[:] = list(_strayed), []
+    assert not strayed, f"Qt was imported outside the window's thread: {', '.join(strayed)}"
 
 
 @pytest.fixture(scope="session")

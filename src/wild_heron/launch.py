@@ -1,6 +1,7 @@
 """The ``wild-heron`` command. Opening the window is the common case and should be quick, so it goes straight there;
 everything else is the command line's."""
 
+import contextlib
 import os
 import signal
 import sys
@@ -8,13 +9,26 @@ from pathlib import Path
 
 
 def _interrupted(number: int, frame: object) -> None:
-    os.write(2, b"\nStopped. Nothing was left behind.\n")
+    # Whoever reads standard error may be gone.
+    with contextlib.suppress(OSError):
+        os.write(2, b"\nStopped. Nothing was left behind.\n")
     os._exit(128 + number)
+
+
+def _leave_out_here() -> None:
+    """Look for modules in the folder that the program was started in only where it lies there itself: a folder from a
+    stranger can hold a package of any name."""
+    own = str(Path(__file__).parent.parent)
+    with contextlib.suppress(OSError):
+        if sys.path and sys.path[0] in ("", os.getcwd()) and sys.path[0] != own and os.getcwd() != own:
+            del sys.path[0]
 
 
 def main() -> None:
     # Until there is something to put in order.
-    signal.signal(signal.SIGINT, _interrupted)
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _interrupted)
+    _leave_out_here()
     from .desk import open_window
 
     arguments = sys.argv[1:]

@@ -147,6 +147,7 @@ def test_a_slot_and_a_thread_that_fail_are_told_once(window, qtbot, noted, monke
         worker.start()
         worker.join()
     qtbot.waitUntil(lambda: sum(reports.seen.values()) == 6)
+    qtbot.waitUntil(lambda: noted == ["LookupError: lost"])
     assert noted == ["LookupError: lost"]
 
 

@@ -37,7 +37,7 @@ def settled(qtbot, window):
     qtbot.waitUntil(lambda: checked.scene is document.scene and checked.is_done, timeout=60_000)
     # The last pictures are judged too.
     qtbot.waitUntil(lambda: not window.desk.checker._stale, timeout=10_000)
-    qtbot.waitUntil(lambda: window.desk.checker._thread is None, timeout=10_000)
+    qtbot.waitUntil(lambda: window.desk.checker._errand is None, timeout=10_000)
 
 
 def page(window):
@@ -201,7 +201,7 @@ def test_nothing_is_measured_while_a_drag_goes_on(checked, qtbot):
         scene = wh.edits.set_value(document.gesture.base.scene, "sky", "position.y", float(value))
         document.gesture.preview(document.gesture.base.with_scene(scene))
         checker._step()
-        assert checker._thread is None
+        assert checker._errand is None
     document.gesture.commit()
     settled(qtbot, window)
 

@@ -10,6 +10,7 @@ from .. import __version__
 from ..desk import open_window
 from ..files.artwork import files_of
 from ..files.project import SUFFIX, load
+from ..processes import start_module
 from .arguments import UsageError, app, check_nothing_there, path_of
 
 COMMANDS = (
@@ -43,10 +44,8 @@ def open_files(files: Annotated[list[str], typer.Argument(help=".heron scene fil
             hint = "" if path.suffix == SUFFIX or "/" in name else f" Nor is it a command: those are {commands}."
             raise UsageError(f"{name}: was not found.{hint} See wild-heron --help.")
         load(path)
-    import subprocess
-
     for path in paths[1:]:
-        subprocess.Popen([sys.executable, "-m", "wild_heron", str(path)], start_new_session=True)
+        start_module("wild_heron", [path.absolute()], start_new_session=True, cwd=None)
     open_window(paths[0])
 
 

@@ -18,4 +18,4 @@ def open_window(path: Path | None, as_copy: bool = False) -> NoReturn:
     gc.disable()
     from .shell.app import run
 
-    sys.exit(run(path, as_copy=as_copy))
+    run(path, as_copy=as_copy)

@@ -6,8 +6,6 @@ import mmap
 import os
 import queue
 import socket
-import subprocess
-import sys
 import threading
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -18,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Pixels
+from ..processes import start_module
 from ..scene import Scene
 from .facts import Facts
 from .messages import (
@@ -63,11 +62,10 @@ class RenderClient:
         ours, theirs = socket.socketpair()
         os.set_inheritable(theirs.fileno(), True)
         os.set_inheritable(self._memory_fd, True)
-        command = [sys.executable, "-m", "wild_heron.render.worker"]
         numbers = [theirs.fileno(), self._memory_fd, slots, slot_bytes, niceness]
-        self._process = subprocess.Popen(
-            [*command, *map(str, numbers)], pass_fds=(theirs.fileno(), self._memory_fd), stdin=subprocess.DEVNULL,
-            env=os.environ if threads is None else os.environ | {"LP_NUM_THREADS": str(threads)},
+        self._process = start_module(
+            "wild_heron.render.worker", numbers, [theirs.fileno(), self._memory_fd],
+            os.environ if threads is None else os.environ | {"LP_NUM_THREADS": str(threads)},
         )  # fmt: skip
         theirs.close()
         self._connection = Connection(ours.detach())
@@ -179,17 +177,15 @@ class RenderClient:
                 if isinstance(reply, Drawn) and reply.id == number:
                     return self.frame(slot, *picture.size).copy()
 
-    def close(self, kill: bool = False) -> None:
-        """End the process and give the memory back."""
+    def close(self) -> None:
+        """End the process at once, whatever it is doing, and give the memory back."""
         self._outbox.put(None)
         # Closing alone would not wake a thread that waits to send.
         with contextlib.suppress(OSError):
             socket.socket(fileno=os.dup(self._connection.fileno())).shutdown(socket.SHUT_RDWR)
         self._sender.join(2.0)
         self._connection.close()
-        if self._process.poll() is None and not kill:
-            with contextlib.suppress(subprocess.TimeoutExpired):
-                self._process.wait(0.5)
+        # It holds nothing that it would have to put in order; its readers end when it is gone.
         self._process.kill()
         self._process.wait()
         # Where a frame is still looked at, the memory goes when that does.

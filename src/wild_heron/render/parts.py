@@ -4,7 +4,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import binary_dilation, find_objects, label
 
 from ..arrays import Array
 from .eye import NEAR, Tile
@@ -57,6 +56,8 @@ def rough_tiles(numbers: Numbers, side: int, bent: set[float], cut: set[float], 
 def _boxes(edge: NDArray[np.bool_], side: int) -> list[Tile]:
     """Boxes around all pixels (H, W) that are set, with a rim into which an edge may reach: of tiles that touch each
     other, where the box is not much larger than they are; those tiles where it is."""
+    from scipy.ndimage import binary_dilation, find_objects, label  # takes longer to load than the rest of the process
+
     height, width = edge.shape
     rows, columns = -(-height // side), -(-width // side)
     wide = np.zeros((rows * side + 2, columns * side + 2), dtype=bool)

@@ -4,7 +4,6 @@ It reads requests from an inherited socket, draws into inherited shared memory, 
 """
 
 import contextlib
-import ctypes
 import mmap
 import os
 import signal
@@ -19,6 +18,7 @@ import numpy as np
 
 from ..files.reader import Reader
 from ..log import log, start_log
+from ..processes import end_with_parent
 from .messages import (
     ChangeScene,
     Draw,
@@ -37,7 +37,6 @@ from .messages import (
 from .patches import patched
 from .renderer import Overtaken, Renderer
 
-_PR_SET_PDEATHSIG = 1
 _IDLE_SECONDS = 0.02
 _TELL_SECONDS = 0.15
 
@@ -231,12 +230,6 @@ def main() -> None:
         Worker(Connection(socket), mmap.mmap(memory, slots * slot_bytes), slot_bytes).run()
     # At once: files that are still being read are of no use to anyone.
     os._exit(0)
-
-
-def end_with_parent() -> None:
-    """Be killed when the program that started this one is gone, whatever this one is doing then."""
-    with contextlib.suppress(OSError, AttributeError):
-        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
 
 
 if __name__ == "__main__":

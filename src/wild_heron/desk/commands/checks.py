@@ -1,6 +1,5 @@
 """What is done about findings: going to them, trying fixes, accepting them; subjects, limits, and the line."""
 
-import threading
 from typing import Any
 
 from msgspec.structs import replace
@@ -13,8 +12,8 @@ from ...checks.fixes import NEEDS_LOOK, Fix, fixes_for
 from ...render.messages import RenderError
 from ...scene import LimitOfScene, Scene, SceneError, Subject
 from ...scene.checks import Area
+from ..state.background import Errand
 from ..state.document import Document
-from ..widgets.unexpected import reports
 
 _FORMAT_WORDS = {"frame": "frame", "action": "action area", "title": "title area"}
 
@@ -23,7 +22,6 @@ class CheckCommands(QObject):
     """Acts on the finding that is chosen, in the format that is looked at."""
 
     fixes_changed = pyqtSignal()
-    _found = pyqtSignal(object)
 
     def __init__(self, document: Document, window: QWidget) -> None:
         super().__init__()
@@ -34,9 +32,7 @@ class CheckCommands(QObject):
         self.tried: Fix | None = None
         self.is_looking = False
         """Whether fixes of the chosen finding are being worked out."""
-        self._thread: threading.Thread | None = None
-        self._stopped = False
-        self._found.connect(self._take_found)
+        self._errand: Errand | None = None
         document.changed.connect(self._scene_changed)
         document.checked.chosen_changed.connect(self.look_for_fixes)
 
@@ -91,39 +87,35 @@ class CheckCommands(QObject):
             return
         if self._fixes_of is not scene:
             self.fixes, self._fixes_of = {}, scene
-        if finding.key in self.fixes or (self._thread is not None and self._thread.is_alive()):
+        if finding.key in self.fixes or self._errand is not None:
             return
 
         base, allowed = self._document.file.base, self._document.file.allowed
 
-        def work() -> None:
+        def work(errand: Errand) -> list[Fix]:
             try:
                 if finding.kind in NEEDS_LOOK:
                     # What starts processes is loaded when it is needed.
                     from ...render.checking import looking
 
                     with looking(base, allowed) as look:
-                        found = fixes_for(scene, finding, look)
-                else:
-                    found = fixes_for(scene, finding)
+                        return fixes_for(scene, finding, look)
+                return fixes_for(scene, finding)
             except RenderError:
-                found = []  # What the renderer has to say is said where the picture is drawn.
-            except Exception as problem:  # A thread must not end with it.
-                reports.report(problem)
-                found = []
-            if not self._stopped:
-                self._found.emit((scene, finding.key, found))
+                return []  # What the renderer has to say is said where the picture is drawn.
+
+        def failed(problem: Exception) -> None:
+            self._take_found(scene, finding.key, [])
+            raise problem
 
         self.is_looking = True
         self.fixes_changed.emit()
-        self._thread = threading.Thread(target=work, name="fixes", daemon=True)
-        self._thread.start()
+        self._errand = self._document.background.start(
+            "fixes", work, lambda found: self._take_found(scene, finding.key, found), failed=failed
+        )
 
-    def _take_found(self, found: tuple[Scene, tuple[Any, ...], list[Fix]]) -> None:
-        scene, key, fixes = found
-        if self._thread is not None:
-            self._thread.join()
-            self._thread = None
+    def _take_found(self, scene: Scene, key: tuple[Any, ...], fixes: list[Fix]) -> None:
+        self._errand = None
         self.is_looking = False
         if scene is self._fixes_of:
             self.fixes[key] = fixes
@@ -259,9 +251,7 @@ class CheckCommands(QObject):
         self._document.edit("Switch a check", lambda scene: _with_checks(scene, off=fresh))
 
     def stop(self) -> None:
-        self._stopped = True
-        if self._thread is not None:
-            self._thread.join(10.0)
+        self._document.background.let_go(self._errand)
 
 
 def _with_checks(scene: Scene, **fields: Any) -> Scene:

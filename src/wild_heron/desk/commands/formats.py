@@ -1,6 +1,5 @@
 """What is done about the format that is looked at: its guides, its window, and where that lies while it follows."""
 
-import threading
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -10,8 +9,8 @@ from ...checks import Finding
 from ...checks.solving import Solution, follow_subjects, with_window
 from ...scene import MASK, Guide, Scene, SceneError
 from ...scene.edits import format_named, set_guides, show_guide
+from ..state.background import Errand
 from ..state.document import Document
-from ..widgets.unexpected import reports
 
 _WORDS: dict[Guide, str] = {
     "thirds": "thirds", "centre": "the centre", "safe": "safe areas", "text": "the band for text",
@@ -34,7 +33,6 @@ class FormatCommands(QObject):
 
     progressed = pyqtSignal(int, int)
     """How far working a way out has come; (0, 0) when it is over."""
-    _found = pyqtSignal(object)
     lost = pyqtSignal(object)
     """Where a subject cannot be kept, and it is known what the camera could do about it: that finding."""
 
@@ -44,9 +42,7 @@ class FormatCommands(QObject):
         self.margins: Callable[[], Array | None] = lambda: None
         """How far artwork reaches beyond the camera's picture (N, 4), as far as that was looked at."""
         self._waits: tuple[Scene, str, float] | None = None
-        self._thread: threading.Thread | None = None
-        self._cancelled = False
-        self._found.connect(self._take)
+        self._errand: Errand | None = None
         document.checked.changed.connect(self._look_for_finding)
 
     # Guides
@@ -82,57 +78,52 @@ class FormatCommands(QObject):
     @property
     def is_working(self) -> bool:
         """Whether a format's way is being worked out."""
-        return self._thread is not None
+        return self._errand is not None
 
     def follow(self) -> None:
         """Work out, in a thread, the calmest way of the format's frame that keeps the subjects in, as keys of its
         window."""
         document = self._document
-        if self._thread is not None:
+        if self._errand is not None:
             document.messages.say("A format's way is being worked out already. Cancel it first.", True)
             return
         scene, name, margins = document.scene, document.views.format.name, self.margins()
-        self._cancelled = False
 
-        def step(done: int, total: int) -> None:
-            if self._cancelled:
-                raise _CancelledError
-            self.progressed.emit(done, total)
+        def work(errand: Errand) -> _Found:
+            def step(done: int, total: int) -> None:
+                if errand.cancelled:
+                    raise _CancelledError
+                errand.tell(done, total)
 
-        def work() -> None:
             try:
                 made, solution = follow_subjects(scene, name, margins=margins, step=step)
-                found: _Found = (scene, name, made, solution, "")
+                return scene, name, made, solution, ""
             except _CancelledError:
-                found = (scene, name, None, None, _CANCELLED)
+                return scene, name, None, None, _CANCELLED
             except SceneError as problem:
-                found = (scene, name, None, None, str(problem))
-            except Exception as problem:  # A thread must not end with it.
-                reports.report(problem)
-                found = (scene, name, None, None, f"{name} cannot follow: {problem}")
-            self._found.emit(found)
+                return scene, name, None, None, str(problem)
 
-        self._thread = threading.Thread(target=work, name="follow subjects", daemon=True)
-        self._thread.start()
+        def failed(problem: Exception) -> None:
+            self._take((scene, name, None, None, f"{name} cannot follow: {problem}"))
+            raise problem
+
+        self._errand = document.background.start("follow subjects", work, self._take, self.progressed.emit, failed)
 
     def cancel(self) -> None:
         """Give up what is being worked out; nothing is changed."""
-        self._cancelled = True
+        if self._errand is not None:
+            self._errand.cancel()
 
     def stop(self) -> None:
         """The window closes."""
-        self.cancel()
-        if self._thread is not None:
-            self._thread.join(10.0)
+        self._document.background.let_go(self._errand)
 
     def _take(self, found: "_Found") -> None:
         scene, name, made, solution, problem = found
-        if self._thread is not None:
-            self._thread.join()
-            self._thread = None
+        errand, self._errand = self._errand, None
         self.progressed.emit(0, 0)
         document = self._document
-        if self._cancelled:
+        if errand is not None and errand.cancelled:
             problem = problem or _CANCELLED
         if problem or made is None or solution is None:
             document.messages.say(problem, True)

@@ -17,14 +17,12 @@ class QueueCommands(QObject):
     """Adds jobs and steers them. ``changed`` is told where the list is another one."""
 
     changed = pyqtSignal()
-    _told = pyqtSignal()
 
     def __init__(self, document: Document, store: QueueStore | None = None) -> None:
         super().__init__()
         self._document = document
         self.store = store or QueueStore()
-        self.worker = QueueWorker(self.store, self._told.emit, usual_workers())
-        self._told.connect(self._look)
+        self.worker = QueueWorker(self.store, document.background.line(self._look), usual_workers())
         self._list, self._stamp = QueueList(), self.store.stamp()
         self._said: set[str] = set()
         # Other windows change the list too.

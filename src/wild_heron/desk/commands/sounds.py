@@ -1,12 +1,11 @@
 """Sound in the scene: brought in, placed, and its beats found, tapped and marked."""
 
-import threading
 import time
 from pathlib import Path
 
 import msgspec
 import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ...files.artwork import source_for
@@ -16,9 +15,9 @@ from ...motion.sound import RATE, mono
 from ...motion.tempo import beat_frames
 from ...scene import Beats, Marker, Scene, Sound
 from ...scene.edits import SAME_FRAME, add_sound, change_sound, remove_sound, set_beats
+from ..state.background import Errand
 from ..state.document import Document
 from ..state.playback import Playback
-from ..widgets.unexpected import reports
 
 _TAPS = 8
 _TAP_PAUSE = 2.5
@@ -27,13 +26,10 @@ _TAP_PAUSE = 2.5
 class SoundCommands(QObject):
     """What the Sound menu does."""
 
-    _found = pyqtSignal(object, str)
-
     def __init__(self, document: Document, playback: Playback, frame: QWidget) -> None:
         super().__init__()
         self._document, self._playback, self._frame = document, playback, frame
         self._taps: list[tuple[float, float]] = []
-        self._found.connect(self._take_beats)
         self.is_finding = False
 
     def bring(self, path: Path) -> None:
@@ -77,23 +73,20 @@ class SoundCommands(QObject):
         document.messages.say("Listening for beats…")
         fps = document.settings.rate.fps
 
-        def run() -> None:
-            try:
-                found = find_beats(mono(samples), RATE)
-                at = (found.seconds - sound.skip) * fps + sound.start
-                beats = None
-                if len(at) > 1:
-                    frames = tuple(float(each) for each in np.round(at[at > sound.start - 1.0], 3))
-                    tempo = float(np.clip(found.tempo, 20.0, 400.0))
-                    beats = Beats(round(tempo, 2), frames[0], 4, found.downbeat, frames)
-                self._found.emit(beats, sound.name)
-            except RuntimeError:
-                return  # The window is gone.
-            except Exception as problem:  # A thread must not end with it.
-                reports.report(problem)
-                self._found.emit(None, sound.name)
+        def work(errand: Errand) -> Beats | None:
+            found = find_beats(mono(samples), RATE)
+            at = (found.seconds - sound.skip) * fps + sound.start
+            if len(at) < 2:
+                return None
+            frames = tuple(float(each) for each in np.round(at[at > sound.start - 1.0], 3))
+            tempo = float(np.clip(found.tempo, 20.0, 400.0))
+            return Beats(round(tempo, 2), frames[0], 4, found.downbeat, frames)
 
-        threading.Thread(target=run, name="beats", daemon=True).start()
+        def failed(problem: Exception) -> None:
+            self._take_beats(None, sound.name)
+            raise problem
+
+        document.background.start("beats", work, lambda beats: self._take_beats(beats, sound.name), failed=failed)
 
     def _take_beats(self, beats: Beats | None, name: str) -> None:
         self.is_finding = False

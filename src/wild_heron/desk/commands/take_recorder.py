@@ -1,14 +1,12 @@
 """Recording takes: a count-in, then every pass of the range is a take, from the tracker or from what is dragged."""
 
-import contextlib
-import threading
 import time
 from collections.abc import Callable
 from typing import Literal, NamedTuple
 
 import msgspec
 import numpy as np
-from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...arrays import Array
 from ...evaluate import evaluate
@@ -28,6 +26,7 @@ from ...scene.channels import POSITION, ROTATION
 from ...space.rotation import euler_to_quaternion
 from ...tracker.listening import Listener, offset_of
 from ...tracker.messages import HOST, PORT, Pose
+from ..state.background import Errand
 from ..state.document import Document
 from ..state.playback import Playback, steady_clock
 from ..state.recording import State
@@ -51,11 +50,14 @@ class _Pass(NamedTuple):
     first: int
 
 
+_Prepared = tuple[list[Take], tuple[Scene, Scene, list[str]] | None]
+"""Takes with their marks; a scene, and that scene with them in it and their ids, where that could be worked out."""
+
+
 class TakeRecorder(QObject):
     """Idle, counting in, or recording. What is recorded becomes takes, as one step, when it is stopped."""
 
     changed = pyqtSignal()
-    _prepared = pyqtSignal(list)
     finished = pyqtSignal(list)
     """The ids of the takes that were made."""
 
@@ -82,14 +84,13 @@ class TakeRecorder(QObject):
         self._rests_until = 0.0
         self._first_pose: Pose | None = None
         self._last_pose: Pose | None = None
-        self._preparing: threading.Thread | None = None
-        self._ready: tuple[Scene, Scene, list[str]] | None = None
-        """A scene, and that scene with what was recorded in it and the ids of those takes."""
-        self._prepared.connect(self._keep)
+        self._to_prepare: Callable[[Errand], _Prepared] | None = None
+        """What is to be done with a recording once the window has taken in that it is over."""
+        self._preparing: Errand | None = None
         self._settling = QTimer(self)
         self._settling.setSingleShot(True)
         self._settling.setInterval(_SETTLED_MS)
-        self._settling.timeout.connect(lambda: self._preparing.start() if self._preparing is not None else None)
+        self._settling.timeout.connect(self._begin_preparing)
         self._counting = QTimer(self)
         self._counting.timeout.connect(self._count)
         playback.changed.connect(self._playback_changed)
@@ -390,36 +391,38 @@ class TakeRecorder(QObject):
             return
         scene, node_id, frame = self._document.scene, self._node, self._document.playhead.frame
 
-        def work() -> None:
+        def work(errand: Errand) -> _Prepared:
             takes = [msgspec.structs.replace(take, marks=find_marks(take)) for take in made]
-            with contextlib.suppress(SceneError):
-                kept = with_takes(scene, node_id, takes)
+            try:
+                kept, ids = with_takes(scene, node_id, takes)
                 # What is worked out of a take for the first time is kept, and is there when the window asks for it.
-                evaluate(kept[0], [frame], [node_id])
-                self._ready = (scene, *kept)
-            self._prepared.emit(takes)
+                evaluate(kept, [frame], [node_id])
+            except SceneError:
+                return takes, None
+            return takes, (scene, kept, ids)
 
-        self._preparing = threading.Thread(target=work, name="looking at takes", daemon=True)
-        # When the window has taken in that it is over.
+        self._to_prepare = work
         self._settling.start()
+
+    def _begin_preparing(self) -> None:
+        work, self._to_prepare = self._to_prepare, None
+        if work is not None:
+            self._preparing = self._document.background.start(
+                "looking at takes", work, lambda found: self._keep(*found)
+            )
 
     def finish(self) -> None:
         """Wait until what was recorded is kept; for tests, and when the window closes."""
-        if self._preparing is not None:
-            if self._settling.isActive():
-                self._settling.stop()
-                self._preparing.start()
-            self._preparing.join()
-            QCoreApplication.sendPostedEvents()
+        self._settling.stop()
+        self._begin_preparing()
+        self._document.background.finish(self._preparing)
 
-    def _keep(self, made: list[Take]) -> None:
-        """Add the takes as one step, and use the last."""
+    def _keep(self, made: list[Take], ready: tuple[Scene, Scene, list[str]] | None = None) -> None:
+        """Add the takes as one step, and use the last. ``ready``: a scene, and that scene with them in it."""
         document, ids = self._document, list[str]()
         node_id, self._preparing = self._node, None
         if node_id not in document.scene:
             return
-
-        ready, self._ready = self._ready, None
 
         def change(scene: Scene) -> Scene:
             if ready is not None and ready[0] is scene:

@@ -1,9 +1,10 @@
 """Export: what to write."""
 
+from functools import partial
 from math import ceil
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QThread, QTimer, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QFileDialog, QFormLayout, QLineEdit, QPushButton, QWidget
 
 from ...evaluate.evaluation import FARTHEST_FRAME
@@ -18,6 +19,7 @@ from ...scene import Format, Scene, SceneError, main_format
 from ...scene.model import MAX_FRAMES
 from ...scene.output import output_camera, shot_range, shown_nodes
 from ..commands.queue import QueueCommands
+from ..state.background import Errand
 from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.dialog import beside, push_button
@@ -26,7 +28,6 @@ from ..widgets.picker import Picker
 from ..widgets.quantities import parse_number
 from ..widgets.share_slider import ShareSlider
 from ..widgets.theme import REED, RUST
-from ..widgets.unexpected import reports
 from .exporting import ExportingDialog
 
 _FILM = "@film"
@@ -48,7 +49,7 @@ class ExportDialog(ExportingDialog):
     ) -> None:
         super().__init__(document, "Export", "Export", parent)
         self._preferences, self._queue = preferences, queue
-        self._estimating: _Estimating | None = None
+        self._estimating: Errand | None = None
         self._form = form = QFormLayout()
         form.setVerticalSpacing(9)
         self.kind = Choice()
@@ -215,21 +216,18 @@ class ExportDialog(ExportingDialog):
         except (ValueError, FileError):
             return
         self._let_estimate_go()
-        self._estimating = _Estimating(self.scene(), self.document.file.base, job, self)
-        self._estimating.found.connect(self._estimated)
+        work = partial(_estimated_bytes, self.scene(), self.document.file.base, job)
+        self._estimating = self.document.background.start("estimate", work, self._estimated)
         self.size_.setText("about …")
-        self._estimating.start()
 
     def _estimated(self, size: int) -> None:
-        if self.sender() is self._estimating:
-            several = len(self.formats.chosen) > 1
-            self.size_.setText((f"about {told(size)}" + (" each" if several else "")) if size else "")
+        self._estimating = None
+        several = len(self.formats.chosen) > 1
+        self.size_.setText((f"about {told(size)}" + (" each" if several else "")) if size else "")
 
     def _let_estimate_go(self) -> None:
-        if self._estimating is not None:
-            self._estimating.given_up = True
-            self._estimating.wait()
-            self._estimating = None
+        self.document.background.let_go(self._estimating)
+        self._estimating = None
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
@@ -351,22 +349,10 @@ def _named(stem: str, kind: OutputKind) -> str:
     return f"{plain}{kind.suffixes[0]}" if kind.movie else f"{plain}_####{kind.suffixes[0]}"
 
 
-class _Estimating(QThread):
-    """Finds out, away from the interface, about how large an export will be."""
-
-    found = pyqtSignal(int)
-
-    def __init__(self, scene: Scene, base: Path | None, job: ExportJob, parent: QObject) -> None:
-        super().__init__(parent)
-        self._scene, self._base, self._job = scene, base, job
-        self.given_up = False
-
-    def run(self) -> None:
-        try:
-            estimate = SizeEstimate(self._scene, self._base, self._job)
-            if estimate.draw(lambda: self.given_up):
-                self.found.emit(estimate.bytes(self._job.quality))
-        except (FileError, SceneError, RenderError, OSError, ValueError):
-            self.found.emit(0)  # It says what is wrong when it is asked to write.
-        except Exception as problem:
-            reports.report(problem)
+def _estimated_bytes(scene: Scene, base: Path | None, job: ExportJob, errand: Errand) -> int:
+    """About how large an export will be, found out away from the interface; 0 where that is not known."""
+    try:
+        estimate = SizeEstimate(scene, base, job)
+        return estimate.bytes(job.quality) if estimate.draw(errand.is_cancelled) else 0
+    except (FileError, SceneError, RenderError, OSError, ValueError):
+        return 0  # It says what is wrong when it is asked to write.

@@ -3,10 +3,11 @@
 import time
 from abc import abstractmethod
 from collections.abc import Mapping
+from functools import partial
 from pathlib import Path
 from types import MappingProxyType
+from typing import NamedTuple
 
-from PyQt6.QtCore import QObject, QThread, pyqtSignal
 from PyQt6.QtWidgets import QLayout, QProgressBar, QPushButton, QWidget
 
 from ...arrays import Pixels
@@ -16,6 +17,7 @@ from ...render.export.job import ExportJob
 from ...render.export.several import export_each
 from ...render.messages import RenderError
 from ...scene import Scene, SceneError
+from ..state.background import Errand
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
 from ..widgets.panel import label, set_tone
@@ -26,31 +28,27 @@ Held = Mapping[float, Pixels]
 """Frames that need not be drawn, (H, W, 4) uint8."""
 
 
-class _Runner(QThread):
-    """Exports away from the interface."""
+class _Ended(NamedTuple):
+    """What was written, and what went wrong: in words, and where it is a mistake of ours."""
 
-    progressed = pyqtSignal(int, int)
-    ended = pyqtSignal(list, str)
-    """What was written, and what went wrong."""
+    written: list[Path]
+    problem: str = ""
+    mistake: Exception | None = None
 
-    def __init__(self, scene: Scene, base: Path | None, jobs: list[ExportJob], held: Held, parent: QObject) -> None:
-        super().__init__(parent)
-        self._scene, self._base, self._jobs, self._held = scene, base, jobs, held
-        self.cancelled = False
 
-    def run(self) -> None:
-        written: list[Path] = []
-        try:
-            stop = lambda: self.cancelled  # noqa: E731
-            for path in export_each(self._scene, self._base, self._jobs, self.progressed.emit, stop, self._held):
-                written.append(path)
-            self.ended.emit(written, "")
-        except (FileError, RenderError, SceneError) as problem:
-            self.ended.emit(written, str(problem))
-        except Exception as problem:  # A thread must not take the program with it.
-            reports.report(problem)
-            path = self._jobs[len(written)].path
-            self.ended.emit(written, f"{path}: could not be written: {problem}. Nothing of it was left behind.")
+def _export(scene: Scene, base: Path | None, jobs: list[ExportJob], held: Held, errand: Errand) -> _Ended:
+    """Export away from the interface."""
+    written: list[Path] = []
+    try:
+        for path in export_each(scene, base, jobs, errand.tell, errand.is_cancelled, held):
+            written.append(path)
+        return _Ended(written)
+    except (FileError, RenderError, SceneError) as problem:
+        return _Ended(written, str(problem))
+    except Exception as problem:
+        path = jobs[len(written)].path
+        said = f"{path}: could not be written: {problem}. Nothing of it was left behind."
+        return _Ended(written, said, problem)
 
 
 class ExportingDialog(Dialog):
@@ -60,7 +58,7 @@ class ExportingDialog(Dialog):
         super().__init__(title, parent, 500, stays=True)
         self.document = document
         self._verb = verb
-        self._runner: _Runner | None = None
+        self._runner: Errand | None = None
         self._count = 1
         self._started = 0.0
         self._may_replace: list[Path] = []
@@ -126,9 +124,8 @@ class ExportingDialog(Dialog):
         if jobs is None:
             return
         self._count = len(jobs)
-        self._runner = _Runner(self.scene(), self.document.file.base, jobs, self.held(), self)
-        self._runner.progressed.connect(self._progress)
-        self._runner.ended.connect(self._ended)
+        work = partial(_export, self.scene(), self.document.file.base, jobs, self.held())
+        self._runner = self.document.background.start("export", work, self._ended, self._progress)
         self._started = time.monotonic()
         self.bar.setVisible(True)
         self.bar.setRange(0, sum(len(job.frames) for job in jobs))
@@ -136,7 +133,6 @@ class ExportingDialog(Dialog):
         self.go.setEnabled(False)
         self.stop.setText("Cancel")
         self.tell("Starting…")
-        self._runner.start()
 
     def _troubled(self) -> str:
         """What is drawn as a stand-in, as a sentence; "" for nothing."""
@@ -160,10 +156,11 @@ class ExportingDialog(Dialog):
             left = elapsed / done * (total - done)
             self.tell(f"{done} of {total} frames, about {duration(left)} left")
 
-    def _ended(self, written: list[Path], problem: str) -> None:
-        runner, self._runner = self._runner, None
-        if runner is not None:
-            runner.wait()
+    def _ended(self, ended: _Ended) -> None:
+        written, problem, mistake = ended
+        self._runner = None
+        if mistake is not None:
+            reports.report(mistake)
         self.bar.setVisible(False)
         self.go.setEnabled(True)
         self.stop.setText("Close")
@@ -183,7 +180,7 @@ class ExportingDialog(Dialog):
 
     def _stop(self) -> None:
         if self._runner is not None:
-            self._runner.cancelled = True
+            self._runner.cancel()
             self.tell("Cancelling…")
         else:
             self.close()
@@ -195,7 +192,7 @@ class ExportingDialog(Dialog):
     def shut_down(self) -> None:
         """Cancel and wait; for when the program ends."""
         if self._runner is not None:
-            self._runner.cancelled = True
+            self._runner.cancel()
             self._runner.wait()
 
     def reject(self) -> None:

@@ -2,42 +2,22 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QThread, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QWidget
 
 from ...files.errors import FileError
 from ...files.exchange.fewest import Tolerances
 from ...files.exchange.writing import FORMATS, MoveFormat, MoveJob, write_move
-from ...scene import Scene, SceneError
+from ...scene import SceneError
 from ...scene.output import cameras
+from ..state.background import Errand
 from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.dialog import Dialog, beside, push_button
 from ..widgets.panel import Choice, label, set_tone
 from ..widgets.quantities import parse_number
 from ..widgets.theme import REED, RUST
-from ..widgets.unexpected import reports
 
 _FILM = "@film"
-
-
-class _Writing(QThread):
-    told = pyqtSignal(str)
-    ended = pyqtSignal(tuple, str)
-    """What other programs get otherwise, and what went wrong."""
-
-    def __init__(self, scene: Scene, base: Path | None, job: MoveJob, parent: QObject) -> None:
-        super().__init__(parent)
-        self._scene, self._base, self._job = scene, base, job
-
-    def run(self) -> None:
-        try:
-            self.ended.emit(write_move(self._scene, self._base, self._job, self.told.emit), "")
-        except (FileError, SceneError) as problem:
-            self.ended.emit((), str(problem))
-        except Exception as problem:  # A thread must not take the program with it.
-            reports.report(problem)
-            self.ended.emit((), f"{self._job.path.name} could not be written: {problem}.")
 
 
 class MoveDialog(Dialog):
@@ -46,7 +26,7 @@ class MoveDialog(Dialog):
     def __init__(self, document: Document, preferences: Preferences, parent: QWidget | None = None) -> None:
         super().__init__("Export the move", parent, 500)
         self._document, self._preferences = document, preferences
-        self._writing: _Writing | None = None
+        self._writing: Errand | None = None
         form = QFormLayout()
         form.setVerticalSpacing(9)
         self.format = Choice()
@@ -134,19 +114,36 @@ class MoveDialog(Dialog):
             self._tell(str(problem), RUST)
             return
         self.go.setEnabled(False)
-        self._writing = _Writing(self._document.scene, self._document.file.base, job, self)
-        self._writing.told.connect(lambda what: self._tell(f"{what}…"))
-        self._writing.ended.connect(lambda notes, problem: self._ended(job, notes, problem))
-        self._writing.start()
+        scene, base = self._document.scene, self._document.file.base
 
-    def _ended(self, job: MoveJob, notes: tuple[str, ...], problem: str) -> None:
-        writing, self._writing = self._writing, None
-        if writing is not None:
-            writing.wait()
+        def work(errand: Errand) -> tuple[str, ...]:
+            def step(what: str) -> None:
+                if errand.cancelled:
+                    raise SceneError("Cancelled. Nothing was left behind.")
+                errand.tell(what)
+
+            return write_move(scene, base, job, step)
+
+        self._writing = self._document.background.start(
+            "export the move",
+            work,
+            lambda notes: self._ended(job, notes),
+            lambda what: self._tell(f"{what}…"),
+            lambda problem: self._failed(job, problem),
+        )
+
+    def _failed(self, job: MoveJob, problem: Exception) -> None:
+        self._writing = None
         self.go.setEnabled(True)
-        if problem:
-            self._tell(problem, RUST)
+        if isinstance(problem, FileError | SceneError):
+            self._tell(str(problem), RUST)
             return
+        self._tell(f"{job.path.name} could not be written: {problem}.", RUST)
+        raise problem
+
+    def _ended(self, job: MoveJob, notes: tuple[str, ...]) -> None:
+        self._writing = None
+        self.go.setEnabled(True)
         self._tell("\n".join([f"Written: {job.path}", *notes]), REED)
         self._document.messages.say(f"Written: {job.path.name}")
 

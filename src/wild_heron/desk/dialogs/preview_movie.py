@@ -23,19 +23,22 @@ from .exporting import ExportingDialog, Held
 
 
 class HeldPixels(Mapping[float, Pixels]):
-    """Held pictures as pixels (H, W, 4), each made when it is asked for."""
+    """Held pictures as pixels (H, W, 4), each made when it is asked for. Free of Qt: a thread asks for them."""
 
-    def __init__(self, images: dict[float, QImage]) -> None:
-        self._images = images
+    def __init__(self, shown: dict[float, Pixels]) -> None:
+        """From the memory of opaque pictures (H, W, 4), blue first."""
+        self._shown = shown
 
     def __getitem__(self, frame: float) -> Pixels:
-        return pixels_of(self._images[frame].convertToFormat(QImage.Format.Format_RGBA8888)).copy()
+        out: Pixels = self._shown[frame][..., (2, 1, 0, 3)]
+        out[..., 3] = 255
+        return out
 
     def __iter__(self) -> Iterator[float]:
-        return iter(self._images)
+        return iter(self._shown)
 
     def __len__(self) -> int:
-        return len(self._images)
+        return len(self._shown)
 
 
 class PreviewMovieDialog(ExportingDialog):
@@ -48,6 +51,8 @@ class PreviewMovieDialog(ExportingDialog):
         super().__init__(document, "Save the preview", "Write", parent)
         self._preferences = preferences
         self._cache, self._wish = cache, wish
+        self._images: dict[float, QImage] = {}
+        """Whose memory is written from: they stay for as long as the dialog does."""
         form = QFormLayout()
         form.setVerticalSpacing(9)
         folder = preferences.folder("output", document.file.path and document.file.path.parent)
@@ -81,11 +86,10 @@ class PreviewMovieDialog(ExportingDialog):
 
     def held(self) -> Held:
         """The held frames of the range."""
-        pictures = {frame: self._cache.peek(frame) for frame in self._frames()}
         size = QSize(*self._wish.size)
-        return HeldPixels(
-            {k: each.image for k, each in pictures.items() if each is not None and each.image.size() == size}
-        )
+        pictures = {frame: self._cache.peek(frame) for frame in self._frames()}
+        self._images = {k: each.image for k, each in pictures.items() if each is not None and each.image.size() == size}
+        return HeldPixels({k: pixels_of(image) for k, image in self._images.items()})
 
     def scene(self) -> Scene:
         """With what is hidden, shown alone or pending in the views."""

@@ -1,43 +1,23 @@
 """The stretch over the whole move: how far the camera may travel before the photograph shows it."""
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QThread, pyqtSignal, pyqtSlot
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from ...render.messages import RenderError
 from ...render.stretch import Stretch, measure
 from ...scene.channels import ChannelSpec
+from ..state.background import Errand
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label, set_tone
 from ..widgets.theme import AMBER, DEEP, LINE, MISSING, REED, RUST, SOFT, TEXT, colour, font
-from ..widgets.unexpected import painted, reports
+from ..widgets.unexpected import painted
 
 _FACTOR = ChannelSpec("factor", "factor", "factor", 2.0, 1.0, 16.0, 0.1)
 _MAX_FRAMES = 240
-
-
-class _Runner(QThread):
-    progressed = pyqtSignal(int, int)
-
-    def __init__(self, document: Document, frames: np.ndarray, factor: float) -> None:
-        super().__init__()
-        assert document.views.camera is not None
-        self._arguments = (document.scene, document.file.base, document.views.camera.id, frames, factor)
-        self.cancelled = False
-        self.result: Stretch | None = None
-        self.problem = ""
-
-    def run(self) -> None:
-        try:
-            self.result = measure(*self._arguments, self.progressed.emit, lambda: self.cancelled)
-        except (RenderError, KeyError, ValueError, OSError) as problem:
-            self.problem = str(problem)
-        except Exception as problem:  # A thread must not take the program with it.
-            reports.report(problem)
-            self.problem = "It could not be measured."
 
 
 class _Graph(QWidget):
@@ -116,8 +96,7 @@ class StretchDialog(Dialog):
         super().__init__("Stretch over the move", parent)
         self.resize(520, 320)
         self._document = document
-        self._runner: _Runner | None = None
-        self._last: _Runner | None = None
+        self._errand: Errand | None = None
         self.graph = _Graph(document)
         self.graph.chosen.connect(document.playhead.set_frame)
         self.factor = NumberField(_FACTOR)
@@ -157,15 +136,21 @@ class StretchDialog(Dialog):
         first, last = self._document.playhead.range
         step = max(1, -(-(last - first + 1) // _MAX_FRAMES))
         frames = np.arange(first, last + 1, step, dtype=np.float64)
-        runner = self._runner = _Runner(self._document, frames, self.factor.value)
-        runner.progressed.connect(self._progress)
-        runner.finished.connect(self._ended)
+        camera = self._document.views.camera
+        assert camera is not None
+        what = (self._document.scene, self._document.file.base, camera.id, frames, self.factor.value)
+        self._errand = self._document.background.start(
+            "stretch",
+            lambda errand: measure(*what, errand.tell, errand.is_cancelled),
+            self._ended,
+            self._progress,
+            self._failed,
+        )
         self.bar.setRange(0, len(frames))
         self.bar.setValue(0)
         self.bar.show()
         self.go.setEnabled(False)
         self._say("Measuring…", SOFT)
-        runner.start()
 
     def _say(self, text: str, tone: str = TEXT) -> None:
         self.line.setText(text)
@@ -174,16 +159,19 @@ class StretchDialog(Dialog):
     def _progress(self, done: int, total: int) -> None:
         self.bar.setValue(done)
 
-    @pyqtSlot()
-    def _ended(self) -> None:
-        runner = self._runner
-        if runner is None or not runner.isFinished():
-            return  # An earlier one, which another took the place of.
-        self._runner, self._last = None, runner
+    def _failed(self, problem: Exception) -> None:
+        self._errand = None
         self.bar.hide()
-        found = runner.result
+        foreseen = isinstance(problem, RenderError | KeyError | ValueError | OSError)
+        self._say(str(problem) if foreseen else "It could not be measured.", RUST)
+        if not foreseen:
+            raise problem
+
+    def _ended(self, found: Stretch | None) -> None:
+        self._errand = None
+        self.bar.hide()
         if found is None:
-            self._say(runner.problem or "Cancelled.", RUST)
+            self._say("Cancelled.", RUST)
             return
         self.graph.stretch = found
         self.graph.update()
@@ -204,12 +192,8 @@ class StretchDialog(Dialog):
             self._document.playhead.set_frame(float(self.graph.stretch.frames[self.graph.stretch.worst]))
 
     def _stop(self) -> None:
-        runner, self._runner = self._runner, None
-        if runner is not None:
-            runner.cancelled = True
-            runner.wait()
-            # Signals of it may still be on their way: it must outlive them.
-            self._last = runner
+        self._document.background.let_go(self._errand)
+        self._errand = None
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._stop()

@@ -1,13 +1,13 @@
 """Checking in the background: numbers in a thread, pictures one at a time while nothing else is drawn."""
 
-import threading
 import time
 from collections.abc import Callable
 from functools import partial
+from typing import TypeVar
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer
 
 from ...arrays import Array, Pixels, Rows
 from ...checks import Judged, Measures, judged
@@ -17,8 +17,8 @@ from ...checks.measures import Numbers, measure_numbers
 from ...render.checking import request_of
 from ...scene import Scene, SceneError
 from ...scene.output import has_output
+from ..state.background import Errand
 from ..state.document import Document
-from ..widgets.unexpected import reports
 from .frames import DrawnFrame
 from .render_link import RenderLink
 
@@ -31,13 +31,12 @@ _BLOCK = 48
 _JUDGE_SECONDS = 0.6
 """How long pictures are taken in before they are judged again."""
 _PATIENCE_SECONDS = 5.0
+_T = TypeVar("_T")
 
 
 class Checker(QObject):
     """Measures the document's scene whenever it has been left alone for a moment. An edit drops exactly the frames that
     look or move differently after it; those nearest to the playhead are measured first."""
-
-    _finished = pyqtSignal(object)
 
     def __init__(self, document: Document, link: RenderLink) -> None:
         super().__init__()
@@ -51,7 +50,7 @@ class Checker(QObject):
         self._looks: tuple[Look, ...] = ()
         self._here: tuple[Look, ...] = ()
         """Those of the frame that is looked at."""
-        self._thread: threading.Thread | None = None
+        self._errand: Errand | None = None
         self._stopped = False
         self._stale = True
         self._judged_at = 0.0
@@ -63,7 +62,6 @@ class Checker(QObject):
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.timeout.connect(self._step)
-        self._finished.connect(self._take)
         link.drawn.connect(self._drawn)
         link.restarted.connect(self._restarted)
         document.changed.connect(self.wake)
@@ -114,7 +112,7 @@ class Checker(QObject):
 
     def _step(self) -> None:
         document = self._document
-        if self._stopped or (self._thread is not None and self._thread.is_alive()) or not self.is_wanted():
+        if self._stopped or self._errand is not None or not self.is_wanted():
             return
         if document.gesture.running or document.views.is_proposing or self.is_busy():
             self._wait.start(_SETTLED_MS)
@@ -128,10 +126,8 @@ class Checker(QObject):
         lacking = np.flatnonzero(~measures.known)
         if len(lacking):
             rows = self._nearest(lacking)[:_BLOCK]
-            self._run(
-                "measure",
-                lambda: partial(self._measured, measures, rows, measure_numbers(scene, measures.frames[rows]), scene),
-            )
+            frames = measures.frames[rows]
+            self._run("measure", lambda: measure_numbers(scene, frames), partial(self._measured, scene, measures, rows))
         elif self._stale and (self._judged_at == 0.0 or time.monotonic() - self._judged_at > _JUDGE_SECONDS):
             self._judge(scene, measures)
         elif self._looks and not measures.pictured.all():
@@ -153,7 +149,8 @@ class Checker(QObject):
             self.measures = Measures(scene)
             self._settle_on(scene)
             return True
-        self._run("compare", lambda: partial(self._compared, scene, *other_frames(old, scene, measures.frames)))
+        frames = measures.frames
+        self._run("compare", lambda: other_frames(old, scene, frames), partial(self._compared, scene))
         return False
 
     def _settle_on(self, scene: Scene) -> None:
@@ -175,55 +172,47 @@ class Checker(QObject):
         count = len(measures.formats)
         self._run(
             "judge",
-            lambda: partial(self._was_judged, scene, tuple(judged(scene, measures, k) for k in range(count)), measures),
+            lambda: tuple(judged(scene, measures, k) for k in range(count)),
+            partial(self._was_judged, scene, measures),
         )
 
-    def _run(self, what: str, work: Callable[[], Callable[[], None]]) -> None:
-        """Work something out in a thread; what it gives is carried out here, once it is there."""
+    def _run(self, what: str, work: Callable[[], _T], done: Callable[[_T], None]) -> None:
+        """Work something out in a thread; ``done`` takes what it gives."""
 
-        def run() -> None:
-            try:
-                done = work()
-            except Exception as problem:  # A thread must not end with it.
-                if not isinstance(problem, SceneError):
-                    reports.report(problem)
-                done = partial(self._failed, str(problem))
-            if not self._stopped:
-                self._finished.emit(done)
+        def take(found: _T) -> None:
+            self._errand = None
+            done(found)
 
-        self._thread = threading.Thread(target=run, name=f"checks: {what}", daemon=True)
-        self._thread.start()
+        name = f"checks: {what}"
+        self._errand = self._document.background.start(name, lambda errand: work(), take, failed=self._failed)
 
-    def _take(self, done: Callable[[], None]) -> None:
-        if self._thread is not None:
-            self._thread.join()
-            self._thread = None
-        if not self._stopped:
-            done()
-
-    def _failed(self, problem: str) -> None:
+    def _failed(self, problem: Exception) -> None:
         """It is tried again with the next change."""
+        self._errand = None
         self._document.checked.problem = f"The checks could not be made: {problem}"
         self._document.checked.tell(self._scene, ())
+        if not isinstance(problem, SceneError):
+            raise problem
 
     def _go_on(self) -> None:
         self._document.checked.problem = ""
         self._wait.start(0)
 
-    def _compared(self, scene: Scene, numbers: Rows, pictures: Rows) -> None:
+    def _compared(self, scene: Scene, others: tuple[Rows, Rows]) -> None:
+        numbers, pictures = others
         if self.measures is not None and self.measures.is_like(scene):
             self.measures.forget(numbers, pictures)
             self.dropped = (len(numbers), len(pictures))
             self._settle_on(scene)
         self._go_on()
 
-    def _measured(self, measures: Measures, rows: Rows, numbers: Numbers, scene: Scene) -> None:
+    def _measured(self, scene: Scene, measures: Measures, rows: Rows, numbers: Numbers) -> None:
         if measures is self.measures and scene is self._scene:
             measures.put_numbers(rows, numbers)
             self._stale = True
         self._go_on()
 
-    def _was_judged(self, scene: Scene, verdicts: tuple[Judged, ...], measures: Measures) -> None:
+    def _was_judged(self, scene: Scene, measures: Measures, verdicts: tuple[Judged, ...]) -> None:
         self._tell(scene, verdicts, measures)
         self._go_on()
 
@@ -291,5 +280,4 @@ class Checker(QObject):
     def stop(self) -> None:
         self._stopped = True
         self._wait.stop()
-        if self._thread is not None:
-            self._thread.join(5.0)
+        self._document.background.let_go(self._errand)

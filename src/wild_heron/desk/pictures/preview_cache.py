@@ -1,18 +1,18 @@
 """Frames of the Lens kept in memory: shown at once when they come round again, filled ahead of the playhead."""
 
-import threading
 from collections import OrderedDict
 from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
+from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...evaluate.differences import changed_frames
 from ...render.messages import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
+from ..state.background import Errand
 from ..state.document import Document
-from ..widgets.unexpected import reports
 from .frames import DrawnFrame, HeldPicture
 from .render_link import RenderLink
 
@@ -55,7 +55,7 @@ class PreviewCache(QObject):
         self._wish: FrameRequest | None = None
         self._asked: tuple[Scene, float] | None = None
         self._compared: tuple[Scene, list[float]] | None = None
-        self._comparing: threading.Thread | None = None
+        self._comparing: Errand | None = None
         self.playing = False
         self.gives_way: Callable[[], bool] = lambda: False
         """Whether something is drawn first that is looked at already."""
@@ -158,17 +158,22 @@ class PreviewCache(QObject):
 
         shape = next((each for each in scene.formats if each.name == name), None)
 
-        def work() -> None:
-            try:
-                gone = changed_frames(old, scene, np.array(frames), camera, shape)
-            except Exception as problem:  # A thread must not end with it; every frame may look different.
-                if not isinstance(problem, SceneError | KeyError):
-                    reports.report(problem)
-                gone = np.ones(len(frames), dtype=bool)
+        def take(gone: NDArray[np.bool_]) -> None:
+            self._comparing = None
             self._compared = (scene, [frame for frame, each in zip(frames, gone.tolist(), strict=True) if each])
 
-        self._comparing = threading.Thread(target=work, name="compare frames", daemon=True)
-        self._comparing.start()
+        def failed(problem: Exception) -> None:
+            # Every frame may look different.
+            take(np.ones(len(frames), dtype=bool))
+            if not isinstance(problem, SceneError | KeyError):
+                raise problem
+
+        self._comparing = self._document.background.start(
+            "compare frames",
+            lambda errand: changed_frames(old, scene, np.array(frames), camera, shape),
+            take,
+            failed=failed,
+        )
 
     def _take_over(self) -> bool:
         """Whether what is held is for the scene as it is; starts finding out where it is not."""
@@ -178,7 +183,7 @@ class PreviewCache(QObject):
         if not self._frames:
             self._scene = scene
             return True
-        if self._comparing is not None and self._comparing.is_alive():
+        if self._comparing is not None:
             return False
         if self._compared is not None and self._compared[0] is scene:
             for frame in self._compared[1]:
@@ -243,5 +248,4 @@ class PreviewCache(QObject):
     def stop(self) -> None:
         self._idle.stop()
         self._tell.stop()
-        if self._comparing is not None:
-            self._comparing.join(5.0)
+        self._document.background.let_go(self._comparing)

@@ -226,7 +226,7 @@ class RenderLink(QObject):
     def _revive(self, why: str = "The render process ended and was started again; nothing is lost.") -> None:
         """The process is gone, or of no use: start another and ask again. Give up where none of several in a row came
         as far as a picture."""
-        self._stop(kill=True)
+        self._stop()
         if self._hopeless:
             return  # It said why; starting it again would change nothing.
         self._fruitless += 1
@@ -240,14 +240,14 @@ class RenderLink(QObject):
         self.restarted.emit()
         QTimer.singleShot(0, self.start)
 
-    def _stop(self, kill: bool = False) -> None:
+    def _stop(self) -> None:
         self._watch.stop()
         if self._notifier is not None:
             self._notifier.setEnabled(False)
             self._notifier.deleteLater()
             self._notifier = None
         if self._client is not None:
-            self._client.close(kill)
+            self._client.close()
             self._client = None
 
     def close(self) -> None:

@@ -1,9 +1,13 @@
 """Starting the window."""
 
+import atexit
+import contextlib
+import logging
 import os
 import sys
 from functools import cache
 from pathlib import Path
+from typing import NoReturn
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QIcon
@@ -28,6 +32,8 @@ def make_app() -> QApplication:
     app.setApplicationVersion(__version__)
     app.setDesktopFileName(ID)
     apply_theme(app)
+    # Where somebody else's script ends with a window open, its threads end first.
+    atexit.register(close_windows)
     return app
 
 
@@ -38,8 +44,26 @@ def _prepare(preferences: Preferences) -> None:
         os.environ.setdefault("QT_SCALE_FACTOR", f"{preferences.scale / 100:g}")
 
 
-def run(path: Path | None, as_copy: bool = False) -> int:
-    """Open the window, with a scene if there is one, and stay until it is closed."""
+def leave(status: int) -> NoReturn:
+    """End the process, once every window is closed and what was said is written."""
+    close_windows()
+    logging.shutdown()
+    for stream in (sys.stdout, sys.stderr):
+        # Whoever reads it may be gone, or may never have been there.
+        with contextlib.suppress(OSError, ValueError, AttributeError):
+            stream.flush()
+    os._exit(status)
+
+
+def close_windows() -> None:
+    """Close what is open without a question; what was changed is autosaved. For when the program ends by itself."""
+    for window in QApplication.topLevelWidgets():
+        if isinstance(window, MainWindow):
+            window.leave_now()
+
+
+def run(path: Path | None, as_copy: bool = False) -> NoReturn:
+    """Open the window, with a scene if there is one, stay until it is closed, and end the process."""
     # Matrices here are small: threads that wait for large ones only take processors from the renderer and the screen.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     settings = settings_file()
@@ -87,4 +111,7 @@ def run(path: Path | None, as_copy: bool = False) -> int:
     settle.start()
     tooltips = PlainToolTips()
     app.installEventFilter(tooltips)
-    return app.exec() or signals.status
+    # Whoever asked meanwhile need not wait for a loop that nobody would end.
+    status = signals.status or app.exec() or signals.status
+    # What is left holds each other in circles; Python would take it down in no order, beside threads that still run.
+    leave(status)

@@ -2,34 +2,16 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer
 
 from ...files.artwork import rebase
 from ...files.autosave import autosave_path, discard_autosave, write_autosave
 from ...files.errors import FileError
 from ...files.sessions import Session
 from ...scene import Scene, SceneError
+from ..state.background import Errand
 from ..state.document import Document
 from ..state.preferences import Preferences
-from ..widgets.unexpected import reports
-
-
-class _Signals(QObject):
-    failed = pyqtSignal(str)
-
-
-class _Write(QRunnable):
-    def __init__(self, scene: Scene, path: Path, mode_of: Path | None, signals: _Signals) -> None:
-        super().__init__()
-        self._scene, self._path, self._mode_of, self._signals = scene, path, mode_of, signals
-
-    def run(self) -> None:
-        try:
-            write_autosave(self._scene, self._path, self._mode_of)
-        except (FileError, SceneError) as problem:
-            self._signals.failed.emit(f"Autosave: {problem}")
-        except Exception as problem:  # A thread must not take the program with it.
-            reports.report(problem)
 
 
 class Autosaver(QObject):
@@ -39,10 +21,9 @@ class Autosaver(QObject):
         super().__init__()
         self._document, self._preferences = document, preferences
         self.session = Session()
-        self._signals = _Signals()
-        self._signals.failed.connect(lambda text: document.messages.say(text, True))
-        self._pool = QThreadPool()
-        self._pool.setMaxThreadCount(1)
+        self._writing: Errand | None = None
+        self._next: tuple[Scene, Path, Path | None] | None = None
+        """What is written once what is being written is: one after the other."""
         self._written: Path | None = None
         self._stale: list[Path | None] = []
         self._timer = QTimer(self)
@@ -64,12 +45,32 @@ class Autosaver(QObject):
         if self._written not in (None, path):
             self._stale.append(self._written)
         self._written = path
-        self._pool.start(_Write(scene, path, document.file.path, self._signals))
+        self._next = (scene, path, document.file.path)
+        if self._writing is None:
+            self._begin()
+
+    def _begin(self) -> None:
+        snapshot, self._next = self._next, None
+        if snapshot is None:
+            return
+        self._writing = self._document.background.start(
+            "autosave", lambda errand: write_autosave(*snapshot), self._took, failed=self._failed
+        )
+
+    def _took(self, _: object) -> None:
+        self._writing = None
+        self._begin()
+
+    def _failed(self, problem: Exception) -> None:
+        self._took(None)
+        if not isinstance(problem, FileError | SceneError):
+            raise problem
+        self._document.messages.say(f"Autosave: {problem}", True)
 
     def clear(self) -> None:
         """The scene is saved, or let go on purpose: nothing is to be recovered."""
         self._timer.stop()
-        self._pool.waitForDone()
+        self.wait()
         written, self._written = [*self._stale, self._written], None
         self._stale = []
         for path in written:
@@ -85,5 +86,6 @@ class Autosaver(QObject):
         return self._written is not None and self._written.exists()
 
     def wait(self) -> None:
-        """Wait for a snapshot that is being written."""
-        self._pool.waitForDone()
+        """Wait until what there is to write is written."""
+        while self._writing is not None:
+            self._document.background.finish(self._writing)

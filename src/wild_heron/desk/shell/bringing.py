@@ -1,44 +1,20 @@
 """Bringing files in: they are looked at in a thread, with progress, and come in as one undo step."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject, QThread, pyqtSignal, pyqtSlot
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...scene import Scene
+from ..state.background import Errand
 from ..state.document import Document
-from ..widgets.unexpected import reports
 
-_SOON_MS = 40
+if TYPE_CHECKING:
+    from ...files.bringing import Bringing
+
+_SOON_SECONDS = 0.04
 """A file that is looked at within this time comes in before the call returns."""
-
-
-class _Reader(QThread):
-    progressed = pyqtSignal(int, int)
-
-    def __init__(self, document: Document, paths: list[Path], as_: str) -> None:
-        super().__init__()
-        self._arguments = (paths, document.file.base, document.settings, document.file.reader, as_)
-        self.cancelled = False
-        self.result: object = None
-        self.problem = ""
-
-    def run(self) -> None:
-        from ...files.bringing import bring
-        from ...files.reader import Cancelled
-
-        def step(done: int, total: int) -> None:
-            self.progressed.emit(done, total)
-            if self.cancelled:
-                raise InterruptedError
-
-        try:
-            self.result = bring(*self._arguments, step, lambda: self.cancelled)  # type: ignore[arg-type]
-        except (InterruptedError, Cancelled):
-            pass
-        except Exception as problem:  # A thread must not take the program with it.
-            reports.report(problem)
-            self.problem = f"The files could not be brought in: {problem!r}."
 
 
 class Bringer(QObject):
@@ -52,64 +28,68 @@ class Bringer(QObject):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
-        self._reader: _Reader | None = None
-        self._last: _Reader | None = None
+        self._errand: Errand | None = None
         self._waiting: list[tuple[list[Path], str]] = []
 
     @property
     def is_busy(self) -> bool:
-        return self._reader is not None
+        return self._errand is not None
 
     def bring(self, paths: list[Path], as_: str = "best") -> None:
         """Look at files and add what they hold; ``as_`` as in ``files.bringing``."""
-        if self._reader is not None:
+        if self._errand is not None:
             self._waiting.append((paths, as_))
             return
-        self._document.file.allow(paths)
-        reader = self._reader = _Reader(self._document, paths, as_)
-        reader.progressed.connect(self._progress)
-        reader.finished.connect(self._done)
-        reader.start()
-        if reader.wait(_SOON_MS):
-            self._done()
+        document = self._document
+        document.file.allow(paths)
+        what = (paths, document.file.base, document.settings, document.file.reader, as_)
 
-    @pyqtSlot(int, int)
-    def _progress(self, done: int, total: int) -> None:
-        if self._reader is not None:  # It may have come in before this was told.
-            self.progressed.emit(done, total)
+        def work(errand: Errand) -> "Bringing | None":
+            from ...files.bringing import bring
+            from ...files.reader import Cancelled
+
+            def step(done: int, total: int) -> None:
+                errand.tell(done, total)
+                if errand.cancelled:
+                    raise Cancelled
+
+            try:
+                return bring(*what, step, errand.is_cancelled)  # type: ignore[arg-type]
+            except Cancelled:
+                return None
+
+        self._errand = document.background.start("bringing in", work, self._done, self.progressed.emit, self._failed)
+        document.background.finish(self._errand, _SOON_SECONDS)
 
     def cancel(self) -> None:
         """Give up what is being looked at; nothing of it comes in."""
         self._waiting.clear()
-        if self._reader is not None:
-            self._reader.cancelled = True
+        if self._errand is not None:
+            self._errand.cancel()
 
-    def shut_down(self) -> None:
-        self.cancel()
-        if self._reader is not None:
-            self._reader.wait()
-
-    @pyqtSlot()
-    def _done(self) -> None:
-        reader = self._reader
-        if reader is None or not reader.isFinished():
-            return  # It was taken in already, and this is about the one before.
-        # Signals of it may still be on their way: it must outlive them.
-        self._reader, self._last = None, reader
+    def _failed(self, problem: Exception) -> None:
+        self._errand = None
         self.progressed.emit(0, 0)
-        if reader.problem:
-            self._document.messages.say(reader.problem, True)
-        elif reader.result is None:
+        self._document.messages.say(f"The files could not be brought in: {problem!r}.", True)
+        self._go_on()
+        raise problem
+
+    def _done(self, found: "Bringing | None") -> None:
+        self._errand = None
+        self.progressed.emit(0, 0)
+        if found is None:
             self._document.messages.say("Cancelled; nothing was brought in.")
         else:
-            self._take_in(reader.result)
+            self._take_in(found)
+        self._go_on()
+
+    def _go_on(self) -> None:
         if self._waiting:
             self.bring(*self._waiting.pop(0))
 
-    def _take_in(self, found: object) -> None:
-        from ...files.bringing import Bringing, add_proposals
+    def _take_in(self, found: "Bringing") -> None:
+        from ...files.bringing import add_proposals
 
-        assert isinstance(found, Bringing)
         document = self._document
         added: tuple[str, ...] = ()
 

@@ -201,7 +201,7 @@ class Desk(QObject):
         self._start.stop()
         self.previews.stop()
         self.link.close()
-        self.bringer.shut_down()
+        self.bringer.cancel()
         self.document.stop()
 
     def _repaint(self) -> None:

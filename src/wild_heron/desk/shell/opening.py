@@ -266,7 +266,7 @@ class Opener:
                 found = gathered(scene, base, reader)
             return write_gathered(found, path, step), found.missing
 
-        dialog = HandingOverDialog("Gather", work, self._document.messages.say, self._parent)
+        dialog = HandingOverDialog("Gather", work, self._document, self._parent)
         dialog.show()
         return dialog
 
@@ -295,7 +295,7 @@ class Opener:
         def work(step: Step) -> tuple[Path, tuple[Path, ...]]:
             return path, write_bundle(scene, base, job, path, step=step)
 
-        dialog = HandingOverDialog("Bundle for many machines", work, self._document.messages.say, self._parent)
+        dialog = HandingOverDialog("Bundle for many machines", work, self._document, self._parent)
         dialog.show()
         return dialog
 

@@ -44,7 +44,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self._settings = settings
         self._filled: Desk | None = None
-        self._leaving = False
+        self._leaving = self._closed = False
         self.setWindowTitle("Wild Heron")
         self.setAcceptDrops(True)
         bar = self.menuBar()
@@ -106,8 +106,11 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None or self._filled is None:
             return
+        if self._closed:
+            return
         if not self._leaving and not self._filled.files.may_leave():
             event.ignore()
             return
+        self._closed = True
         self._filled.shut_down(keep_autosave=self._leaving)
         event.accept()

@@ -1,36 +1,30 @@
 """Reads the scene's sounds in the background."""
 
-import threading
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
 from ...files.artwork import resolve
 from ...files.errors import FileError
 from ...files.reader import Cancelled
 from ...files.sounds import SoundBank
 from ...motion.sound import Samples, outline
+from ..state.background import Errand
 from ..state.document import Document
-from ..widgets.unexpected import reports
 
 
 class SoundLoader(QObject):
     """Keeps ``document.heard`` true to the scene."""
-
-    _read = pyqtSignal(str, object, object, str)
-    """What was read: its source, samples and outline, or None and None and why not."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
         self._wanted: list[tuple[str, Path]] = []
         self._asked: set[tuple[str, Path]] = set()
-        self._wake = threading.Condition()
-        self._thread: threading.Thread | None = None
-        self._stopped = False
-        self._read.connect(self._take)
+        self._bank = SoundBank(document.file.reader)
+        self._reading: Errand | None = None
         document.changed.connect(self.refresh)
         document.opened.connect(self._forget)
         document.file.changed.connect(self.refresh)
@@ -49,41 +43,40 @@ class SoundLoader(QObject):
             if sound.source in document.heard.samples or key in self._asked:
                 continue
             self._asked.add(key)
-            with self._wake:
-                self._wanted.append(key)
-                if self._thread is None:
-                    self._thread = threading.Thread(target=self._run, name="sounds", daemon=True)
-                    self._thread.start()
-                self._wake.notify()
+            self._wanted.append(key)
+        self._read_next()
 
     def reload(self) -> None:
         """Read every file again."""
         self._forget()
 
-    def _run(self) -> None:
-        bank = SoundBank(self._document.file.reader)
-        while True:
-            with self._wake:
-                while not self._wanted and not self._stopped:
-                    self._wake.wait()
-                if self._stopped:
-                    return
-                source, path = self._wanted.pop(0)
-            try:
-                samples = bank.samples(path, lambda: self._stopped)
-                self._read.emit(source, samples, outline(samples), "")
-            except Cancelled:
+    def _read_next(self) -> None:
+        """Begin with the next file, if none is being read."""
+        if self._reading is not None or not self._wanted:
+            return
+        source, path = self._wanted.pop(0)
+        bank = self._bank
+
+        def work(errand: Errand) -> tuple[Samples, NDArray[np.float32]]:
+            samples = bank.samples(path, errand.is_cancelled)
+            return samples, outline(samples)
+
+        def done(found: tuple[Samples, NDArray[np.float32]]) -> None:
+            self._take(source, *found, "")
+
+        def failed(problem: Exception) -> None:
+            if isinstance(problem, Cancelled):
                 return
-            except FileError as problem:
-                self._read.emit(source, None, None, str(problem))
-            except RuntimeError:
-                return  # The window is gone.
-            except Exception as problem:  # A thread must not end with it.
-                reports.report(problem)
-                self._read.emit(source, None, None, f"{path} could not be read.")
+            foreseen = isinstance(problem, FileError)
+            self._take(source, None, None, str(problem) if foreseen else f"{path} could not be read.")
+            if not foreseen:
+                raise problem
+
+        self._reading = self._document.background.start("sounds", work, done, failed=failed)
 
     def _take(self, source: str, samples: Samples | None, loudness: NDArray[np.float32] | None, problem: str) -> None:
-        document = self._document
+        document, self._reading = self._document, None
+        self._read_next()
         if source not in {sound.source for sound in document.scene.sounds}:
             return
         if samples is None or loudness is None:
@@ -96,8 +89,5 @@ class SoundLoader(QObject):
         document.heard.changed.emit()
 
     def stop(self) -> None:
-        with self._wake:
-            self._stopped = True
-            self._wake.notify()
-        if self._thread is not None:
-            self._thread.join(5.0)
+        self._wanted.clear()
+        self._document.background.let_go(self._reading)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...scene import Scene, SceneError, Settings, spec
 from ...scene.edits import KeyRef, change_node
 from ...scene.output import with_output_camera
+from .background import Background
 from .checked import Checked
 from .evaluations import Evaluations
 from .file import SceneFile
@@ -39,6 +40,7 @@ class Document(QObject):
         self._state = State(Scene())
         self._saved_state: State | None = None
         self.turns = Turns()
+        self.background = Background()
         self.messages = Messages()
         self.file = SceneFile(self.messages)
         self.history = History(self._state)
@@ -129,9 +131,12 @@ class Document(QObject):
 
     def stop(self) -> None:
         """For when the program ends."""
+        self.background.cancel()
         self.turns.stop()
         self.evaluations.stop()
+        # What waits for a file ends with the reader.
         self.file.stop()
+        self.background.stop()
 
     # Changing
 

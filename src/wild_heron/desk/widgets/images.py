@@ -1,5 +1,7 @@
 """Qt's images as arrays, and arrays as Qt's images."""
 
+import ctypes
+
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtGui import QImage
@@ -25,6 +27,7 @@ def pixels_of(image: QImage) -> Pixels:
     """The pixels (H, W, 4) of an image of four bytes a pixel. They are its memory: it must stay."""
     bits = image.constBits()
     assert bits is not None
-    bits.setsize(image.sizeInBytes())
-    rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)  # type: ignore[call-overload]
+    # By its address, so that what holds the array holds nothing of Qt, and may be a thread.
+    memory = (ctypes.c_uint8 * image.sizeInBytes()).from_address(int(bits))
+    rows = np.frombuffer(memoryview(memory), np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)
     return np.asarray(rows[:, : image.width()])

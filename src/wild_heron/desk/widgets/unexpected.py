@@ -11,11 +11,12 @@ from collections.abc import Callable
 from types import TracebackType
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...log import log
 
 _MOST_KINDS = 200
+_TELL_MS = 500
 
 
 class Reports(QObject):
@@ -29,9 +30,11 @@ class Reports(QObject):
         self._lock = threading.Lock()
         self.seen: dict[tuple[str, str, int], int] = {}
         """How often each kind of error, at its place in the program, came up."""
+        self._untold: list[str] = []
+        """From threads: signals are for the window's alone."""
 
     def report(self, problem: BaseException) -> None:
-        """Log an error and tell of it, unless one of its kind was told before."""
+        """Log an error and tell of it, unless one of its kind was told before. From any thread."""
         trace = traceback.extract_tb(problem.__traceback__)
         where = (trace[-1].filename, trace[-1].lineno or 0) if trace else ("", 0)
         kind = (type(problem).__name__, *where)
@@ -41,10 +44,19 @@ class Reports(QObject):
                 self.seen[kind] = count + 1
         if count == 0:
             log.error("unexpected", exc_info=problem)
-            self.unexpected.emit(f"{type(problem).__name__}: {problem}")
+            self._untold.append(f"{type(problem).__name__}: {problem}")
+            if threading.current_thread() is threading.main_thread():
+                self._tell()
+
+    def _tell(self) -> None:
+        while self._untold:
+            self.unexpected.emit(self._untold.pop(0))
 
     def watch(self) -> None:
         """Take in what nothing else catches, in every thread."""
+        self._look = QTimer(self)
+        self._look.timeout.connect(self._tell)
+        self._look.start(_TELL_MS)
 
         def escaped(kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
             if isinstance(problem, KeyboardInterrupt | SystemExit):

@@ -9,7 +9,6 @@ import select
 import signal
 import socket
 import subprocess
-import sys
 import threading
 import time
 from collections.abc import Callable
@@ -19,6 +18,7 @@ from typing import Any
 import msgspec
 
 from ...arrays import Pixels
+from ...processes import start_module
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
     CameraTrack,
@@ -59,12 +59,11 @@ class _Process:
 
     def __init__(self) -> None:
         ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
-        command = [sys.executable, "-m", "wild_heron.files.reader.worker", str(theirs.fileno())]
         # Libraries that use every processor would only be in the way of what is seen.
         environment = os.environ | {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
-        self.process = subprocess.Popen(
-            command, pass_fds=(theirs.fileno(),), stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL, env=environment,
+        self.process = start_module(
+            "wild_heron.files.reader.worker", [theirs.fileno()], [theirs.fileno()], environment,
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         theirs.close()
         self.socket = ours

@@ -1,14 +1,12 @@
 """The picture's speed over the whole film, worked out in a thread."""
 
-import threading
-
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ....evaluate.picture_speed import PictureSpeed, picture_speed
-from ....log import log
 from ....scene import Scene, SceneError
 from ....scene.output import has_output
+from ...state.background import Errand
 from ...state.document import Document
 
 _SETTLED_MS = 180
@@ -18,7 +16,6 @@ class Speeds(QObject):
     """Of the scene as it was when it was last left alone for a moment."""
 
     changed = pyqtSignal()
-    _measured = pyqtSignal(object, object)
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -28,18 +25,18 @@ class Speeds(QObject):
         self.found: PictureSpeed | None = None
         self.wanted = False
         """Whether anybody looks at them."""
-        self._thread: threading.Thread | None = None
-        self._stopped = False
+        self._errand: Errand | None = None
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
         self._wait.setInterval(_SETTLED_MS)
         self._wait.timeout.connect(self._begin)
-        self._measured.connect(self._take)
         document.changed.connect(self.ask)
 
     def ask(self) -> None:
         """Measure before long, if the scene is another one."""
         if self.wanted and self._document.scene is not self.scene:
+            if self._errand is not None:
+                self._errand.cancel()
             self._wait.start()
 
     def at(self, frame: float) -> tuple[float, float]:
@@ -53,28 +50,28 @@ class Speeds(QObject):
 
     def _begin(self) -> None:
         document = self._document
-        if document.gesture.running or (self._thread is not None and self._thread.is_alive()):
+        if document.gesture.running or self._errand is not None:
             self._wait.start()
             return
         scene = document.scene
         if not has_output(scene):
             self._take(scene, None)
             return
-        self._thread = threading.Thread(target=self._run, args=(scene,), name="picture speed", daemon=True)
-        self._thread.start()
-
-    def _run(self, scene: Scene) -> None:
         frames = np.arange(scene.settings.first, scene.settings.last + 1, dtype=np.float64)
-        try:
-            found = picture_speed(scene, frames, None, lambda: self._stopped or self._document.scene is not scene)
-        except Exception as problem:  # A thread must not end with it.
-            if not isinstance(problem, SceneError):
-                log.error("measuring the picture's speed", exc_info=problem)
-            found = None
-        if not self._stopped:
-            self._measured.emit(scene, found)
+        self._errand = document.background.start(
+            "picture speed",
+            lambda errand: picture_speed(scene, frames, None, errand.is_cancelled),
+            lambda found: self._take(scene, found),
+            failed=lambda problem: self._failed(scene, problem),
+        )
+
+    def _failed(self, scene: Scene, problem: Exception) -> None:
+        self._take(scene, None)
+        if not isinstance(problem, SceneError):
+            raise problem
 
     def _take(self, scene: Scene, found: PictureSpeed | None) -> None:
+        self._errand = None
         if self._document.scene is not scene:
             self._wait.start()
             return
@@ -82,7 +79,5 @@ class Speeds(QObject):
         self.changed.emit()
 
     def stop(self) -> None:
-        self._stopped = True
         self._wait.stop()
-        if self._thread is not None:
-            self._thread.join(5.0)
+        self._document.background.let_go(self._errand)
