@@ -173,9 +173,9 @@ def test_formats_and_quality_change_what_is_asked_for(window, qtbot):
     rect = window.desk.lens.view.picture_rect
     assert rect.width() / rect.height() == pytest.approx(360 / 640, rel=0.01)
     assert rect.width() < wide.width()
-    full = window.desk.link._wishes["lens"].height
+    full = window.desk.link.first._wishes["lens"].height
     window.desk.top_bar.quality.setCurrentIndex(1)
-    assert window.desk.link._wishes["lens"].height == pytest.approx(full / 2, abs=1)
+    assert window.desk.link.first._wishes["lens"].height == pytest.approx(full / 2, abs=1)
     window.desk.document.undo()
     assert window.desk.document.views.format_or_none is None
 

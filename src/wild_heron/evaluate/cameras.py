@@ -71,6 +71,13 @@ class CameraView(msgspec.Struct, frozen=True):
     def __len__(self) -> int:
         return len(self.frames)
 
+    def at(self, i: int) -> "CameraView":
+        """Frame number ``i`` alone."""
+        rows = {name: value[i : i + 1] for name in _BY_FRAME if (value := getattr(self, name)) is not None}
+        if self.aim is not None and np.isnan(rows["aim"]).any():
+            rows["aim"] = None
+        return msgspec.structs.replace(self, **rows)
+
     @property
     def segment(self) -> NDArray[np.int64]:
         return self.segments.number(self.frames)
@@ -139,6 +146,10 @@ class CameraView(msgspec.Struct, frozen=True):
         frame, half = float(self.frames[i]), float(self.shutter[i]) / 720.0
         first, last = self.segments.bounds(frame)
         return max(frame - half, first), min(frame + half, last)
+
+
+_BY_FRAME = tuple(each.name for each in msgspec.structs.fields(CameraView) if each.type not in (int, float, Segments))
+"""The fields that have a row for each frame."""
 
 
 class Scenery(Protocol):

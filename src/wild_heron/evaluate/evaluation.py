@@ -78,6 +78,8 @@ class Evaluation:
         self._values: dict[ChannelRef, Array] = {}
         self._stages: dict[PoseStage, Array] = {}
         self._seen: dict[tuple[str | None, Format | None, tuple[int, int] | None], CameraView] = {}
+        self._whole: tuple[Evaluation, int] | None = None
+        """The evaluation that this is one frame of, and the frame's number there."""
         order, kept = evaluation_order(scene), self._taken_over(previous)
         needed = None if wanted is None else closure(scene, wanted)
         due = [stage for stage in order if stage not in kept and (needed is None or stage in needed)]
@@ -172,6 +174,7 @@ class Evaluation:
         one.scene, one.frames, one._nodes, one.faults = self.scene, self.frames[i : i + 1], self._nodes, self.faults
         one._values, one._stages = RowOf(self._values, i), RowOf(self._stages, i)
         one._seen = {}
+        one._whole = (self, i)
         return one
 
     def __len__(self) -> int:
@@ -258,6 +261,10 @@ class Evaluation:
         """
         what = camera, output, size
         known = self._seen.get(what)
+        if known is None and self._whole is not None:
+            # Over a stretch of frames it costs hardly more than at one of them, and others are asked for next.
+            whole, i = self._whole
+            known = self._seen[what] = whole.camera(camera, output, size).at(i)
         if known is None:
             known = self._camera(camera, output, size)
             if output is not None:

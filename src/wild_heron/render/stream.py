@@ -118,7 +118,7 @@ class FrameStream:
         self._restarts += 1
         if self._restarts > _MAX_RESTARTS:
             raise RenderError("The render process keeps ending, or hanging; the graphics driver may be at fault.")
-        self._clients[k].close(kill=True)
+        self._clients[k].close()
         self._clients[k] = self._start()
 
     def close(self) -> None:

@@ -1,19 +1,21 @@
 """What is drawn over the Overview's picture: outlines, nulls, carriers, frusta, paths, and the handles."""
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
 from ...arrays import Array
 from ...evaluate import output
 from ...evaluate.extent import corners as box_corners
-from ...scene import Light, Path, Picture, Projection, View, may_change
+from ...scene import Light, Path, Picture, Projection, may_change
 from ...scene.channels import FOCAL
 from ...scene.output import has_output
 from ...space.lens import pixel_to_world
 from ...space.transform import rigid
 from ..state.document import Document
 from ..widgets.theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
+from .cameras import CameraPainter, draw_lines, seen_cameras
+from .clipping import clipped_line
 from .eye import Eye
 from .gizmo import Handle
 from .path_editing import paint_path
@@ -177,10 +179,12 @@ class OverviewPainter:
         if not hung:
             return
         ends = np.stack([self.here.position(node_id)[0] for pair in hung for node_id in pair])
-        for line in self.project(ends).reshape(-1, 2, 2):
-            if np.isfinite(line).all():
-                self.p.setPen(_broken_line(colour(REED, 0.6), 1, line, Qt.PenStyle.DotLine))
-                self.p.drawLine(QPointF(*line[0]), QPointF(*line[1]))
+        lines = self.project(ends).reshape(-1, 2, 2)
+        lines = lines[np.isfinite(lines).all(axis=(1, 2))]
+        size = (self.width, self.height)
+        cut = [clipped_line((a, b), (c, d), *size) for (a, b), (c, d) in lines.tolist()]
+        self.p.setPen(QPen(colour(REED, 0.6), 1, Qt.PenStyle.DotLine))
+        draw_lines(self.p, [QLineF(*line[0], *line[1]) for line in cut if line is not None])
 
     def nulls(self, still: bool) -> None:
         """The nulls that stand still, or that move."""
@@ -192,76 +196,22 @@ class OverviewPainter:
         if not shown:
             return
         places = self.project(np.concatenate([self.here.position(node.id) for node in shown]))
+        chosen = frozenset(self.document.selection.nodes)
+        crosses: dict[tuple[str, float], list[QLineF]] = {}
         for node, (x, y) in zip(shown, places.tolist(), strict=True):
             if x == x and y == y:
-                selected = node.id in self.document.selection.nodes
-                self.p.setPen(QPen(colour(AMBER if selected else node.colour or REED), 2 if selected else 1.5))
-                self.p.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
-                self.p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
+                look = (AMBER, 2.0) if node.id in chosen else (node.colour or REED, 1.5)
+                crosses.setdefault(look, []).extend((QLineF(x - 5, y, x + 5, y), QLineF(x, y - 5, x, y + 5)))
+        for (tone, width), lines in crosses.items():
+            self.p.setPen(QPen(colour(tone), width))
+            draw_lines(self.p, lines)
 
     def cameras(self) -> None:
-        for node in self.scene.nodes:
-            # Framings would clutter it: only those that are selected are drawn.
-            chosen = node.serves_as("camera") or node.id in self.document.selection.nodes
-            if isinstance(node, View) and chosen and not node.hidden:
-                self._camera(node)
-
-    def _camera(self, node: View) -> None:
-        view = self.here.camera(node.id)
-        pose, target = view.pose[0], view.aim
-        live = node.id == self.document.views.camera_id
-        if target is not None:
-            depth = max(float(-(target[0] - pose[:3, 3]) @ pose[:3, 2]), 1.0)
-        else:
-            depth = max(float(view.focus[0]), 1.0)
-        depth *= 1.0 if not live else 1.15
-        pixels = np.array([[0, 0], [view.width, 0], [view.width, view.height], [0, view.height]], dtype=np.float64)
-        far = pixel_to_world(pixels, np.full(4, depth), view.pose[:1], view.focal_px[:1], view.width, view.height)
-        at = self.project(pose[None, :3, 3])[0]
-        edges = self.project(far)
-        if np.isfinite(edges).all() and np.isfinite(at).all():
-            self.p.setPen(QPen(colour(AMBER, 0.75 if live else 0.35), 1))
-            self.p.setBrush(colour(AMBER, 0.12 if live else 0.05))
-            self.p.drawPolygon(_points(edges))
-            for edge in edges:
-                self.p.drawLine(QPointF(*at), QPointF(*edge))
-        if np.isfinite(at).all():
-            self._body(at, pose, node, live)
-        if target is not None:
-            self._aim(at, target[0])
-
-    def _body(self, at: Array, pose: Array, node: View, live: bool) -> None:
-        """The camera itself: a wedge that points where it looks."""
-        unit = self.eye.units_per_pixel(pose[:3, 3], self.width)
-        ahead = self.project((pose[:3, 3] - pose[:3, 2] * 14 * unit)[None])[0]
-        way = ahead - at
-        size = float(np.linalg.norm(way))
-        way = way / size if size > 3.0 else np.array([0.0, -1.0])
-        side = np.array([-way[1], way[0]])
-        self.p.setPen(QPen(colour(DEEP), 1))
-        selected = node.id in self.document.selection.nodes
-        self.p.setBrush(colour(AMBER if live or selected else node.colour or SOFT))
-        self.p.drawPolygon(
-            _points(np.stack([at - way * 9 - side * 6, at - way * 9 + side * 6, at + side * 3.5, at - side * 3.5]))
-        )
-        self.p.drawPolygon(_points(np.stack([at, at + way * 7 + side * 6, at + way * 7 - side * 6])))
-
-    def _aim(self, at: Array, target: Array) -> None:
-        """The aim, which looks like nothing else: a sky-blue ring with a cross-hair, on a line from the lens."""
-        aimed = self.project(target[None])[0]
-        if not np.isfinite(aimed).all():
-            return
-        x, y = aimed
-        if np.isfinite(at).all():
-            self.p.setPen(_broken_line(colour(SKY, 0.7), 1, np.stack([at, aimed])))
-            self.p.drawLine(QPointF(*at), QPointF(x, y))
-        self.p.setPen(QPen(colour(DEEP), 4))
-        self.p.setBrush(Qt.BrushStyle.NoBrush)
-        self.p.drawEllipse(QPointF(x, y), 7, 7)
-        self.p.setPen(QPen(colour(SKY), 2))
-        self.p.drawEllipse(QPointF(x, y), 7, 7)
-        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
-            self.p.drawLine(QPointF(x + dx * 4, y + dy * 4), QPointF(x + dx * 10, y + dy * 10))
+        live, chosen = self.document.views.camera_id, self.document.selection.nodes
+        size = (self.width, self.height)
+        painter = CameraPainter(self.p, size, live, chosen)
+        for camera in seen_cameras(self.scene, self.here, self.eye, size, live, chosen):
+            painter.paint(camera)
 
     def path(self, path: MotionPath, tone: str) -> None:
         """One dot a frame; keys are larger and amber, the playhead is ringed."""

@@ -250,7 +250,6 @@ class Checker(QObject):
             return
         asked, measures, scene = self._asked, self.measures, self._scene
         self._link.forget(STREAM)
-        self._link.unfinished.discard(STREAM)
         if asked is None or measures is None or scene is None or not drawn.complete:
             self._asked = None
             # Artwork is still being read: what lacks it would be found bare.

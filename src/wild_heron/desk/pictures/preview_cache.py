@@ -239,7 +239,6 @@ class PreviewCache(QObject):
             return
         asked, self._asked = self._asked, None
         self._link.forget(stream)
-        self._link.unfinished.discard(stream)
         held = asked is not None and asked == (self._scene_now(), drawn.frame) and drawn.complete
         if held and self._wish is not None:
             self.store(replace(self._wish, frame=drawn.frame), drawn.picture)

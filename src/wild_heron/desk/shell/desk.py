@@ -79,7 +79,7 @@ class Desk(QObject):
         document = self.document = Document()
         self.preferences = Preferences(settings)
         link = self.link = RenderLink(
-            ("lens", *FORMATS, "overview", KEPT, *GHOSTS.values(), STREAM, KEPT_AHEAD, SMALL, CHECKS)
+            ("lens", *FORMATS, "overview", KEPT, *GHOSTS.values()), later=(STREAM, KEPT_AHEAD, SMALL, CHECKS)
         )
         self.publisher = ScenePublisher(document, link)
         self.playback = Playback(document)

@@ -7,7 +7,7 @@ import numpy as np
 
 from ...evaluate import Evaluation, evaluate
 from ...log import log
-from ...scene import Scene, SceneError
+from ...scene import Format, Scene, SceneError
 
 BLOCK = 32
 """Frames that are evaluated together, which costs hardly more than one of them."""
@@ -15,24 +15,27 @@ _KEPT = 24
 _SETTLE_SECONDS = 0.08
 """How long a scene must stay the same before it is worth evaluating ahead: a drag changes it all the time."""
 
+Look = tuple[str | None, Format | None]
+"""Through which camera (None: what the output shows), and in which format."""
+
 
 class Ahead:
     """The blocks of one scene at a time."""
 
     def __init__(self) -> None:
         self._wake = threading.Condition()
-        self._wanted: tuple[Scene, float] | None = None
+        self._wanted: tuple[Scene, float, tuple[Look, ...]] | None = None
         self._scene: Scene | None = None
         self._blocks: OrderedDict[int, Evaluation] = OrderedDict()
         self._thread: threading.Thread | None = None
         self._stopped = False
 
-    def ask(self, scene: Scene, frame: float) -> None:
-        """Evaluate this scene from now on, what is near the frame first."""
+    def ask(self, scene: Scene, frame: float, looks: tuple[Look, ...] = ()) -> None:
+        """Evaluate this scene from now on, what is near the frame first, with what is seen through some cameras."""
         with self._wake:
             if self._stopped:
                 return
-            self._wanted = (scene, frame)
+            self._wanted = (scene, frame, looks)
             if self._thread is None:
                 self._thread = threading.Thread(target=self._run, name="evaluate ahead", daemon=True)
                 self._thread.start()
@@ -67,9 +70,11 @@ class Ahead:
                 if self._stopped:
                     return
             assert task is not None
-            scene, block = task
+            scene, block, looks = task
             try:
                 made = evaluate(scene, np.arange(block * BLOCK, (block + 1) * BLOCK, dtype=np.float64))
+                for camera, shape in looks:
+                    made.camera(camera, shape)
             except Exception as problem:  # A thread must not end with it.
                 if not isinstance(problem, SceneError):
                     log.error("evaluating ahead", exc_info=problem)
@@ -82,11 +87,11 @@ class Ahead:
                     while len(self._blocks) > _KEPT:
                         self._blocks.popitem(last=False)
 
-    def _next(self) -> tuple[Scene, int] | None:
+    def _next(self) -> tuple[Scene, int, tuple[Look, ...]] | None:
         """What is most worth evaluating; None for nothing. Called with the lock held."""
         if self._wanted is None:
             return None
-        scene, frame = self._wanted
+        scene, frame, looks = self._wanted
         if self._scene is not scene:
             self._scene = scene
             self._blocks = OrderedDict()
@@ -96,4 +101,4 @@ class Ahead:
             range(max(first, here - _KEPT // 3), min(last, here + _KEPT // 2) + 1), key=lambda b: abs(b - here)
         )
         block = next((each for each in near if each not in self._blocks), None)
-        return None if block is None else (scene, block)
+        return None if block is None else (scene, block, looks)

@@ -5,9 +5,9 @@ import numpy as np
 from ...arrays import Array
 from ...evaluate import CameraView, Evaluation, evaluate
 from ...scene import Scene, SceneError
-from ...scene.output import has_output, lens_nodes
+from ...scene.output import cameras, has_output, lens_nodes
 from ...scene.validate import validate_change
-from .ahead import Ahead
+from .ahead import Ahead, Look
 from .playhead import Playhead
 from .views import Views
 
@@ -47,10 +47,19 @@ class Evaluations:
                 found = evaluate(scene, frame, previous=previous)
             known = self._here = (scene, frame, found)
             if self._basis is not None:
-                self._ahead.ask(self._basis, frame)
+                self._ahead.ask(self._basis, frame, self._looks(self._basis))
             elif self.is_settled and not self._views.is_proposing:
-                self._ahead.ask(scene, frame)
+                self._ahead.ask(scene, frame, self._looks(scene))
         return known[2]
+
+    def _looks(self, scene: Scene) -> tuple[Look, ...]:
+        """What panels look at: the Lens, in its format and in the scene's own frame, and every camera."""
+        lens = self._views.lens
+        seen: list[str | None] = [None] if has_output(scene) else []
+        if lens is not None and lens in scene:
+            seen = [lens]
+        shapes = dict.fromkeys((self._views.format_or_none, None))
+        return (*((each, shape) for each in seen for shape in shapes), *((each, None) for each in cameras(scene)))
 
     @property
     def seen(self) -> CameraView | None:

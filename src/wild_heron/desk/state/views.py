@@ -27,6 +27,8 @@ class Views(QObject):
         self._state, self._playhead = state, playhead
         self.format_name: str | None = None
         self._lens: str | None = None
+        self._through: tuple[tuple[Scene, float, str | None], View | None] | None = None
+        """What was looked through last, of which scene, at which frame."""
         self.solo: frozenset[str] = frozenset()
         self.is_trying = False
         self._proposed: Scene | None = None
@@ -120,7 +122,12 @@ class Views(QObject):
     @property
     def camera(self) -> View | None:
         """What the Lens looks through at the playhead."""
-        scene, frame = self._state().scene, self._playhead.frame
+        key = self._state().scene, self._playhead.frame, self._lens
+        if self._through is None or self._through[0][0] is not key[0] or self._through[0][1:] != key[1:]:
+            self._through = key, self._camera(key[0], key[1])
+        return self._through[1]
+
+    def _camera(self, scene: Scene, frame: float) -> View | None:
         if self.lens is None and scene.events:
             try:
                 film = film_of(Evaluation.elsewhere, scene)
