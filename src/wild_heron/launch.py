@@ -15,6 +15,20 @@ def _interrupted(number: int, frame: object) -> None:
     os._exit(128 + number)
 
 
+def _hold_streams() -> None:
+    """Where a standard stream is closed, the next file that is opened would take its number, and what is said its
+    words. What cannot be written is told as such."""
+    for number, way in ((0, os.O_RDONLY), (1, os.O_RDONLY), (2, os.O_WRONLY)):
+        try:
+            os.fstat(number)
+        except OSError:
+            os.set_inheritable(os.open(os.devnull, way), True)
+    if sys.stdout is None:
+        sys.stdout = os.fdopen(1, "w", closefd=False)
+    if sys.stderr is None:
+        sys.stderr = os.fdopen(2, "w", closefd=False)
+
+
 def _leave_out_here() -> None:
     """Look for modules in the folder that the program was started in only where it lies there itself: a folder from a
     stranger can hold a package of any name."""
@@ -28,6 +42,7 @@ def main() -> None:
     # Until there is something to put in order.
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _interrupted)
+    _hold_streams()
     _leave_out_here()
     from .desk import open_window
 

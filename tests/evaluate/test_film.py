@@ -453,6 +453,14 @@ class TestEvents:
         assert same(wh.output(scene, np.sort(frames)), wh.evaluate(scene, np.sort(frames)).camera())
         assert film_of(Evaluation.elsewhere, scene).segments.starts == (86.0,)
 
+    def test_a_blend_into_an_event_knows_what_only_the_event_aims_at(self):
+        lone = wh.Null(id="lone", name="Lone", channels=(Channel("position.x", 3.0),))
+        rules = (wh.JoiningRule(None, "far", Blend(6.0, place="after")),)
+        event = Event("Close", wh.ChannelPasses("kite", "position.x", 0.5), "far", aim="lone", hold=1.0)
+        scene = replace(film(Shot("A", "wide")), nodes=(*fair().nodes, lone), events=(event,), rules=rules)
+        view = wh.output(scene, [60.0])
+        assert view.pixels(np.array([[3.0, 0.0, 0.0]]))[0] == pytest.approx(np.array([[960.0, 540.0]]), abs=1e-6)
+
     def test_priority_cooling_and_until(self):
         keys = tuple(Key(20.0 * k, float(k % 2), Linear()) for k in range(12))
         nodes = (*fair().nodes, wh.Null(id="n", name="n", channels=(Channel("position.y", 0.0, keys),)))

@@ -13,6 +13,8 @@ from pxr import Gf, Usd, UsdGeom, UsdValidation
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.evaluate.output import output
+from wild_heron.files.decode.cameras import read_cameras
+from wild_heron.files.decode.source import on_disk
 from wild_heron.files.errors import FileError
 from wild_heron.files.exchange.cameras import with_cameras
 from wild_heron.files.exchange.cuts import with_cuts
@@ -227,6 +229,44 @@ def test_a_usd_that_refers_to_other_files_reads_none_of_them(tmp_path):
     )
     with Reader() as reader:
         assert [track.name for track in reader.cameras(path, 24.0)] == ["Own"]
+
+
+def test_nothing_outside_is_composed_into_a_usd_where_no_kernel_holds_it(tmp_path):
+    """The decoder itself, without the process that it is confined to."""
+    other = tmp_path / "other.usda"
+    other.write_text('#usda 1.0\n(defaultPrim = "Hidden")\ndef Camera "Hidden" {}\n')
+    path = tmp_path / "a.usda"
+    path.write_text(
+        f"""#usda 1.0
+(subLayers = [@{other}@])
+def Camera "Own" {{}}
+def "Far" (references = @{other}@) {{}}
+def "Heavy" (prepend payload = @{other}@) {{}}
+def "Either" (
+    variants = {{ string v = "a" }}
+    prepend variantSets = "v"
+) {{
+    variantSet "v" = {{
+        "a" (references = @{other}@) {{}}
+    }}
+}}
+def Xform "Up" {{
+    def "Deep" (references = [@{other}@, @{other}@</Hidden>]) {{}}
+}}
+def Xform "Clipped" (
+    clips = {{
+        dictionary default = {{
+            asset[] assetPaths = [@{other}@]
+            string primPath = "/Hidden"
+            double2[] active = [(0, 0)]
+        }}
+    }}
+) {{
+    def Camera "Inner" {{}}
+}}
+"""
+    )
+    assert [track.name for track in read_cameras(on_disk(path), 24.0)] == ["Own", "Inner"]
 
 
 @pytest.mark.parametrize("text", ["{", "{}", '{"OTIO_SCHEMA": "Timeline.1"}', "[]"])

@@ -14,10 +14,12 @@ from typing import Any, NamedTuple
 from wild_heron.scene import Scene
 from wild_heron.scene.output import has_output
 
-from .mutate import mutated_json, places
+from .mutate import grown_json, mutated_json, places
 
 MAX_SECONDS = 10.0
 MAX_BYTES = 2_000_000_000
+GROWN = 0.5
+"""How many of the scenes are grown rather than broken."""
 
 
 class Failure(NamedTuple):
@@ -137,12 +139,7 @@ def fuzz_scenes(count: int, seed: int) -> tuple[dict[str, int], list[Failure]]:
     failures: list[Failure] = []
     runner = _Runner()
     for k in range(count):
-        rng = random.Random(f"{seed}/scene/{k}")
-        value, known = made[k % len(made)]
-        text = json.dumps(mutated_json(value, rng, known))
-        data = text.encode("utf-8", "surrogatepass")
-        if rng.random() < 0.03:
-            data = data[: rng.randrange(len(data))]
+        data = _case(made, seed, k)
         state, what = runner.run(data)
         if state == "failed":
             failures.append(Failure("scene", k, what))
@@ -156,8 +153,20 @@ def fuzz_scenes(count: int, seed: int) -> tuple[dict[str, int], list[Failure]]:
     return tally, failures
 
 
+def _case(made: list[tuple[Any, list[tuple[Any, ...]]]], seed: int, k: int) -> bytes:
+    rng = random.Random(f"{seed}/scene/{k}")
+    value, known = made[k % len(made)]
+    if rng.random() < GROWN:
+        value = grown_json([each for each, _ in made], rng)
+        if rng.random() < 0.3:
+            value = mutated_json(value, rng, places(value)[:20_000])
+    else:
+        value = mutated_json(value, rng, known)
+    data = json.dumps(value).encode("utf-8", "surrogatepass")
+    return data[: rng.randrange(len(data))] if rng.random() < 0.03 else data
+
+
 def scene_of(seed: int, k: int) -> bytes:
     """The bytes of one case, to look at it by itself."""
-    made = sources()
-    value = made[k % len(made)]
-    return json.dumps(mutated_json(value, random.Random(f"{seed}/scene/{k}"), places(value))).encode()
+    made = [(each, places(each)) for each in sources()]
+    return _case(made, seed, k)

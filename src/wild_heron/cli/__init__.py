@@ -10,6 +10,7 @@ from typing import NoReturn
 import typer
 
 from ..files.errors import FileError, why
+from ..files.sessions import clear_stale
 from ..scene import SceneError
 from . import films as films
 from . import handing_over as handing_over
@@ -22,12 +23,13 @@ __all__ = ["app", "run_command"]
 
 def run_command(arguments: list[str]) -> None:
     """Carry out a command; errors become one line on standard error and exit status 2."""
-    _settle_streams()
-    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(number, _stop)
-    if arguments and not arguments[0].startswith("-") and arguments[0] not in COMMANDS:
-        arguments = ["open", *arguments]
     try:
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(number, _stop)
+        _settle_streams()
+        clear_stale()
+        if arguments and not arguments[0].startswith("-") and arguments[0] not in COMMANDS:
+            arguments = ["open", *arguments]
         status = app(arguments, standalone_mode=False)
         sys.stdout.flush()
         if status:
@@ -43,8 +45,13 @@ def run_command(arguments: list[str]) -> None:
         # Whoever reads has enough.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     except OSError as problem:
-        name = problem.filename or ("standard output" if problem.filename is None else "")
+        name = problem.filename or "standard output"
         _fail(f"{name}: could not be written or read: {why(problem)} Check the place, and that it is not full.")
+    except UnicodeError as problem:
+        text = problem.object if isinstance(problem, UnicodeEncodeError | UnicodeDecodeError) else ""
+        _fail(f"“{text[:80]!s}”: is not text in UTF-8. Name it otherwise.")
+    except MemoryError:
+        _fail("there is not enough memory for this. Close other programs, or ask for less.")
     except Exception as problem:
         if hasattr(problem, "format_message"):
             _fail(f"{problem.format_message()} See wild-heron --help.")
@@ -52,7 +59,7 @@ def run_command(arguments: list[str]) -> None:
 
         if isinstance(problem, RenderError):
             _fail(f"{problem}")
-        raise
+        _mistake(problem)
 
 
 def _stop(number: int, frame: object) -> None:
@@ -60,6 +67,16 @@ def _stop(number: int, frame: object) -> None:
     for each in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(each, signal.SIG_IGN)
     raise Stopped(number)
+
+
+def _mistake(problem: Exception) -> NoReturn:
+    """A mistake of ours: a line for who called, and everything that can be known of it in the log."""
+    from ..log import log, log_folder, start_log
+
+    start_log()
+    log.error("unexpected", exc_info=problem)
+    what = f"{type(problem).__name__}: {problem}"
+    _fail(f"the program made a mistake ({what[:300]}). The log in {log_folder()} says where; please report it.")
 
 
 def _settle_streams() -> None:

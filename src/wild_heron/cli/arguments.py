@@ -1,5 +1,6 @@
 """What commands have in common: their arguments, and what is said of wrong ones."""
 
+import contextlib
 import sys
 import time
 from pathlib import Path
@@ -159,6 +160,11 @@ def printable(text: str) -> str:
     return "".join(each if each.isprintable() else "�" for each in text)
 
 
+def tell(what: object, aside: bool = False) -> None:
+    """Say something on standard output, or with ``aside`` on standard error: names in it come from anyone's files."""
+    print(printable(str(what)), file=sys.stderr if aside else sys.stdout)
+
+
 def check_nothing_there(paths: list[Path], remedy: str = "Choose another name, or leave --no-clobber out.") -> None:
     there = [path for path in paths if path.exists()]
     if there:
@@ -199,4 +205,6 @@ class Progress:
         self._said = done
         left = (time.monotonic() - self._started) / done * (total - done) if done else 0.0
         words = f"{done} of {total} frames" + (f", about {left:.0f} s left" if 0 < done < total else "")
-        print(f"\r{words:60}", end="\n" if done == total else "", file=sys.stderr, flush=True)
+        # Who looks on may leave: that is no reason to stop.
+        with contextlib.suppress(OSError):
+            print(f"\r{words:60}", end="\n" if done == total else "", file=sys.stderr, flush=True)

@@ -2,7 +2,6 @@
 
 import os
 import signal
-import sys
 from pathlib import Path
 from typing import Annotated, Any, cast
 
@@ -35,6 +34,7 @@ from .arguments import (
     parse_size,
     path_of,
     printable,
+    tell,
 )
 
 
@@ -211,7 +211,7 @@ def export_move(
     notes = write_move(scene, base, job)
     if not quiet:
         for note in notes:
-            print(note, file=sys.stderr)
+            tell(note, aside=True)
 
 
 @app.command()

@@ -1,7 +1,6 @@
 """Commands that hand a scene over: gathered, or as a bundle for render queues, whose tasks they also carry out."""
 
 import os
-import sys
 from pathlib import Path
 from typing import Annotated, cast
 
@@ -28,6 +27,7 @@ from .arguments import (
     listed,
     parse_size,
     path_of,
+    tell,
 )
 
 AllowOption = Annotated[
@@ -54,9 +54,9 @@ def gather(
     with Reader(1, for_scene(base, allowed)) as reader:
         found = gathered(scene, base, reader)
     written = write_gathered(found, out)
-    print(written)
+    tell(written)
     if found.missing and not quiet:
-        print(f"Left out, since it is missing or may not be read: {listed(list(found.missing))}.", file=sys.stderr)
+        tell(f"Left out, since it is missing or may not be read: {listed(list(found.missing))}.", aside=True)
 
 
 @app.command()
@@ -93,6 +93,10 @@ def job(
     scene = load(path)
     check_one(camera, shots)
     check_drawing(samples, quality, depth)
+    try:
+        name.encode()
+    except UnicodeEncodeError:
+        raise UsageError("--name: is not text in UTF-8. Name it otherwise.") from None
     if not 1 <= chunk <= 100_000:
         raise UsageError(f"--chunk {chunk}: use 1 to 100000.")
     (shape,) = find_formats(scene, None if output_format is None else [output_format], False)
@@ -112,9 +116,9 @@ def job(
         allowed=(*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ())),
     )
     missing = write_bundle(scene, path.resolve().parent, wanted, out, chunk)
-    print(out / "template.json")
+    tell(out / "template.json")
     if missing and not quiet:
-        print(f"Left out, since it is missing or may not be read: {listed(list(missing))}.", file=sys.stderr)
+        tell(f"Left out, since it is missing or may not be read: {listed(list(missing))}.", aside=True)
 
 
 @app.command(hidden=True)
@@ -132,8 +136,8 @@ def task(
     bundle = read_bundle(order)
     if what == "draw":
         draw_chunk(bundle, scene, output, chunk, Progress(False), workers)
-        print(f"Chunk {chunk} of {bundle.count} is drawn.")
+        tell(f"Chunk {chunk} of {bundle.count} is drawn.")
     elif what == "join":
-        print(f"Written: {join_chunks(bundle, scene, output, Progress(False))}")
+        tell(f"Written: {join_chunks(bundle, scene, output, Progress(False))}")
     else:
         raise UsageError(f"task {what}: use draw or join.")

@@ -11,7 +11,7 @@ from ..desk import open_window
 from ..files.artwork import files_of
 from ..files.project import SUFFIX, load
 from ..processes import start_module
-from .arguments import UsageError, app, check_nothing_there, path_of
+from .arguments import UsageError, app, check_nothing_there, path_of, tell
 
 COMMANDS = (
     "open", "demo", "sample", "render", "export", "gather", "job", "task", "check", "tracker", "integrate",
@@ -62,7 +62,7 @@ def demo(
     if where:
         print(DEMO_SCENE)
     elif copy is not None:
-        print(_copied(DEMO_SCENE, copy))
+        tell(_copied(DEMO_SCENE, copy))
     else:
         open_window(DEMO_SCENE, as_copy=True)
 
@@ -107,7 +107,7 @@ def integrate(
         done = place.put(share, command or "wild-heron")
     place.refresh(share)
     for path in done:
-        print(f"{'removed ' if take_away else ''}{path}")
+        tell(f"{'removed ' if take_away else ''}{path}")
     if take_away and not done:
         print("There was nothing to remove.")
 

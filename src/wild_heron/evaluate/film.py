@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..arrays import Array, Rows
 from ..motion.easing import unit_ease
 from ..scene import Blend, Format, Scene, Shot, View, Way
-from ..scene.dependencies import OUTPUT_STAGE, final_stage, position_stage, subscene
+from ..scene.dependencies import OUTPUT_STAGE, PoseStage, final_stage, position_stage, subscene
 from ..scene.lookup import nodes_by_id
 from ..scene.output import shots_of
 from ..scene.spans import Ease
@@ -120,14 +120,19 @@ def _film(elsewhere: Elsewhere, scene: Scene) -> Film:
         join = shots[k].shot.join
         if shot.ease is None or not isinstance(join, Blend):
             continue
-        pair = tuple((each.camera, each.aim, each.tilt) for each in planned[k - 1 : k + 1])
-        stages = [final_stage(nodes[camera]) for camera, _, _ in pair]
-        stages += [position_stage(nodes[aim]) for _, aim, _ in pair if aim is not None]
-        needed = subscene(scene, tuple(dict.fromkeys(stages)))
+        needed = subscene(scene, _stages_of(scene, planned[k - 1], shot))
         middle = 0.5 * (shot.begins + shot.ends)
         course = _course(elsewhere, needed, planned[k - 1].bare(), shot.bare(), middle, join.way)
         planned[k] = shot._replace(course=course)
     return _joined(planned)
+
+
+def _stages_of(scene: Scene, *shots: "FilmShot") -> tuple[PoseStage, ...]:
+    """What has to be worked out to see shots, with what events let them aim at."""
+    nodes = nodes_by_id(scene)
+    seen = [final_stage(nodes[shot.camera]) for shot in shots]
+    aimed = [position_stage(nodes[shot.aim]) for shot in shots if shot.aim is not None]
+    return tuple(dict.fromkeys((*seen, *aimed)))
 
 
 @lru_cache(maxsize=512)
@@ -136,7 +141,7 @@ def _course(
 ) -> Course:
     """How a blend between two shots goes, told at its middle. It is kept, since most edits leave most blends alone."""
     nodes = nodes_by_id(scene)
-    there = elsewhere(scene, np.array([middle]), [final_stage(nodes[each.camera]) for each in (before, after)])
+    there = elsewhere(scene, np.array([middle]), _stages_of(scene, before, after))
     a, b = (nodes[each.camera].aim for each in (before, after))
     same = a is not None and b is not None and a.on and b.on and bool(a.targets) and a.targets == b.targets
     return course_of(seen_in_shot(there, before), seen_in_shot(there, after), way, same)

@@ -7,6 +7,7 @@ import stat
 from pathlib import Path
 
 from .errors import FileError, why
+from .sessions import unfinished
 
 
 def write_atomically(path: Path, data: bytes, mode: int | None = None) -> None:
@@ -19,10 +20,9 @@ def write_atomically(path: Path, data: bytes, mode: int | None = None) -> None:
     try:
         old = _old(path, target)
         _clear_leftovers(target)
-        partial = target.with_name(f".{target.name[:200]}.{os.urandom(4).hex()}.partial")
-        # O_EXCL: never through a link or a file that someone else put there.
-        handle = os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o666 if mode is None else mode)
-        try:
+        with unfinished(target) as partial:
+            # O_EXCL: never through a link or a file that someone else put there.
+            handle = os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o666 if mode is None else mode)
             with os.fdopen(handle, "wb") as out:
                 fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
                 out.write(data)
@@ -34,9 +34,6 @@ def write_atomically(path: Path, data: bytes, mode: int | None = None) -> None:
                             os.fchown(handle, old.st_uid, old.st_gid)
                     os.fchmod(handle, stat.S_IMODE(old.st_mode))
                 os.replace(partial, target)
-        except BaseException:
-            partial.unlink(missing_ok=True)
-            raise
         _sync_folder(target.parent)
     except OSError as error:
         raise FileError(

@@ -16,6 +16,7 @@ from .errors import FileError, why
 from .project import SUFFIX, encode
 from .reader import Reader
 from .sequences import sequence_file
+from .sessions import unfinished
 
 ARTWORK = "artwork"
 
@@ -128,31 +129,26 @@ def write_gathered(
         raise FileError(out, "is there already.", "Choose another name.")
     if not out.parent.is_dir():
         raise FileError(out, "lies in a folder that is not there.", "Make the folder first.")
-    partial = out.with_name(f".{out.name[:200]}.{os.urandom(4).hex()}.partial")
     data = encode(found.scene)
     try:
-        if out.suffix.lower() == ".zip":
-            # Most artwork is packed already.
-            with zipfile.ZipFile(partial, "x", zipfile.ZIP_STORED) as packed:
-                for done, (name, path) in enumerate(found.files.items()):
-                    step(done, len(found.files))
-                    packed.write(path, f"{out.stem}/{name}")
-                packed.writestr(f"{out.stem}/{found.name}", data)
-            with partial.open("rb") as written:
-                os.fsync(written.fileno())
-        else:
-            partial.mkdir()
-            copy_into(found, partial, step)
-        os.rename(partial, out)
+        with unfinished(out) as partial:
+            if out.suffix.lower() == ".zip":
+                # Most artwork is packed already.
+                with zipfile.ZipFile(partial, "x", zipfile.ZIP_STORED) as packed:
+                    for done, (name, path) in enumerate(found.files.items()):
+                        step(done, len(found.files))
+                        packed.write(path, f"{out.stem}/{name}")
+                    packed.writestr(f"{out.stem}/{found.name}", data)
+                with partial.open("rb") as written:
+                    os.fsync(written.fileno())
+            else:
+                partial.mkdir()
+                copy_into(found, partial, step)
+            os.rename(partial, out)
     except OSError as problem:
         raise FileError(
             out, f"could not be written: {why(problem)}", "Nothing was left; try another place."
         ) from problem
-    finally:
-        if partial.is_dir():
-            shutil.rmtree(partial, ignore_errors=True)
-        else:
-            partial.unlink(missing_ok=True)
     return out if out.suffix.lower() == ".zip" else out / found.name
 
 

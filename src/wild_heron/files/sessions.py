@@ -6,6 +6,7 @@ The kernel lets go of a lock when its holder dies, however it dies, so nothing d
 import contextlib
 import fcntl
 import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
@@ -51,6 +52,9 @@ class Session:
                 os.ftruncate(self._lock, len(data))
 
     def close(self) -> None:
+        # A signal may have come between a file and its end.
+        for name in self._partials:
+            _remove(Path(name))
         if self._lock is not None:
             self._path.unlink(missing_ok=True)
             os.close(self._lock)
@@ -61,6 +65,16 @@ class Session:
 
     def __exit__(self, *_: object) -> None:
         self.close()
+
+
+@contextlib.contextmanager
+def unfinished(target: Path) -> Iterator[Path]:
+    """The name of a file or folder beside ``target``, to be written and then renamed. What is there at the end is
+    cleared away: at once, or where this process is killed, by the next that starts."""
+    with Session() as session:
+        partial = target.with_name(f".{target.name[:200]}.{session.token}{_PARTIAL}")
+        session.begin(partial)
+        yield partial
 
 
 def is_alive(token: str, folder: Path | None = None) -> bool:

@@ -5,7 +5,6 @@ Frames are drawn in chunks, as tasks that may run anywhere and in any order; a l
 """
 
 import os
-import shutil
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -17,8 +16,10 @@ from msgspec import Meta
 from ..files.errors import FileError, why
 from ..files.gathering import copy_into, gathered
 from ..files.permission import allowed_folders, for_scene
-from ..files.project import load
+from ..files.project import MAX_BYTES, load
 from ..files.reader import Reader
+from ..files.regular import open_regular
+from ..files.sessions import unfinished
 from ..scene import Scene
 from .export.job import ExportJob
 from .export.resuming import join
@@ -63,18 +64,16 @@ def write_bundle(
         found = gathered(scene, base, reader)
     order = msgspec.structs.replace(order_of(job), path=job.path.name, allowed=())
     bundle = Bundle(VERSION, order, chunk)
-    partial = folder.with_name(f".{folder.name[:200]}.{os.urandom(4).hex()}.partial")
     try:
-        (partial / SCENE).mkdir(parents=True)
-        copy_into(found, partial / SCENE, step)
-        (partial / ORDER).write_bytes(msgspec.json.format(msgspec.json.encode(bundle)))
-        template = msgspec.json.encode(job_template(scene.name, bundle, found.name))
-        (partial / TEMPLATE).write_bytes(msgspec.json.format(template))
-        os.rename(partial, folder)
+        with unfinished(folder) as partial:
+            (partial / SCENE).mkdir(parents=True)
+            copy_into(found, partial / SCENE, step)
+            (partial / ORDER).write_bytes(msgspec.json.format(msgspec.json.encode(bundle)))
+            template = msgspec.json.encode(job_template(scene.name, bundle, found.name))
+            (partial / TEMPLATE).write_bytes(msgspec.json.format(template))
+            os.rename(partial, folder)
     except OSError as problem:
         raise FileError(folder, f"could not be written: {why(problem)}", "Try another place.") from problem
-    finally:
-        shutil.rmtree(partial, ignore_errors=True)
     return found.missing
 
 
@@ -121,7 +120,11 @@ def job_template(name: str, bundle: Bundle, scene_file: str) -> dict[str, Any]:
 def read_bundle(path: Path) -> Bundle:
     """FileError where it is none."""
     try:
-        found = msgspec.json.decode(path.read_bytes(), type=Bundle)
+        with os.fdopen(open_regular(path), "rb") as file:
+            data = file.read(MAX_BYTES + 1)
+        if len(data) > MAX_BYTES:
+            raise FileError(path, "is larger than any order of a bundle.", "Write the bundle anew.")
+        found = msgspec.json.decode(data, type=Bundle)
     except OSError as problem:
         raise FileError(path, f"could not be read: {why(problem)}", "Write the bundle anew.") from problem
     except (ValueError, msgspec.MsgspecError) as problem:

@@ -40,6 +40,7 @@ def _usd(file: Source) -> list[CameraTrack]:
     except (UnicodeDecodeError, RuntimeError) as problem:
         what = " ".join(str(problem).split())[:200]
         raise FileError(file.path, f"is no USD that can be read: {what}.", "Export it anew as .usda.") from problem
+    _leave_out_others(layer)
     stage = Usd.Stage.Open(layer, Usd.Stage.LoadNone)
     fps = stage.GetTimeCodesPerSecond() or 24.0
     upright = np.eye(4)
@@ -53,6 +54,24 @@ def _usd(file: Source) -> list[CameraTrack]:
     if not out:
         raise FileError(file.path, "holds no camera.", "Export it with its camera.")
     return out
+
+
+def _leave_out_others(layer: Any) -> None:
+    """Take out of a layer all that would make composing it open other files."""
+    from pxr import Sdf
+
+    layer.subLayerPaths.clear()
+
+    def clear(path: Any) -> None:
+        is_prim = path.IsPrimPath() or path.IsPrimVariantSelectionPath()
+        prim = layer.GetPrimAtPath(path) if is_prim else None
+        if prim is not None:
+            prim.ClearReferenceList()
+            prim.ClearPayloadList()
+            for name in ("clips", "clipSets"):
+                prim.ClearInfo(name)
+
+    layer.Traverse(Sdf.Path.absoluteRootPath, clear)
 
 
 def _usd_camera(camera: Any, fps: float, start: float, upright: Any) -> CameraTrack:

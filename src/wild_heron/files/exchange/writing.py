@@ -1,7 +1,6 @@
 """Writes a move in the format that a file's name asks for, whole or not at all."""
 
 import os
-import shutil
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -13,6 +12,7 @@ from ..errors import FileError, why
 from ..permission import allowed_folders, for_scene
 from ..project import encode
 from ..reader import Reader
+from ..sessions import unfinished
 from .fewest import Tolerances
 from .move import Move, move_of
 
@@ -113,19 +113,17 @@ def _write_usd(move: Move, path: Path, reader: Reader, step: Callable[[str], Non
     files = usd(move, reader, texture_folder(path))
     step("Writing")
     folder = path.with_name(texture_folder(path))
-    partial = path.with_name(f".{folder.name}.{os.urandom(4).hex()}.partial")
     try:
-        if files:
-            partial.mkdir(mode=0o755)
-            for name, data in files.items():
-                (partial / Path(name).name).write_bytes(data)
-            if folder.is_dir() and not folder.is_symlink():
-                _take_away(folder)
-            os.replace(partial, folder)
+        with unfinished(folder) as partial:
+            if files:
+                partial.mkdir(mode=0o755)
+                for name, data in files.items():
+                    (partial / Path(name).name).write_bytes(data)
+                if folder.is_dir() and not folder.is_symlink():
+                    _take_away(folder)
+                os.replace(partial, folder)
     except OSError as problem:
         raise FileError(folder, f"could not be written: {why(problem)}", "Choose another place.") from problem
-    finally:
-        shutil.rmtree(partial, ignore_errors=True)
     write_atomically(path, files.text.encode())
 
 
