@@ -115,7 +115,6 @@ def _joined(shots: list[FilmShot]) -> Film:
 def _film(elsewhere: Elsewhere, scene: Scene) -> Film:
     shots = with_events(elsewhere, scene, shots_of(scene))
     planned = [_planned(scene, number, made) for number, made in enumerate(shots)]
-    nodes = nodes_by_id(scene)
     for k, shot in enumerate(planned):
         join = shots[k].shot.join
         if shot.ease is None or not isinstance(join, Blend):

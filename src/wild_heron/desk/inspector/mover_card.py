@@ -114,12 +114,15 @@ class MoverCard(QWidget):
 
     folded = pyqtSignal(str)
     """The mover's id: it was clicked."""
+    let_go = pyqtSignal()
+    """It was dragged, and is dropped somewhere or nowhere."""
 
     def __init__(self, rows: Rows, node: AnyNode, number: int, open_: bool, commands: MoverCommands) -> None:
         super().__init__()
         self._document, self._node, self._number, self._commands = rows.document, node, number, commands
         self.mover = mover = node.movers[number]
         self._press: QPoint | None = None
+        self.is_dragged = False
         set_surface(self, "card")
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 6, 8, 8)
@@ -207,7 +210,8 @@ class MoverCard(QWidget):
         if (event.position().toPoint() - self._press).manhattanLength() < QApplication.startDragDistance():
             return
         press, self._press = self._press, None
-        drag = QDrag(self)
+        # Its source is what outlives the card, should the page be built anew meanwhile.
+        drag = QDrag(self.window())
         data = QMimeData()
         data.setData(MOVER_MIME, f"{self._node.id}\n{self.mover.id}".encode())
         drag.setMimeData(data)
@@ -215,7 +219,11 @@ class MoverCard(QWidget):
         self.render(seen)
         drag.setPixmap(seen)
         drag.setHotSpot(press)
+        self.is_dragged = True
         drag.exec(Qt.DropAction.MoveAction)
+        self.is_dragged = False
+        if not sip.isdeleted(self):
+            self.let_go.emit()
 
 
 class _Title(QToolButton):

@@ -41,6 +41,11 @@ class MoverList(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(8)
 
+    @property
+    def is_dragged(self) -> bool:
+        """Whether one of the cards is held."""
+        return any(card.is_dragged for card in self.cards)
+
     def add(self, card: MoverCard) -> None:
         self.cards.append(card)
         self.column.addWidget(card)

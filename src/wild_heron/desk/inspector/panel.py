@@ -13,7 +13,7 @@ from ..channels.field import ChannelField
 from ..commands.movers import MoverCommands
 from ..state.document import Document
 from ..widgets import icons
-from ..widgets.panel import icon_button, label, popup_menu, set_surface
+from ..widgets.panel import icon_button, label, popup_menu, set_surface, show_page
 from ..widgets.theme import NODE_COLOURS, SOFT, TEXT, colour, heading_font
 from ..widgets.unexpected import painted
 from . import camera, contents, grounds, lights, windows
@@ -104,6 +104,8 @@ class Inspector(QWidget):
 
     def refresh(self) -> None:
         """Build the page anew where other rows are needed, and show the present values."""
+        if self.cards is not None and self.cards.is_dragged:
+            return  # It would take the card away that is held.
         node = self._document.selection.active
         key = self._shape_of(node)
         if key != self._built_for:
@@ -213,11 +215,12 @@ class Inspector(QWidget):
                 self.cards = mover_page(column, rows, node, unfolded, self._movers)
                 for card in self.cards.cards:
                     card.folded.connect(partial(self._fold, node.id))
+                    card.let_go.connect(lambda: self._document.turns.ask(self, self.refresh))
             else:
                 column.addLayout(rows.grid)
                 self._node_rows(node, rows)
         column.addStretch()
-        self._scroll.setWidget(page)
+        show_page(self._scroll, page)
 
     def _film_page(self, column: QVBoxLayout, rows: Rows, title: str) -> None:
         name = label(title, size=13, weight=QFont.Weight.DemiBold)

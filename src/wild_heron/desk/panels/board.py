@@ -18,7 +18,7 @@ from ...scene import Dial
 from ..channels.field import ChannelField, channel_mark
 from ..inspector.dials import dial_menu
 from ..state.document import Document
-from ..widgets.panel import icon_button, label, set_surface
+from ..widgets.panel import icon_button, label, set_surface, show_page
 from ..widgets.quantities import step_for
 from ..widgets.theme import AMBER, DEEP, REED, RUST, SOFT, TEXT, colour
 from ..widgets.unexpected import painted
@@ -246,7 +246,7 @@ class Board(QDockWidget):
             words.setWordWrap(True)
             column.addWidget(words)
         column.addStretch()
-        self._scroll.setWidget(page)
+        show_page(self._scroll, page)
 
     def _refresh_values(self) -> None:
         if not self.isVisible() or self._document.views.moving is not self._document.scene:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from .icons import icon
 from .strip import Strip
@@ -109,3 +109,13 @@ class Panel(QWidget):
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(0)
         self.body.addWidget(Strip(strip))
+
+
+def show_page(area: QScrollArea, page: QWidget) -> None:
+    """Show a page in place of the one before, which may be in the midst of a click or a drag: it goes once that is
+    over."""
+    before = area.takeWidget()
+    area.setWidget(page)
+    if before is not None:
+        before.hide()
+        before.deleteLater()

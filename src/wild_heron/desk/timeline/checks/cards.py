@@ -11,7 +11,7 @@ from ....checks import Finding
 from ....checks.fixes import Fix
 from ...commands.checks import CheckCommands
 from ...state.document import Document
-from ...widgets.panel import label
+from ...widgets.panel import label, show_page
 from ...widgets.theme import AMBER, RAISED, REED, RUST, colour, font
 from ...widgets.unexpected import painted
 
@@ -132,7 +132,7 @@ class FindingList(QScrollArea):
             column.addStretch()
             column.addWidget(words)
         column.addStretch()
-        self.setWidget(page)
+        show_page(self, page)
         if bar is not None:
             bar.setValue(at)
         for card in self.cards:

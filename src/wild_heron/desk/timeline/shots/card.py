@@ -115,7 +115,8 @@ class ViewCard(QAbstractButton):
             return
         self._from = None
         self.setDown(False)
-        drag = QDrag(self)
+        # Its source is what outlives the card, should the shelf be built anew meanwhile.
+        drag = QDrag(self.window())
         data = QMimeData()
         data.setData(VIEW_MIME, self.node.id.encode())
         drag.setMimeData(data)

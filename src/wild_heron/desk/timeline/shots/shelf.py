@@ -19,7 +19,7 @@ from ....evaluate.framings import framings
 from ....scene import Ease, Framing, span_label
 from ...state.document import Document
 from ...widgets.ease_menu import add_eases
-from ...widgets.panel import icon_button, label, menu_button, popup_menu, set_surface
+from ...widgets.panel import icon_button, label, menu_button, popup_menu, set_surface, show_page
 from ...widgets.theme import font, heading_font
 from ..film_parts import FilmParts
 from .card import CardHolder, ViewCard, framing_tip
@@ -142,7 +142,7 @@ class Shelf(CardHolder):
             grid.addWidget(card, k // 2, k % 2)
         grid.setRowStretch(len(self.cards) // 2 + 1, 1)
         grid.setColumnStretch(2, 1)
-        self._scroll.setWidget(page)
+        show_page(self._scroll, page)
 
     def _mark(self) -> None:
         chosen, shown = self.document.selection.nodes, self.document.views.lens
