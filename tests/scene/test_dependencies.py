@@ -71,3 +71,25 @@ def test_a_missing_carrier_is_named():
         evaluation_order(wh.Scene(nodes=(wh.Null(id="n", name="N", carrier="ghost"),)))
     with pytest.raises(wh.SceneError, match="ghost"):
         wh.edits.add_node(wh.Scene(), wh.Null(id="n", name="N", carrier="ghost"))
+
+
+def test_what_would_take_too_long_is_refused_before_it_is_worked_out_and_named():
+    from wild_heron.scene.budget import MOST_SECONDS, costs
+    from wild_heron.scene.validate import validate_change
+
+    null = wh.Null(id="base", name="Base")
+    ground = wh.Ground(id="ground", name="Field", surface=wh.Waves(()))
+    ball = wh.Null(id="ball", name="Ball", binds=(wh.DropAndRoll("ground"),))
+    riders = tuple(
+        wh.Null(id=f"n{k}", name=f"Rider {k}", carrier="ball", binds=(wh.Follow("base"),)) for k in range(40)
+    )
+    short = wh.Scene(settings=wh.Settings(last=200), nodes=(null, ground, ball, *riders))
+    validate(short)
+    long = replace(short, settings=wh.Settings(last=99_990))
+    assert sum(each.seconds for each in costs(short)) < MOST_SECONDS < sum(each.seconds for each in costs(long))
+    for refuse in (lambda: validate(long), lambda: validate_change(short, long)):
+        with pytest.raises(wh.SceneError, match=r"over 99991 frames.*drop and roll of Ball.*make the scene shorter"):
+            refuse()
+    # The same things that depend on little are cheap, however many nodes there are beside them.
+    alone = tuple(replace(each, carrier=None) for each in riders)
+    validate(replace(long, nodes=(null, *alone)))

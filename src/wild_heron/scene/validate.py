@@ -5,6 +5,7 @@ from typing import Any
 
 import msgspec
 
+from .budget import check_budget
 from .channel import Channel
 from .channels import TRANSFORM
 from .dependencies import check_event, evaluation_order
@@ -61,6 +62,7 @@ def validate(scene: Scene) -> None:
     try:
         evaluation_order(scene)
         check_links(scene)
+        check_budget(scene)
     except SceneError as problem:
         raise SceneError(f"$.scene.nodes: {problem}") from problem
 
@@ -98,6 +100,7 @@ def validate_change(old: Scene, new: Scene) -> None:
     _validate_sums(new)
     evaluation_order(new)
     check_links(new)
+    check_budget(new)
 
 
 def _held_node(old: AnyNode | None, new: AnyNode) -> None:

@@ -1,0 +1,65 @@
+"""What working a scene out over all of its frames costs, told before it is spent.
+
+Each limit of a scene is of one thing; what costs is their product. What remembers (springs, lags, shakes, follows, aims
+that keep their side, falls) is worked out over the whole scene once, with all that it depends on.
+"""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from .binds import DropAndRoll
+from .dependencies import closure, evaluation_order, final_stage
+from .errors import SceneError
+from .model import Scene
+
+MOST_SECONDS = 6.0
+"""Of an ordinary machine, that a scene may take until all of its frames can be worked out."""
+_MOVED_SECONDS = 0.5e-6
+"""Of a mover that looks around, for each frame and each stage that it depends on. Measured, as are the others."""
+_BOUND_SECONDS = 0.6e-6
+"""Of a bind that looks elsewhere, likewise."""
+_FALL_SECONDS = 250e-6
+"""Of a fall, for each frame."""
+_FALL_FRAMES = 5_000
+"""After so many frames it is over."""
+
+
+class Cost(NamedTuple):
+    """What one thing of a node takes."""
+
+    node: str
+    what: str
+    seconds: float
+
+
+def costs(scene: Scene) -> Iterator[Cost]:
+    """What takes long in a scene, node by node, in the time of an ordinary machine."""
+    frames = scene.settings.frame_count
+    for node in scene.nodes:
+        moving = [mover for mover in node.movers if mover.on and mover.looks_around]
+        looking = [bind for bind in node.binds if bind.on and bind.looks_elsewhere]
+        falling = [bind for bind in node.binds if bind.on and isinstance(bind, DropAndRoll)]
+        depends = len(closure(scene, [final_stage(node)])) if moving or looking else 0
+        for mover in moving:
+            yield Cost(node.name, mover.label, frames * depends * _MOVED_SECONDS)
+        for bind in looking:
+            yield Cost(node.name, bind.label, frames * depends * _BOUND_SECONDS)
+        for bind in falling:
+            yield Cost(node.name, bind.label, min(frames, _FALL_FRAMES) * _FALL_SECONDS)
+
+
+def check_budget(scene: Scene) -> None:
+    """SceneError that names what costs most, where all of it together takes too long."""
+    count = sum(len(node.movers) + len(node.binds) for node in scene.nodes)
+    stages = len(evaluation_order(scene))
+    if count * max(stages * scene.settings.frame_count * _BOUND_SECONDS, _FALL_FRAMES * _FALL_SECONDS) < MOST_SECONDS:
+        return  # Even if everything depended on everything.
+    found = list(costs(scene))
+    total = sum(each.seconds for each in found)
+    if total > MOST_SECONDS:
+        worst = max(found, key=lambda each: each.seconds)
+        raise SceneError(
+            f"{len(found)} movers and binds that remember, over {scene.settings.frame_count} frames, take about "
+            f"{total:.0f} s to be worked out; up to {MOST_SECONDS:.0f} s work. What costs most is the {worst.what} of "
+            f"{worst.node}. Take some away, or make the scene shorter."
+        )
