@@ -81,7 +81,7 @@ def test_what_would_take_too_long_is_refused_before_it_is_worked_out_and_named()
     ground = wh.Ground(id="ground", name="Field", surface=wh.Waves(()))
     ball = wh.Null(id="ball", name="Ball", binds=(wh.DropAndRoll("ground"),))
     riders = tuple(
-        wh.Null(id=f"n{k}", name=f"Rider {k}", carrier="ball", binds=(wh.Follow("base"),)) for k in range(40)
+        wh.Null(id=f"n{k}", name=f"Rider {k}", carrier="ball", binds=(wh.Follow("base"),)) for k in range(30)
     )
     short = wh.Scene(settings=wh.Settings(last=200), nodes=(null, ground, ball, *riders))
     validate(short)
