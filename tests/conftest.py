@@ -32,6 +32,12 @@ import builtins  # noqa: E402
 import sys  # noqa: E402
 import threading  # noqa: E402
 
+# Every process that is started compiles what it imports where nothing compiled is kept.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+sys.dont_write_bytecode = False
+# Two runs beside each other draw on one processor each.
+os.environ.setdefault("LP_NUM_THREADS", "1")
+
 import numpy as np  # noqa: E402
 import pytest  # noqa: E402
 from hypothesis import settings  # noqa: E402

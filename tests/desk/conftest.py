@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 
 import wild_heron as wh
 from wild_heron.desk.pictures.checker import Checker
+from wild_heron.desk.shell import desk as desk_parts
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.widgets.theme import apply_style, apply_theme
 
@@ -36,6 +37,12 @@ def settings(tmp_path):
     out.setValue("preview/megabytes", 0)  # Frames drawn ahead would keep the renderer busy; tests of them ask for it.
     out.setValue("checks/background", 0)  # Likewise: tests of the checks show their tab.
     return out
+
+
+@pytest.fixture(autouse=True)
+def renderer_when_it_is_waited_for(monkeypatch):
+    """A render process takes as long to start as most tests take: those that are over before do without."""
+    monkeypatch.setattr(desk_parts, "_RENDERER_MS", 500)
 
 
 @pytest.fixture(scope="session")

@@ -34,8 +34,9 @@ def check_scene(
     allowed: tuple[str, ...] = (),
     formats: tuple[str, ...] = (),
     progress: Callable[[int, int], None] = lambda done, total: None,
+    every: int = 1,
 ) -> list[Judged]:
-    """A scene judged in the formats of these names, or in all; every frame of it is drawn once.
+    """A scene judged in the formats of these names, or in all; every frame of it is drawn once, or one of so many.
 
     RenderError where it cannot be drawn.
     """
@@ -47,10 +48,12 @@ def check_scene(
     if looks:
         with RenderClient(_AHEAD) as client:
             client.set_scene(scene, base, allowed=allowed)
-            each = [looks_at_frame(looks, measures, row) for row in range(total)]
-            for row, pictures in enumerate(_drawn(client, each, measures.frames.tolist())):
-                measures.put_picture(row, read_looks(scene, float(measures.frames[row]), each[row], pictures))
-                progress(row + 1, total)
+            rows = range(0, total, every)
+            each = [looks_at_frame(looks, measures, row) for row in rows]
+            for k, pictures in enumerate(_drawn(client, each, measures.frames[rows].tolist())):
+                frame = float(measures.frames[rows[k]])
+                measures.put_picture(rows[k], read_looks(scene, frame, each[k], pictures))
+                progress(k + 1, len(rows))
     numbers = [k for k, shape in enumerate(measures.formats) if not formats or shape.name in formats]
     return [judged(scene, measures, k) for k in numbers]
 
