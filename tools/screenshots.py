@@ -167,7 +167,7 @@ class Studio:
         desk.actions_["view.takes"].trigger()
         desk.areas.whole.setSizes([450, 330])
         desk.take_commands.choose(["lane-steadied"])
-        view = desk.lanes.pages["takes"].view  # type: ignore[attr-defined]
+        view = desk.lanes.page("takes").view  # type: ignore[attr-defined]
         view._axis = view.axis.zoomed(3.4, 224)
         self.take("takes")
         view.show_whole()

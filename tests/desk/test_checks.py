@@ -41,7 +41,7 @@ def settled(qtbot, window):
 
 
 def page(window):
-    return window.desk.lanes.pages["checks"]
+    return window.desk.lanes.page("checks")
 
 
 def pill(window, text: str) -> QToolButton:

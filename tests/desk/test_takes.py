@@ -188,7 +188,7 @@ class TestByHand:
         recorder.toggle()
         assert recorder.left == 3
         recorder._count()
-        assert free.desk.lanes.pages["takes"].record.text() == "2"
+        assert free.desk.lanes.page("takes").record.text() == "2"
         recorder.toggle()
         assert recorder.left == 0
         assert not recorder.is_recording
@@ -249,7 +249,7 @@ class TestTheTracker:
         assert gone == pytest.approx(np.linalg.norm(meant[-1] - meant[len(meant) - take.count]), abs=0.05)
 
     def test_the_tab_says_how_the_tracker_is(self, free, listening):
-        panel = free.desk.lanes.pages["takes"]
+        panel = free.desk.lanes.page("takes")
         panel._show()
         assert "Waiting" in panel.state.text()
         listening.listener.problem = "The tracker is heard no more: gone."
@@ -298,7 +298,7 @@ class TestSteps:
         assert np.abs(position(recorded) - shown).max() < 1e-9
 
     def test_the_row_says_how_it_compares(self, recorded):
-        view = recorded.desk.lanes.pages["takes"].view
+        view = recorded.desk.lanes.page("takes").view
         recorded.desk.actions_["life.firm"].trigger()
         recorded.desk.document.turns.finish()
         (words,) = view.words.values()
@@ -352,7 +352,7 @@ class TestUse:
         assert document.scene.node("cam").take.speed == 1.0
 
     def test_its_row_is_dragged_in_time_as_one_step(self, recorded, mouse):
-        view = recorded.desk.lanes.pages["takes"].view
+        view = recorded.desk.lanes.page("takes").view
         document = recorded.desk.document
         at = QPointF(view.axis.x(20.0), view.row_top(0) + 20)
         pixels = view.axis.pixels_per_frame
@@ -362,7 +362,7 @@ class TestUse:
         assert document.scene.node("cam").take.start == 4.0
 
     def test_a_double_click_uses_it_or_goes_back_to_the_keys(self, recorded, mouse):
-        view, document = recorded.desk.lanes.pages["takes"].view, recorded.desk.document
+        view, document = recorded.desk.lanes.page("takes").view, recorded.desk.document
         at = QPointF(LABELS - 100, view.row_top(0) + 20)
         mouse.send(view, "double", at)
         assert document.scene.node("cam").take is None

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from ...evaluate import Evaluation
 from ...scene import Scene, View
+from ..widgets.strokes import draw_lines
 from ..widgets.theme import AMBER, DEEP, SKY, SOFT, colour
 from .clipping import Point, clipped_area, clipped_line
 from .eye import Eye
@@ -59,12 +60,6 @@ def seen_cameras(
         around = [each for each in rest if each is not None]
         out.append(SeenCamera(node, lens, before, around if lens is not None and len(around) == 4 else None, aim))
     return out
-
-
-def draw_lines(p: QPainter, lines: list[QLineF]) -> None:
-    """Many lines of one look in one call."""
-    if lines:
-        p.drawLines(*lines)
 
 
 class CameraPainter:

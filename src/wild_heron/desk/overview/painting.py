@@ -13,8 +13,9 @@ from ...scene.output import has_output
 from ...space.lens import pixel_to_world
 from ...space.transform import rigid
 from ..state.document import Document
+from ..widgets.strokes import draw_lines
 from ..widgets.theme import AMBER, AXES, DEEP, LINE, REED, SKY, SOFT, TEXT, colour, font
-from .cameras import CameraPainter, draw_lines, seen_cameras
+from .cameras import CameraPainter, seen_cameras
 from .clipping import clipped_line
 from .eye import Eye
 from .gizmo import Handle

@@ -123,7 +123,9 @@ class Desk(QObject):
             self.playback, self.take_commands, self.check_commands,
         )  # fmt: skip
         self.lanes = TimelinePanel(document, self.actions_, film)
-        self.small.is_busy = lambda: self.playback.is_playing or not self.lanes.shots.isVisible()
+        self.small.is_busy = lambda: (
+            self.playback.is_playing or not (self.lanes.shown == "shots" and self.lanes.isVisible())
+        )
         self.checker.is_wanted = lambda: (
             self.actions_["check.background"].isChecked() or self.lanes.shown == "checks"
         )  # fmt: skip
@@ -192,7 +194,7 @@ class Desk(QObject):
         self.checker.stop()
         self.check_commands.stop()
         self.format_commands.stop()
-        self.lanes.shots.view.speeds.stop()
+        self.lanes.stop()
         self.sound_loader.stop()
         self.open.shut_down()
         self.queue.stop()

@@ -1,6 +1,7 @@
 """The bottom area: the tabs, one page of them shown, and the ease panel that floats over them."""
 
 from functools import cached_property, partial
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedLayout, QToolButton, QWidget
@@ -8,45 +9,67 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedLayout, QToolButt
 from ..commands.actions import ActionTable
 from ..state.document import Document
 from ..widgets.theme import heading_font
-from .curves.panel import CurvesPanel
-from .ease.panel import EasePanel
 from .film_parts import FilmParts
-from .lanes.panel import LanesPanel
-from .shots.panel import ShotsPanel
 from .tabs import TABS
+
+if TYPE_CHECKING:
+    from .curves.panel import CurvesPanel
+    from .ease.panel import EasePanel
+    from .lanes.panel import LanesPanel
+    from .shots.panel import ShotsPanel
 
 
 class TimelinePanel(QWidget):
-    """A page for each tab."""
+    """A page for each tab, made when it is first shown."""
 
     chosen = pyqtSignal(str)
     """A tab was brought to the front."""
 
     def __init__(self, document: Document, actions: ActionTable, parts: FilmParts) -> None:
         super().__init__()
-        self._document, self._actions = document, actions
+        self._document, self._actions, self._parts = document, actions, parts
         self._buttons: dict[str, list[QToolButton]] = {tab.name: [] for tab in TABS}
         self._stack = QStackedLayout(self)
-        self.pages = {tab.name: tab.make(document, self._row(), parts) for tab in TABS}
-        for page in self.pages.values():
-            self._stack.addWidget(page)
+        self._pages: dict[str, QWidget] = {}
+        self._shown = TABS[0].name
         for tab in TABS:
             if tab.action is not None:
                 actions.connect(tab.action.name, partial(self._toggle, tab.name))
-        lanes, curves = self.pages["lanes"], self.pages["curves"]
-        assert isinstance(lanes, LanesPanel)
-        assert isinstance(curves, CurvesPanel)
-        shots = self.pages["shots"]
-        assert isinstance(shots, ShotsPanel)
-        self.lanes, self.curves, self.shots = lanes, curves, shots
-        self.view = lanes.view
+        self.view = self.lanes.view
         self.view.ease_wanted.connect(self.open_ease)
         actions.connect("ease.panel", self.open_ease)
         self.choose(TABS[0].name)
 
+    def page(self, name: str) -> QWidget:
+        """A tab's page."""
+        if name not in self._pages:
+            tab = next(each for each in TABS if each.name == name)
+            self._pages[name] = tab.make(self._document, self._row(), self._parts)
+            self._stack.addWidget(self._pages[name])
+        return self._pages[name]
+
+    @property
+    def lanes(self) -> "LanesPanel":
+        return cast("LanesPanel", self.page("lanes"))
+
+    @property
+    def curves(self) -> "CurvesPanel":
+        return cast("CurvesPanel", self.page("curves"))
+
+    @property
+    def shots(self) -> "ShotsPanel":
+        return cast("ShotsPanel", self.page("shots"))
+
+    def stop(self) -> None:
+        """For when the program ends."""
+        if "shots" in self._pages:
+            self.shots.view.speeds.stop()
+
     @cached_property
-    def ease(self) -> EasePanel:
+    def ease(self) -> "EasePanel":
         """The ease panel, made when it is first wanted."""
+        from .ease.panel import EasePanel
+
         return EasePanel(self._document)
 
     def _row(self) -> QWidget:
@@ -60,6 +83,7 @@ class TimelinePanel(QWidget):
             button = QToolButton()
             button.setText(tab.word)
             button.setCheckable(True)
+            button.setChecked(tab.name == self._shown)
             button.setFont(heading_font())
             button.setToolTip(tab.tip)
             button.setProperty("look", "tab")
@@ -73,11 +97,12 @@ class TimelinePanel(QWidget):
     @property
     def shown(self) -> str:
         """The tab that is in front."""
-        return next(name for name, page in self.pages.items() if page is self._stack.currentWidget())
+        return self._shown
 
     def choose(self, name: str, checked: bool = True) -> None:
         """Bring a tab to the front."""
-        self._stack.setCurrentWidget(self.pages[name])
+        self._shown = name
+        self._stack.setCurrentWidget(self.page(name))
         for each, buttons in self._buttons.items():
             for button in buttons:
                 button.setChecked(each == name)

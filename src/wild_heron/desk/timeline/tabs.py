@@ -7,12 +7,7 @@ from PyQt6.QtWidgets import QWidget
 
 from ..commands.action_spec import ActionSpec
 from ..state.document import Document
-from .checks.panel import ChecksPanel
-from .curves.panel import CurvesPanel
 from .film_parts import FilmParts
-from .lanes.panel import LanesPanel
-from .shots.panel import ShotsPanel
-from .takes.panel import TakesPanel
 
 
 class Tab(NamedTuple):
@@ -26,27 +21,56 @@ class Tab(NamedTuple):
     make: Callable[[Document, QWidget, FilmParts], QWidget]
 
 
+# Pages are loaded when they are made, which is when they are first shown.
+
+
+def _lanes(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
+    from .lanes.panel import LanesPanel
+
+    return LanesPanel(document, row)
+
+
+def _curves(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
+    from .curves.panel import CurvesPanel
+
+    return CurvesPanel(document, row)
+
+
+def _shots(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
+    from .shots.panel import ShotsPanel
+
+    return ShotsPanel(document, row, parts)
+
+
+def _takes(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
+    from .takes.panel import TakesPanel
+
+    return TakesPanel(document, row, parts)
+
+
+def _checks(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
+    from .checks.panel import ChecksPanel
+
+    return ChecksPanel(document, row, parts)
+
+
 TABS = (
-    Tab(
-        "lanes", "LANES", "Keys and spans, a row for each channel", None,
-        lambda document, row, parts: LanesPanel(document, row),
-    ),
+    Tab("lanes", "LANES", "Keys and spans, a row for each channel", None, _lanes),
     Tab(
         "curves", "CURVES", "Values and speeds as curves",
-        ActionSpec("view.curves", "Curves", "Show curves in place of lanes", "V, C", checkable=True),
-        lambda document, row, parts: CurvesPanel(document, row),
+        ActionSpec("view.curves", "Curves", "Show curves in place of lanes", "V, C", checkable=True), _curves,
     ),
     Tab(
         "shots", "SHOTS", "The film: shots and joins, sound, events, and the shelf of framings",
-        ActionSpec("view.shots", "Shots", "Show the film in place of lanes", "V, H", checkable=True), ShotsPanel,
+        ActionSpec("view.shots", "Shots", "Show the film in place of lanes", "V, H", checkable=True), _shots,
     ),
     Tab(
         "takes", "TAKES", "Recorded motions: record, mend, steady, and use them",
-        ActionSpec("view.takes", "Takes", "Show takes in place of lanes", "V, A", checkable=True), TakesPanel,
+        ActionSpec("view.takes", "Takes", "Show takes in place of lanes", "V, A", checkable=True), _takes,
     ),
     Tab(
         "checks", "CHECKS", "What is wrong with the film, where, and what would mend it",
         ActionSpec("view.checks", "Checks", "Show what is wrong in place of lanes", "V, N", checkable=True),
-        ChecksPanel,
+        _checks,
     ),
 )  # fmt: skip
