@@ -30,6 +30,13 @@ class TimeAxis(msgspec.Struct, frozen=True):
     def frame(self, x: float) -> float:
         return self.start + (x - self.left) / self.pixels_per_frame
 
+    def are_closer(self, frames: NDArray[np.float64], pixels: float) -> bool:
+        """Whether most of some frames (N,), in order, lie closer to each other than so many pixels."""
+        if len(frames) < 2:
+            return False
+        # What NumPy has for a median loads its masked arrays first, which takes a tenth of a second.
+        return float(np.sort(np.diff(frames))[(len(frames) - 1) // 2]) * self.pixels_per_frame < pixels
+
     def xs(self, frames: NDArray[np.float64]) -> NDArray[np.float64]:
         return self.left + (frames - self.start) * self.pixels_per_frame
 

@@ -220,7 +220,7 @@ class Ruler:
             foot = RULER - 4.0
             draw_lines(p, [QLineF(x, foot, x, foot - value * 13) for x, value in heard if value > 0.01])
         frames, bars = beat_frames(scene.beats, scene.settings.rate, axis.start, axis.end)
-        if len(frames) > 1 and float(np.median(np.diff(frames))) * axis.pixels_per_frame < 4.0:
+        if axis.are_closer(frames, 4.0):
             frames = frames[bars]
         p.setPen(QPen(colour(SKY, 0.8), 1))
         draw_lines(p, [QLineF(x, RULER - 6, x, RULER - 3) for x in axis.xs(frames).tolist()])

@@ -368,7 +368,7 @@ def paint_beats(p: QPainter, view: ShotsLayout, scene: Scene, row: QRectF) -> No
     frames, bars = beat_frames(scene.beats, scene.settings.rate, view.axis.start, view.axis.end)
     if len(frames) < 1:
         return
-    close = len(frames) > 1 and float(np.median(np.diff(frames))) * view.axis.pixels_per_frame < 5.0
+    close = view.axis.are_closer(frames, 5.0)
     for frame, bar in zip(frames.tolist(), bars.tolist(), strict=True):
         if close and not bar:
             continue
