@@ -46,7 +46,7 @@ from PIL import Image  # noqa: E402
 import wild_heron as wh  # noqa: E402
 from wild_heron.files.reader import Reader  # noqa: E402
 
-settings.register_profile("suite", deadline=None, max_examples=60)
+settings.register_profile("suite", deadline=None, max_examples=40)
 settings.load_profile("suite")
 
 

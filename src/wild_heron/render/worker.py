@@ -16,6 +16,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from ..files.artwork import files_of
 from ..files.reader import Reader
 from ..log import log, start_log
 from ..processes import end_with_parent
@@ -61,7 +62,10 @@ class Worker:
 
     def run(self) -> None:
         reader = Reader(2)
-        reader.warm_up()
+        # The scene mostly waits already: where it has artwork, the readers start while OpenGL does.
+        self._take_in(block=False)
+        if any(isinstance(each, SetScene) and files_of(each.scene, None) for each in self._waiting):
+            reader.warm_up()
         try:
             self._renderer = Renderer(reader=reader)
         except Exception as problem:
