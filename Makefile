@@ -2,7 +2,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 
-.PHONY: demo test lint bench fuzz screenshots artwork schema system install uninstall clean
+.PHONY: demo test lint bench fuzz soak screenshots artwork schema system install uninstall clean
 
 # A fresh machine needs nothing but make, Python 3.11 or newer, and (for the system libraries) root or sudo.
 demo: $(STAMP)
@@ -23,10 +23,18 @@ lint: $(STAMP)
 bench: $(STAMP)
 	PYTHONPATH=tools tools/on-screen $(BIN)/python -m bench $(ARGS)
 
-# Attacks with N hostile scenes, half as many artworks and every bomb; SEED= repeats a run.
+# Attacks with N hostile scenes, half as many artworks, N/30 commands and every bomb; SEED= repeats a run.
 N ?= 1000
 fuzz: $(STAMP)
-	cd tools && ../$(BIN)/python -m fuzzing --scenes $(N) --artworks $$(($(N) / 2)) --bombs $(if $(SEED),--seed $(SEED))
+	cd tools && ../$(BIN)/python -m fuzzing --scenes $(N) --artworks $$(($(N) / 2)) --commands $$(($(N) / 30)) --bombs \
+		$(if $(SEED),--seed $(SEED))
+
+# Beside two busy processes: N starts and ends of the demo at random moments, N windows in one process, N/15 ends of the
+# interpreter with a window open, and MINUTES of random work. It takes about N/10 minutes more than those.
+MINUTES ?= 10
+soak: $(STAMP)
+	PYTHONPATH=tools tools/on-screen --virtual $(BIN)/python -m soak --starts $(N) --windows $(N) --ends $$(($(N) / 15)) \
+		--minutes $(MINUTES) $(if $(SEED),--seed $(SEED))
 
 screenshots: $(STAMP)
 	tools/on-screen --virtual $(BIN)/python tools/screenshots.py

@@ -42,6 +42,16 @@ class TestEdges:
         assert found.worst == pytest.approx(100.0 / 16.0, abs=0.1)
         assert "100 px deep" in found.detail
 
+    def test_frames_that_were_not_looked_at_yet_lie_within_a_stretch_and_count_for_nothing(self, check):
+        looked_at = [41, 42, 44, 47, 48, 50, 53]
+        judged = check(limited(bare_right(), "edges.margin", 0.06), frames=looked_at)
+        assert {each.kind for each in judged.findings} >= {"bare"}
+        for each in judged.findings:
+            assert np.isfinite([each.badness, each.worst]).all(), each.title
+            assert each.at in looked_at
+        (bare,) = of_kind(judged, "bare")
+        assert (bare.first, bare.last, bare.at) == (41.0, 53.0, 53.0)
+
     def test_what_is_covered_is_no_finding_and_its_margin_is_measured(self, check):
         scene = limited(film(card("sky", 17.6, 12.0), camera(), last=2), "edges.margin", 0.06)
         (found,) = of_kind(check(scene), "margin")

@@ -2,10 +2,14 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
+from shapely import LineString, Polygon, box
 
 import wild_heron as wh
+from wild_heron.demo import DEMO_SCENE
+from wild_heron.desk.overview.cameras import seen_cameras
+from wild_heron.desk.overview.clipping import clipped_area, clipped_line
 from wild_heron.desk.overview.eye import Eye
 from wild_heron.desk.overview.gizmo import handle_at, handles, moved_by
 from wild_heron.desk.overview.shapes import all_corners, motion_path
@@ -111,3 +115,43 @@ def test_a_path_has_a_dot_a_frame_and_knows_its_keys(rig):
 def test_corners_are_those_of_the_picture(rig):
     corners = all_corners([rig.node("card")], rig, evaluate(rig, [0.0]))[0]
     assert corners.tolist() == [[-1, 0.5, 0], [1, 0.5, 0], [1, -0.5, 0], [-1, -0.5, 0]]
+
+
+POINTS = st.tuples(st.floats(-3e5, 3e5), st.floats(-3e5, 3e5))
+
+
+@given(st.lists(POINTS, min_size=3, max_size=5))
+def test_a_clipped_area_is_what_lies_in_the_window(corners):
+    whole = Polygon(corners)
+    assume(whole.is_valid and whole.area > 1.0)
+    seen = whole.intersection(box(-8.0, -8.0, 408.0, 308.0))
+    found = clipped_area(corners, 400.0, 300.0)
+    area = Polygon(found).area if len(found) > 2 else 0.0
+    assert area == pytest.approx(seen.area, rel=1e-6, abs=1e-3)
+    assert all(-8.001 <= x <= 408.001 and -8.001 <= y <= 308.001 for x, y in found)
+
+
+@given(POINTS, POINTS)
+def test_a_clipped_line_is_what_lies_in_the_window(start, end):
+    seen = LineString([start, end]).intersection(box(-8.0, -8.0, 408.0, 308.0))
+    found = clipped_line(start, end, 400.0, 300.0)
+    length = 0.0 if found is None else float(np.hypot(*np.subtract(*found)))
+    assert length == pytest.approx(seen.length, rel=1e-6, abs=1e-2)
+
+
+def test_all_cameras_at_once_are_where_each_of_them_is():
+    scene = wh.load(DEMO_SCENE)
+    here = wh.evaluate(scene, 130.0)
+    eye, size = Eye(span=50.0), (420.0, 240.0)
+    seen = seen_cameras(scene, here, eye, size, "main-camera", ())
+    assert [each.node.id for each in seen] == [node.id for node in scene.nodes if isinstance(node, wh.Camera)]
+    for each in seen:
+        view = here.camera(each.node.id)
+        distance = view.aim_distance()
+        depth = max(float(view.focus[0] if distance is None else (view.aim[0] - view.position[0]) @ view.axis[0]), 1.0)
+        depth *= 1.15 if each.node.id == "main-camera" else 1.0
+        pixels = np.array([[0, 0], [view.width, 0], [view.width, view.height], [0, view.height]], dtype=float)
+        corners, _ = eye.project(view.place(pixels, np.full(4, depth)), *size)
+        lens, _ = eye.project(view.position, *size)
+        assert each.lens == pytest.approx(tuple(lens[0]), abs=1e-6)
+        assert np.array(each.corners) == pytest.approx(corners, abs=1e-6)

@@ -1,5 +1,7 @@
 """Carriers, aims and cameras over arrays of frames."""
 
+import json
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -7,9 +9,12 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 import wild_heron as wh
+from fuzzing.everything import everything
+from wild_heron.demo import DEMO_SCENE
 from wild_heron.evaluate import evaluate, turn_speed
 from wild_heron.evaluate import evaluation as evaluation_module
 from wild_heron.evaluate.sample import sample
+from wild_heron.files.project import decode
 
 FRAMES = np.arange(49.0)
 
@@ -198,3 +203,28 @@ def test_which_nodes_stand_still_is_worked_out_once_for_an_evaluation(monkeypatc
     here = wh.evaluate(scene, 4.0)
     assert [node.id for node in scene.nodes if not here.is_still(node.id)] == ["null-3"]
     assert len(asked) == 1
+
+
+@pytest.mark.parametrize("path", [DEMO_SCENE, None], ids=["demo", "everything"])
+def test_what_a_camera_sees_is_the_same_bits_looked_up_in_a_block_or_asked_for_alone(path):
+    """In cuts, blends and events, in formats with windows, for cameras with and without an aim."""
+    if path is not None:
+        scene = wh.load(path)
+    else:
+        scene = decode(json.dumps(everything()).encode())
+    frames = np.arange(scene.settings.first, scene.settings.last + 1, 7.0)
+    block = wh.evaluate(scene, frames)
+    cameras = [None, *(node.id for node in scene.nodes if node.serves_as("camera"))]
+    for i, frame in enumerate(frames.tolist()):
+        alone = wh.evaluate(scene, frame)
+        for camera in cameras:
+            for shape in (None, *scene.formats):
+                ours, theirs = block.at(i).camera(camera, shape), alone.camera(camera, shape)
+                for name in ours.__struct_fields__:
+                    a, b = getattr(ours, name), getattr(theirs, name)
+                    if name == "aim":
+                        a, b = (None if each is None or np.isnan(each).any() else each for each in (a, b))
+                    if isinstance(a, np.ndarray):
+                        assert a.tobytes() == np.broadcast_to(b, a.shape).tobytes(), (frame, camera, shape, name)
+                    else:
+                        assert a == b, (frame, camera, shape, name)

@@ -15,7 +15,7 @@ from wild_heron.files.autosave import autosave_path, recoveries_for, unsaved_rec
 from wild_heron.files.errors import FileError
 from wild_heron.files.project import load_with_version, version_on_disk
 from wild_heron.files.scene_lock import SceneLock
-from wild_heron.files.sessions import Session, clear_stale, is_alive
+from wild_heron.files.sessions import Session, clear_stale, is_alive, unfinished
 
 
 def names(folder) -> set[str]:
@@ -223,3 +223,39 @@ def test_another_version_on_disk_is_told_by_what_is_in_it(tmp_path):
     assert version_on_disk(path, known).digest != known.digest
     path.unlink()
     assert version_on_disk(path, known) is None
+
+
+class TestUnfinished:
+    def test_it_goes_whatever_ends_it(self, tmp_path):
+        with unfinished(tmp_path / "a.glb") as done:
+            done.write_bytes(b"x")
+            done.rename(tmp_path / "a.glb")
+
+        def fail():
+            with unfinished(tmp_path / "folder") as partial:
+                (partial / "inner").mkdir(parents=True)
+                raise LookupError
+
+        with pytest.raises(LookupError):
+            fail()
+        session = Session()
+        left = tmp_path / f".b.{session.token}.partial"
+        session.begin(left)
+        left.write_bytes(b"a signal came between it and its end")
+        session.close()
+        assert [path.name for path in tmp_path.iterdir()] == ["a.glb"]
+
+    def test_what_a_kill_leaves_goes_with_the_next_start_of_anything(self, tmp_path):
+        script = (
+            "import sys, time; from pathlib import Path; from wild_heron.files.sessions import unfinished\n"
+            "with unfinished(Path(sys.argv[1])) as partial:\n"
+            "    partial.mkdir(); print('made', flush=True); time.sleep(60)"
+        )
+        made = subprocess.Popen([sys.executable, "-c", script, str(tmp_path / "bundle")], stdout=subprocess.PIPE)
+        assert made.stdout.readline() == b"made\n"
+        made.kill()
+        made.wait()
+        assert len(list(tmp_path.iterdir())) == 1
+        done = subprocess.run([sys.executable, "-m", "wild_heron", "demo", "--where"], capture_output=True)
+        assert done.returncode == 0
+        assert list(tmp_path.iterdir()) == []

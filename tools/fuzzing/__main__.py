@@ -1,4 +1,4 @@
-"""``python -m fuzzing --scenes N --artworks N --bombs``: what came of each, and every failure with its seed."""
+"""``python -m fuzzing --scenes N --artworks N --commands N --bombs``: what came of each; failures with their seeds."""
 
 import argparse
 import os
@@ -12,6 +12,7 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--scenes", type=int, default=1000)
     parser.add_argument("--artworks", type=int, default=500)
+    parser.add_argument("--commands", type=int, default=0)
     parser.add_argument("--bombs", action="store_true")
     parser.add_argument("--seed", type=int, default=None)
     options = parser.parse_args()
@@ -21,6 +22,7 @@ def main() -> int:
     for name in ("CONFIG", "DATA", "CACHE", "STATE"):
         os.environ[f"XDG_{name}_HOME"] = f"{home}/{name.lower()}"
     from .artworks import Armoury, fuzz_artworks, write_originals
+    from .commands import fuzz_commands
     from .scenes import fuzz_scenes
 
     failures = []
@@ -34,6 +36,10 @@ def main() -> int:
             write_originals(Path(folder) / "originals")
             tally, failed = fuzz_artworks(options.artworks, seed, Path(folder) / "originals")
             print(f"{options.artworks} artworks: {tally}", flush=True)
+            failures += failed
+        if options.commands:
+            tally, failed = fuzz_commands(options.commands, seed, Path(folder))
+            print(f"{options.commands} commands: {tally}", flush=True)
             failures += failed
         if options.bombs:
             (Path(folder) / "bombs").mkdir()

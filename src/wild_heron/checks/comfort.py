@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Array
 from .case import Case
-from .finding import Finding, Row, runs
+from .finding import Finding, Row, most_in, runs
 
 NAME = "comfort"
 _BUSY = 0.5
@@ -45,7 +45,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         busy = ~fast & _busy(case, slide)
     found = []
     for first, last in runs(fast, case.segment):
-        worst = _worst(rush, first, last)
+        worst = most_in(rush, first, last)
         crossing = 1.0 / float(case.speed[worst])
         found.append(
             case.finding(
@@ -55,7 +55,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         )  # fmt: skip
     for first, last in runs(busy, case.segment):
         if last - first >= _BUSY_FRAMES:
-            worst = _worst(slide, first, last)
+            worst = most_in(slide, first, last)
             found.append(
                 case.finding(
                     NAME, "busy", (first, last), worst, float(slide[worst]), 1.0 + float(slide[worst]),
@@ -69,7 +69,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     ):
         limit = case.limit(f"comfort.{name}") * (1.0 if name == "roll" else 100.0)
         for first, last in runs(bad, case.segment):
-            worst = _worst(values, first, last)
+            worst = most_in(values, first, last)
             value = float(values[worst])
             found.append(
                 case.finding(
@@ -91,10 +91,6 @@ def figures(case: Case) -> dict[str, float]:
         "in motion in %": 100.0 * len(moving) / max(len(speed), 1),
         "most shake in %": 100.0 * float(np.nanmax(shake, initial=0.0)),
     }
-
-
-def _worst(values: Array, first: int, last: int) -> int:
-    return first + int(np.nanargmax(values[first : last + 1]))
 
 
 def _busy(case: Case, slide: Array) -> NDArray[np.bool_]:

@@ -6,7 +6,7 @@ from ..arrays import Array
 from ..scene.channels import FARTHEST_CLIP
 from .case import Case
 from .coverage import SIDES
-from .finding import Finding, Row, runs
+from .finding import Finding, Row, least_in, most_in, runs
 
 NAME = "edges"
 _HOLE = 0.0002
@@ -25,8 +25,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         narrow = ~is_bare & (margins < least).any(axis=1) if least > 0.0 else np.zeros(len(case), dtype=bool)
     found = []
     for first, last in runs(is_bare, case.segment):
-        part = slice(first, last + 1)
-        worst = first + int(np.argmax(outer[part]))
+        worst = most_in(outer, first, last)
         sides = _sides(margins[worst])
         side = sides[0]
         depth = -float(margins[worst][SIDES.index(side)])
@@ -39,7 +38,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
             )
         )  # fmt: skip
     for first, last in runs(is_hole, case.segment):
-        worst = first + int(np.argmax(hole[first : last + 1]))
+        worst = most_in(hole, first, last)
         found.append(
             case.finding(
                 NAME, "hole", (first, last), worst, float(hole[worst]) * 100.0,
@@ -48,14 +47,14 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
             )
         )  # fmt: skip
     for first, last in runs(narrow, case.segment):
-        lowest = margins[first : last + 1].min(axis=1)
-        worst = first + int(np.argmin(lowest))
+        worst = least_in(margins.min(axis=1), first, last)
         side = SIDES[int(np.argmin(margins[worst]))]
+        lowest = float(margins[worst].min())
         found.append(
             case.finding(
-                NAME, "margin", (first, last), worst, float(lowest.min()) * 100.0,
-                1.0 + (least - float(lowest.min())) / max(least, 1e-6), f"Little margin at the {side}",
-                f"{_percent(float(lowest.min()))} beyond the frame, of {_percent(least)} asked for", side,
+                NAME, "margin", (first, last), worst, lowest * 100.0,
+                1.0 + (least - lowest) / max(least, 1e-6), f"Little margin at the {side}",
+                f"{_percent(lowest)} beyond the frame, of {_percent(least)} asked for", side,
             )
         )  # fmt: skip
     found += _clipped(case)
@@ -90,13 +89,13 @@ def _clipped(case: Case) -> list[Finding]:
         with np.errstate(invalid="ignore"):
             beyond = set_near & (numbers.shown[:, k] > 0.0) & (numbers.front[:, k] > numbers.far)
         for first, last in runs(beyond, case.segment):
-            over = numbers.front[first : last + 1, k] - numbers.far[first : last + 1]
-            worst = first + int(np.argmax(over))
+            over = numbers.front[:, k] - numbers.far
+            worst = most_in(over, first, last)
             found.append(
                 case.finding(
-                    NAME, "clipped", (first, last), worst, float(over.max()), 1.0 + float(over.max()),
+                    NAME, "clipped", (first, last), worst, float(over[worst]), 1.0 + float(over[worst]),
                     f"{case.name_of(node_id)} lies beyond the far clip plane",
-                    f"{float(over.max()):.2f} units too far to be seen", node_id,
+                    f"{float(over[worst]):.2f} units too far to be seen", node_id,
                 )
             )  # fmt: skip
     return found

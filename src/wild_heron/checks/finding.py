@@ -97,6 +97,17 @@ def runs(bad: NDArray[np.bool_], apart: NDArray[Any] | None = None, gap: int = 2
     return [(int(at[a]), int(at[b])) for a, b in zip(firsts, lasts, strict=True)]
 
 
+def most_in(values: Array, first: int, last: int) -> int:
+    """The number of the greatest of values (N,) from ``first`` to ``last``. What is not known yet is NaN, and passed
+    over: short gaps between what is bad belong to a stretch."""
+    return first + int(np.nanargmax(values[first : last + 1]))
+
+
+def least_in(values: Array, first: int, last: int) -> int:
+    """The number of the least, likewise."""
+    return first + int(np.nanargmin(values[first : last + 1]))
+
+
 def frames_in_words(first: float, last: float) -> str:
     """“frame 66”, “frames 66–94”."""
     return f"frame {first:g}" if first == last else f"frames {first:g}–{last:g}"

@@ -7,7 +7,7 @@ from ..arrays import Array
 from ..scene import Subject
 from ..scene.checks import AREAS
 from .case import Case
-from .finding import Finding, Row, runs
+from .finding import Finding, Row, least_in, runs
 from .shots import matters
 
 NAME = "framing"
@@ -80,9 +80,9 @@ def _left(case: Case, subject: Subject, out: Array, first: int, last: int) -> Fi
 
 
 def _small(case: Case, subject: Subject, box: Array, first: int, last: int) -> Finding:
-    high = box[first : last + 1, 3] - box[first : last + 1, 1]
-    worst = first + int(np.argmin(high))
-    least = float(high.min())
+    high = box[:, 3] - box[:, 1]
+    worst = least_in(high, first, last)
+    least = float(high[worst])
     return case.finding(
         NAME, "small", (first, last), worst, least * 100.0, subject.least / max(least, 1e-6),
         f"{case.name_of(subject.node)} is too small",
@@ -91,9 +91,8 @@ def _small(case: Case, subject: Subject, box: Array, first: int, last: int) -> F
 
 
 def _hidden(case: Case, subject: Subject, seen: Array, first: int, last: int) -> Finding:
-    part = seen[first : last + 1]
-    worst = first + int(np.nanargmin(part))
-    hidden = 1.0 - float(np.nanmin(part))
+    worst = least_in(seen, first, last)
+    hidden = 1.0 - float(seen[worst])
     limit = case.limit("framing.hidden")
     return case.finding(
         NAME, "hidden", (first, last), worst, hidden * 100.0, hidden / limit,

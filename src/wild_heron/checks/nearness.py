@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import Picture
 from .case import Case
-from .finding import Finding, Row, runs
+from .finding import Finding, Row, least_in, most_in, runs
 from .layers import words_of
 
 NAME = "nearness"
@@ -60,7 +60,7 @@ def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: flo
     through[1:] |= crossed
     through[:-1] |= crossed
     for first, last in runs(through, case.segment):
-        at = first + int(np.nanargmin(near[first : last + 1]))
+        at = least_in(near, first, last)
         found.append(
             case.finding(
                 NAME, "through", (first, last), at, float(near[at]), 2.0, f"The camera goes through {name}",
@@ -72,7 +72,7 @@ def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: flo
     for first, last in runs(close, case.segment):
         if through[max(first - 3, 0) : last + 4].any():
             continue
-        at = first + int(np.nanargmin(near[first : last + 1]))
+        at = least_in(near, first, last)
         least = float(near[at])
         found.append(
             case.finding(
@@ -89,7 +89,7 @@ def _softest(case: Case, size: Array, is_soft: NDArray[np.bool_], node_id: str, 
     if not stretches:
         return []
     first, last = max(stretches, key=lambda each: float(np.nanmax(size[each[0] : each[1] + 1])))
-    at = first + int(np.nanargmax(size[first : last + 1]))
+    at = most_in(size, first, last)
     value, others = float(size[at]), len(stretches) - 1
     also = f", and {others} more time{'s' * (others > 1)}" if others else ""
     return [
@@ -132,7 +132,7 @@ def _photographs(case: Case) -> list[Finding]:
     with np.errstate(invalid="ignore"):
         stretched, missed = stretch > limit, missing > MISSED
     for first, last in runs(stretched, case.segment):
-        at = first + int(np.nanargmax(stretch[first : last + 1]))
+        at = most_in(stretch, first, last)
         value = float(stretch[at])
         found.append(
             case.finding(
@@ -141,7 +141,7 @@ def _photographs(case: Case) -> list[Finding]:
             )
         )  # fmt: skip
     for first, last in runs(missed, case.segment):
-        at = first + int(np.nanargmax(missing[first : last + 1]))
+        at = most_in(missing, first, last)
         value = float(missing[at])
         found.append(
             case.finding(
