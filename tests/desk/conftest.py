@@ -56,6 +56,9 @@ def themed(qapp):
 @pytest.fixture
 def make_window(themed, settings):
     """Windows that are closed without a question at the end."""
+    # What tests before have let go goes; what is left then, which grows with every test, is looked through no more.
+    gc.collect()
+    gc.freeze()
     made: list[MainWindow] = []
 
     def make() -> MainWindow:
@@ -77,9 +80,8 @@ def make_window(themed, settings):
         window.deleteLater()
     made.clear()
     QApplication.sendPostedEvents()
-    # Here, where the widgets belong. What is left is looked through no more: it grows with every test.
+    # Here, where the widgets belong; a thread of a later test would take them down in the wrong place.
     gc.collect()
-    gc.freeze()
 
 
 @pytest.fixture

@@ -150,20 +150,13 @@ def test_render_writes_a_movie_and_frames_in_a_format(tmp_path, saved):
     assert (done.returncode, done.stderr) == (0, "")
     with av.open(str(tmp_path / "m.mp4")) as movie:
         assert sum(1 for _ in movie.decode(video=0)) == 6
+    shaped = msgspec.structs.replace(wh.load(saved), formats=(Format("Portrait 4:5", 1080, 1350),))
+    wh.save(shaped, tmp_path / "shaped.heron")
     done = heron(
-        "render",
-        DEMO_SCENE,
-        "-o",
-        "d_###.png",
-        "--frames",
-        "7",
-        "--format",
-        "Portrait 4:5",
-        "--size",
-        "108x135",
+        "render", "shaped.heron", "-o", "d_###.png", "--frames", "7", "--format", "Portrait 4:5", "--size", "108x135",
         cwd=tmp_path,
-    )
-    assert done.returncode == 0
+    )  # fmt: skip
+    assert (done.returncode, done.stderr) == (0, "")
     with Image.open(tmp_path / "d_007.png") as image:
         assert image.size == (108, 135)
 

@@ -142,7 +142,7 @@ def shaded(seed: int) -> wh.Scene:
     return scene
 
 
-@pytest.mark.parametrize("seed", [0, 1, 4, 5, 8, 10, 12, 13, 17])
+@pytest.mark.parametrize("seed", [0, 4, 8, 10, 13])
 def test_a_hard_shadow_is_where_rays_to_the_light_are_cut_off(client, seed):
     scene = shaded(seed)
     world = evaluate(scene, 0.0).world("lamp")[0]

@@ -16,7 +16,6 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from ..files.artwork import files_of
 from ..files.reader import Reader
 from ..log import log, start_log
 from ..processes import end_with_parent
@@ -62,9 +61,10 @@ class Worker:
 
     def run(self) -> None:
         reader = Reader(2)
-        # The scene mostly waits already: where it has artwork, the readers start while OpenGL does.
+        # The scene mostly waits already: where there is anything to be read, the readers start while OpenGL does.
         self._take_in(block=False)
-        if any(isinstance(each, SetScene) and files_of(each.scene, None) for each in self._waiting):
+        scenes = [each.scene for each in self._waiting if isinstance(each, SetScene)]
+        if any(node.serves_as("seen") for scene in scenes for node in scene.nodes):
             reader.warm_up()
         try:
             self._renderer = Renderer(reader=reader)

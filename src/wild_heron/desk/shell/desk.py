@@ -204,6 +204,7 @@ class Desk(QObject):
         self.previews.stop()
         self.link.close()
         self.bringer.cancel()
+        self.watcher.stop()
         self.document.stop()
 
     def _repaint(self) -> None:

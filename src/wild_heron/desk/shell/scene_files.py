@@ -316,6 +316,8 @@ class SceneFiles(QObject):
             self.autosaver.clear()
         self.autosaver.session.close()
         self._let_go()
+        self._settle.stop()
+        self._watcher.deleteLater()
 
     def _tell(self, title: str, text: str) -> None:
         box = message_box(self._window, title, text)

@@ -24,7 +24,7 @@ class FileWatcher(QObject):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
-        self._watcher = QFileSystemWatcher()
+        self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._touched)
         self._watcher.directoryChanged.connect(self._touched)
         self._stamps: dict[Path, tuple[int, int] | None] = {}
@@ -51,6 +51,11 @@ class FileWatcher(QObject):
             self._watcher.removePaths(sorted(now - wanted))
         if wanted - now:
             self._watcher.addPaths(sorted(wanted - now))
+
+    def stop(self) -> None:
+        """For when the window closes: the kernel watches no more, of which it does only so much for a user."""
+        self._settle.stop()
+        self._watcher.deleteLater()
 
     def _touched(self) -> None:
         self._settle.start()

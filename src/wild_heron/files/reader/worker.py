@@ -6,10 +6,14 @@ or when a job takes more time or memory than it may.
 
 import array
 import contextlib
+import lzma
 import os
 import signal
 import socket
+import struct
 import sys
+import zipfile
+import zlib
 from pathlib import Path
 from typing import Any
 
@@ -58,6 +62,28 @@ _KEPT_MOVIES = 3
 _REMEDY = "Simplify it, or save it anew in a common kind."
 
 
+_BROKEN: tuple[tuple[tuple[type[BaseException], ...], str], ...] = (
+    ((zlib.error, lzma.LZMAError, zipfile.BadZipFile, EOFError), "what is packed in it cannot be unpacked"),
+    ((LookupError,), "it refers to something that is not in it"),
+    ((RecursionError,), "it is nested too deeply"),
+    ((UnicodeError,), "a text in it is none"),
+    ((ArithmeticError, ValueError, struct.error), "it holds a value that cannot be right"),
+    ((OSError,), "it could not be read to its end"),
+)
+_OURS = (AttributeError, NameError, TypeError, AssertionError, ImportError)
+
+
+def in_words(problem: BaseException) -> str:
+    """What a library could not do with a file, as a sentence; of a mistake of ours what it is."""
+    for kinds, what in _BROKEN:
+        if isinstance(problem, kinds):
+            return f"is broken: {what}."
+    if isinstance(problem, _OURS):
+        what = " ".join(str(problem).split())[:200]
+        return f"could not be read, by a mistake of the program ({type(problem).__name__}: {what})."
+    return "is broken, or of a kind that cannot be read."
+
+
 class Worker:
     """Carries out one job after the other."""
 
@@ -94,8 +120,7 @@ class Worker:
         except (KeyboardInterrupt, SystemExit):
             raise
         except BaseException as problem:  # What a stranger's file makes a library do; a panic of Rust is no Exception.
-            what = " ".join(str(problem).split())[:200]
-            return Refused(request.path, f"could not be read ({type(problem).__name__}: {what}).", _REMEDY), None
+            return Refused(request.path, in_words(problem), _REMEDY), None
 
     def _result(self, request: Ask, handle: int | None) -> object:
         from ..decode.source import Source
