@@ -1,5 +1,6 @@
 """The sound process and the program's end of it, with a simulated device in place of the process."""
 
+import contextlib
 import os
 import signal
 import socket
@@ -51,6 +52,11 @@ class Simulated:
         return self
 
     def _serve(self) -> None:
+        with contextlib.suppress(OSError):
+            self._answer()
+        self.gone.set()
+
+    def _answer(self) -> None:
         tell = lambda what: self.connection.send(wire.encode(what))  # noqa: E731
         tell(wire.Ready(self.usable))
         while data := self.connection.recv(wire.MESSAGE_BYTES):
@@ -66,7 +72,6 @@ class Simulated:
                         tell(wire.Want(turn, 1000))
                 case wire.Stop():
                     self.turns.append(0)
-        self.gone.set()
 
     def kill(self) -> None:
         self.connection.shutdown(socket.SHUT_RDWR)

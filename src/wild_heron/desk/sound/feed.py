@@ -21,8 +21,9 @@ class Feed:
         """``first`` and ``last`` are the frames of the range that is played."""
         self.tracks = tracks
         self._rate = rate
-        self._first, self._length = first / rate.fps, (last + 1.0 - first) / rate.fps
-        self._at, self._ends = frame / rate.fps - self._first, not loops
+        self._first, self._ends = first / rate.fps, not loops
+        self._length = max(round((last + 1.0 - first) / rate.fps * RATE), 0)
+        self._at = round((frame - first) / rate.fps * RATE)
         self.given = 0
         """Samples that have been asked for so far."""
 
@@ -30,13 +31,13 @@ class Feed:
         """The next samples (count, 2) int16."""
         out = np.zeros((count, 2), np.int16)
         done = 0
-        while done < count and self._length > 0.0:
-            place = self._at + (self.given + done) / RATE
+        while done < count and self._length:
+            place = self._at + self.given + done
             if place >= self._length and self._ends:
                 break
             place %= self._length
-            some = min(count - done, max(round((self._length - place) * RATE), 1))
-            heard = mixed(self.tracks, self._rate, self._first + place, some)
+            some = min(count - done, self._length - place)
+            heard = mixed(self.tracks, self._rate, self._first + place / RATE, some)
             out[done : done + some] = np.round(heard * 32767.0)
             done += some
         self.given += count
