@@ -87,5 +87,6 @@ class Autosaver(QObject):
 
     def wait(self) -> None:
         """Wait until what there is to write is written."""
-        while self._writing is not None:
-            self._document.background.finish(self._writing)
+        background = self._document.background
+        while self._writing is not None and not background.is_stopped:
+            background.finish(self._writing)

@@ -49,8 +49,8 @@ class _Post:
             os.write(self._writes, b"\0")
 
     def clear(self) -> None:
-        with contextlib.suppress(BlockingIOError):
-            while os.read(self.reads, 4096):
+        with self._lock, contextlib.suppress(BlockingIOError):
+            while self._open and os.read(self.reads, 4096):
                 pass
 
     def close(self) -> None:
@@ -98,12 +98,15 @@ class Errand:
         return self._over.wait(seconds)
 
     def _carry_out(self, work: Callable[["Errand"], Any]) -> None:
+        kind: str = "failed"
+        what: Any = RuntimeError(f"{self.name}: was broken off")
         try:
             kind, what = "done", work(self)
         except Exception as problem:  # It is raised where it can be told.
-            kind, what = "failed", problem
-        self._over.set()
-        self._post.send(self, kind, what)
+            what = problem
+        finally:
+            self._over.set()
+            self._post.send(self, kind, what)
 
 
 class Background(QObject):
@@ -114,7 +117,8 @@ class Background(QObject):
         self._post = _Post()
         self._known: dict[Errand, tuple[threading.Thread | None, Callable[[Any], None], Told, Told | None]] = {}
         self._left: list[threading.Thread] = []
-        self._stopped = False
+        self.is_stopped = False
+        """Whether the window closes: nothing new is begun."""
         self._notifier = QSocketNotifier(self._post.reads, QSocketNotifier.Type.Read, self)  # type: ignore[call-overload]
         self._notifier.activated.connect(self.take_in)
 
@@ -134,7 +138,7 @@ class Background(QObject):
         _refuse_qt(work)
         errand = Errand(name, self._post)
         thread = threading.Thread(target=errand._carry_out, args=(work,), name=name, daemon=True)
-        if self._stopped:
+        if self.is_stopped:
             errand.cancel()
             errand._over.set()
             return errand
@@ -187,7 +191,7 @@ class Background(QObject):
 
     def cancel(self) -> None:
         """Nothing that is under way is wanted any more, and nothing new is begun: the window closes."""
-        self._stopped = True
+        self.is_stopped = True
         for errand in list(self._known):
             self.let_go(errand)
 
