@@ -38,8 +38,9 @@ def work_through(window: MainWindow, rng: random.Random) -> None:
             desk.actions_[rng.choice(_TABS)].trigger()
         elif kind < 0.9:
             moved = [node.id for node in document.scene.nodes if node.placed]
-            document.selection.choose([rng.choice(moved)])
-            desk.commands.duplicate()
+            if moved:
+                document.selection.choose([rng.choice(moved)])
+                desk.commands.duplicate()
         else:
             document.undo()
         QTest.qWait(rng.randrange(0, 60))
