@@ -66,6 +66,7 @@ class SoundLoader(QObject):
 
         def failed(problem: Exception) -> None:
             if isinstance(problem, Cancelled):
+                self._reading = None
                 return
             foreseen = isinstance(problem, FileError)
             self._take(source, None, None, str(problem) if foreseen else f"{path} could not be read.")

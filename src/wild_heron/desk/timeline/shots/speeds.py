@@ -71,8 +71,9 @@ class Speeds(QObject):
             raise problem
 
     def _take(self, scene: Scene, found: PictureSpeed | None) -> None:
-        self._errand = None
-        if self._document.scene is not scene:
+        errand, self._errand = self._errand, None
+        # One that was given up is not whole, even where its scene has come back by an undo.
+        if self._document.scene is not scene or (errand is not None and errand.cancelled):
             self._wait.start()
             return
         self.scene, self.found = scene, found
