@@ -3,19 +3,26 @@
 import msgspec
 import numpy as np
 import pytest
+from scipy.signal import step as scipy_step
+from scipy.spatial.transform import Rotation
 
 from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.life import back_to_movers, let_it_land, to_keys, with_more_life
-from wild_heron.evaluate.movers.following import nothing_to_swing, stops
+from wild_heron.evaluate.movers.stopping import nothing_to_swing, stops
 from wild_heron.files.project import decode, encode
+from wild_heron.motion.movers.springs import spring
 from wild_heron.scene import (
     AimAt,
     AtMarker,
     Beats,
+    Bezier,
     Camera,
     Channel,
+    EasePart,
     Event,
+    Family,
     Framing,
+    Handles,
     Hold,
     Impact,
     Key,
@@ -38,6 +45,7 @@ from wild_heron.scene import (
     Shot,
     SteadyRate,
     StepHold,
+    Steps,
     Target,
     Tour,
 )
@@ -84,6 +92,21 @@ def scene():
         made = set_key(made, "rig", "rotation.y", frame, value, Linear())
     made = set_value(made, "cam", "position.z", 8.0)
     return made
+
+
+STEEP = (
+    Hold(), Steps(4), Steps(4, "start"), Family("expo", "out"), Family("elastic", "out"), Family("circ", "in"),
+    Family("quint", "in"), Bezier(0.3, 0.0, 1.0, 0.2), Bezier(0.3, 0.0, 0.9999, 0.2), Handles(0.0, 0.3, 1e4, 1e-5),
+    EasePart(Family("bounce", "out"), 0.0, 0.3),
+)  # fmt: skip
+
+
+def keyed(*keys):
+    """A camera that moves along x by keys: frame, value and span."""
+    scene = add_node(Scene(settings=Settings(first=0, last=239)), Camera(id="cam", name="Cam"))
+    for key in keys:
+        scene = set_key(scene, "cam", "position.x", *key)
+    return scene
 
 
 def moved(scene, *movers, node="cam"):
@@ -266,9 +289,9 @@ class TestAdding:
 class TestFollowing:
     def test_stops_are_where_keys_stop_at_speed(self, scene):
         channel = scene.node("cam").channel("position.x")
-        frames, speeds = stops(channel)
-        assert frames.tolist() == [60.0]
-        assert speeds[0] == pytest.approx(0.1, rel=1e-6)
+        found = stops(channel)
+        assert found.frames.tolist() == [60.0]
+        assert (found.speeds[0], found.jumps[0]) == (pytest.approx(0.1, rel=1e-12), 0.0)
 
     def test_it_follows_exactly_until_then_and_swings_on(self, scene):
         changed = moved(scene, Overshoot(targets=on("position.x"), bounce=0.5, speed=2.0))
@@ -279,6 +302,66 @@ class TestFollowing:
         # It goes on as fast as it came: no kink.
         near = value(changed, frames=np.array([59.99, 60.0, 60.01]))
         assert np.allclose(np.diff(near), 0.1 * 0.01, rtol=1e-2)
+
+    @pytest.mark.parametrize("span", STEEP, ids=repr)
+    @pytest.mark.parametrize("length", [0.01, 1.0, 20.0])
+    def test_however_steeply_keys_stop_it_goes_beyond_by_no_more_than_the_bounce(self, span, length):
+        plain = keyed((10.0, 0.0, span), (10.0 + length, 5.0))
+        for bounce in (0.0, 0.3, 0.7):
+            changed = moved(plain, Overshoot(targets=on("position.x"), bounce=bounce, speed=2.0))
+            fine = np.linspace(10.0 + length, 80.0, 7001)
+            made = value(changed, frames=fine)
+            # An elastic ease is half a thousandth beyond its end right before it.
+            assert 5.0 - 1e-9 <= made.max() <= 5.0 * (1.0 + bounce) + 3e-3
+            # Until then it is the keys, bit for bit; from there on it runs on without a jump.
+            early = np.linspace(0.0, np.nextafter(10.0 + length, 0.0), 500)
+            assert (value(changed, frames=early) == value(plain, frames=early)).all()
+            assert np.abs(np.diff(value(changed, frames=np.append(early[-1], fine)))).max() < 0.05 * 5.0
+
+    @pytest.mark.parametrize("span", [Hold(), Steps(4), Steps(2, "both")], ids=repr)
+    def test_a_jump_is_the_step_that_it_is(self, span):
+        plain = keyed((10.0, 0.0, span), (34.0, 5.0))
+        height = {Hold(): 5.0, Steps(4): 1.25, Steps(2, "both"): 5.0 / 3.0}[span]
+        changed = moved(plain, Overshoot(targets=on("position.x"), bounce=0.4, speed=1.5))
+        fine = np.linspace(34.0, 200.0, 4001)
+        law, times = spring(0.4, 1.5), (fine - 34.0) / 24.0
+        free = height * scipy_step(((law.omega**2,), (1.0, 2.0 * law.decay, law.omega**2)), T=times)[1]
+        assert np.abs(value(changed, frames=fine) - (5.0 - height + free)).max() < 1e-6
+        assert value(changed, frames=fine).max() == pytest.approx(5.0 + 0.4 * height, abs=1e-4)
+
+    def test_many_keys_of_one_move_swing_as_two_do(self):
+        two = keyed((10.0, 0.0, Linear()), (40.0, 5.0))
+        many = keyed(*((10.0 + k, k / 6.0, Linear()) for k in range(31)))
+        mover = Overshoot(targets=on("position.x"), bounce=0.5, speed=2.0)
+        fine = np.linspace(0.0, 100.0, 1001)
+        assert np.abs(value(moved(two, mover), frames=fine) - value(moved(many, mover), frames=fine)).max() < 1e-9
+
+    def test_in_the_world_it_swings_on_the_way_it_went_whatever_its_carrier_does(self, scene):
+        wide = set_value(set_value(scene, "rig", "scale.x", 3.0), "rig", "scale.z", 0.5)
+        mover = Overshoot(targets=on(*POSITION), bounce=0.5, speed=1.0, space="world")
+        changed = moved(wide, mover)
+        early = np.linspace(0.0, 59.9, 300)
+        assert np.abs(evaluate(changed, early).position("cam") - evaluate(wide, early).position("cam")).max() < 1e-12
+        fine = np.linspace(60.0, 200.0, 801)
+        off = evaluate(changed, fine).position("cam") - evaluate(wide, fine).position("cam")
+        # It went along the rig's x axis of that moment: 0.1 units a frame, three times as long in the world.
+        turn = np.radians(54.0)
+        law, late = spring(0.5, 1.0), (fine - 60.0) / 24.0
+        swing = 7.2 * np.exp(-law.decay * late) * np.sin(law.swing * late) / law.swing
+        assert np.abs(off - swing[:, None] * np.array([np.cos(turn), 0.0, -np.sin(turn)])).max() < 1e-9
+
+    def test_in_the_world_a_turn_swings_about_the_axis_that_it_turned_about(self, scene):
+        tilted = set_value(scene, "rig", "rotation.x", 50.0)
+        for frame, angle in ((10, 0.0), (60, 30.0)):
+            tilted = set_key(tilted, "cam", "rotation.y", frame, angle, Linear())
+        changed = moved(tilted, Overshoot(targets=on(*ROTATION), bounce=0.5, speed=1.0, space="world"))
+        fine = np.linspace(60.0, 160.0, 801)
+        after, before = (evaluate(each, fine).world("cam")[:, :3, :3] for each in (changed, tilted))
+        seen = Rotation.from_matrix(after @ np.swapaxes(before, 1, 2)).as_rotvec()
+        axis = Rotation.from_euler("YX", [54.0, 50.0], degrees=True).apply([0.0, 1.0, 0.0])
+        law, late = spring(0.5, 1.0), (fine - 60.0) / 24.0
+        swing = np.radians(0.6 * 24.0) * np.exp(-law.decay * late) * np.sin(law.swing * late) / law.swing
+        assert np.abs(seen - swing[:, None] * axis).max() < 1e-9
 
     def test_a_soft_landing_leaves_nothing_to_swing(self, scene):
         soft = set_key(scene, "cam", "position.y", 10, 0.0)

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.signal import lsim, lti
 
-from wild_heron.motion.keys import every_slope, slopes_at
+from wild_heron.motion.curve import Curve
 from wild_heron.motion.movers.springs import (
     followed,
     followed_between,
@@ -18,7 +18,8 @@ from wild_heron.motion.movers.springs import (
 )
 from wild_heron.motion.movers.waves import bursts, eased_in, limited, treads, wave
 from wild_heron.motion.noise import fractal_noise
-from wild_heron.scene import Family, Flow, Handles, Hold, Key, Linear, Spring
+from wild_heron.motion.sides import sides, slopes_at
+from wild_heron.scene import Bezier, EasePart, Family, Flow, Handles, Hold, Key, Linear, Spring, Steps
 
 bounces = st.floats(0.0, 0.9)
 speeds = st.floats(0.2, 8.0)
@@ -99,7 +100,7 @@ class TestSprings:
     def test_what_stops_at_speed_swings_on_as_its_equation_says(self):
         law = spring(0.4, 1.3)
         seconds = np.linspace(0.0, 3.0, 200)
-        made = swung_on(law, seconds, np.array([0.5]), np.array([4.0]))
+        made = swung_on(law, seconds, np.array([0.5]), np.array([0.0]), np.array([4.0]))
         late = np.maximum(seconds - 0.5, 0.0)
         free = 4.0 * np.exp(-law.decay * late) * np.sin(law.swing * late) / law.swing
         assert np.abs(made - free).max() < 1e-12
@@ -108,10 +109,10 @@ class TestSprings:
     def test_a_swing_that_repeats_closes(self):
         law = spring(0.6, 0.7)
         seconds = np.linspace(0.0, 2.0, 101)
-        loop = swung_on(law, seconds, np.array([0.5]), np.array([4.0]), loop=2.0)
+        loop = swung_on(law, seconds, np.array([0.5]), np.array([0.0]), np.array([4.0]), loop=2.0)
         assert loop[0] == pytest.approx(loop[-1], abs=1e-9)
         before = np.array([0.5 - 2.0 * k for k in range(40)])
-        plain = swung_on(law, seconds, before, np.full(40, 4.0))
+        plain = swung_on(law, seconds, before, np.zeros(40), np.full(40, 4.0))
         assert np.abs(loop - plain).max() < 1e-9
 
     @given(st.floats(0.3, 40.0), rates)
@@ -204,17 +205,35 @@ class TestNoise:
         assert np.ptp(made) > 0.3
 
 
-class TestSlopes:
-    @given(st.integers(0, 200))
-    @settings(max_examples=40, deadline=None)
-    def test_all_at_once_are_those_of_each_key(self, seed):
+KINDS = (
+    Linear(), Family("cubic", "out"), Spring(), Hold(), Flow(), Flow("smooth"), Handles(1.0, 0.3, -2.0, 0.4), Steps(3),
+    Steps(3, "start"), Steps(2, "both"), Family("expo", "out"), Family("expo", "in"), Family("elastic", "out"),
+    EasePart(Family("bounce", "out"), 0.2, 1.0), Bezier(0.4, 0.0, 0.9, 0.1), Handles(1.0, 0.0, 2.0, 0.3),
+)  # fmt: skip
+
+
+class TestSides:
+    @given(st.lists(st.sampled_from(KINDS), min_size=4, max_size=4), st.integers(0, 200))
+    @settings(max_examples=80, deadline=None)
+    def test_they_are_where_the_curve_tends_to(self, kinds, seed):
         chance = np.random.default_rng(seed)
-        eases = (Linear(), Family("cubic", "out"), Spring())
-        kinds = (*eases, Hold(), Flow(), Flow("smooth"), Handles(1.0, 0.3, -2.0, 0.4))
-        keys = tuple(
-            Key(6.0 * k + float(chance.uniform(0, 3)), float(chance.normal()), kinds[chance.integers(len(kinds))])
-            for k in range(8)
-        )
-        before, after = every_slope(keys)
-        for k in range(8):
-            assert np.allclose((before[k], after[k]), slopes_at(keys, k), rtol=1e-6, atol=1e-6)
+        frames = np.cumsum(chance.uniform(5.0, 9.0, 5))
+        spans = (*kinds, Linear())
+        keys = tuple(Key(float(f), float(chance.normal()), span) for f, span in zip(frames, spans, strict=True))
+        curve, near = Curve(keys), sides(keys)
+        steps = 1e-5 * np.arange(1.0, 6.0)
+        here, there = np.array([5.0, -10.0, 10.0, -5.0, 1.0]), np.array([-77.0, 214.0, -234.0, 122.0, -25.0]) / 12.0
+        for k, frame in enumerate(frames.tolist()):
+            for side, value, slope in ((-1.0, near.before, near.into), (1.0, near.after, near.out)):
+                if k + min(side, 0.0) >= 0 and k + side < 5:
+                    values = curve(frame + side * steps)
+                    assert here @ values == pytest.approx(value[k], abs=1e-6)
+                    assert side * (there @ values) / steps[0] == pytest.approx(slope[k], abs=5e-4)
+
+    def test_what_is_vertical_is_told_so(self):
+        for span in (Family("circ", "in"), Bezier(0.3, 0.0, 1.0, 0.5), EasePart(Family("circ", "in-out"), 0.2, 0.5)):
+            near = sides((Key(0.0, 2.0, span), Key(10.0, -3.0)))
+            assert near.into[1] == -np.inf
+            assert near.before[1] == -3.0
+            # A handle stays finite.
+            assert slopes_at((Key(0.0, 2.0, span), Key(10.0, -3.0)), 1)[0] == pytest.approx(-1.5)

@@ -10,7 +10,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from ..motion import evaluate_channel
-from ..motion.keys import by_hand, reversed_keys, slopes_at, stretched, with_key, with_slopes
+from ..motion.keys import by_hand, reversed_keys, stretched, with_key, with_slopes
+from ..motion.sides import slopes_at
 from ..scene import AnyNode, Channel, Family, Flow, Handles, Hold, Key, Scene, SceneError, Span, spec
 from ..scene.edits import SAME_FRAME, KeyRef, change_channels, change_keys, merge_keys
 from ..scene.edits.keys import Clip, Keys, moved_keys, shifted_keys, with_keys

@@ -10,7 +10,7 @@ from ..scene.movers import LIFE, POSE
 from ..scene.specs import channel_or_default
 from .baking import Tolerance, keyed_through, read_closely
 from .keying import run_through
-from .movers.following import nothing_to_swing
+from .movers.stopping import nothing_to_swing
 from .rigs import FrameRange, whole
 
 

@@ -6,7 +6,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from ..arrays import Array
-from ..motion.keys import lengths_at, slopes_at, with_key, with_slopes
+from ..motion.keys import lengths_at, with_key, with_slopes
+from ..motion.sides import slopes_at
 from ..scene import AnyNode, Channel, Flow, Key, Scene, SceneError, channel_or_default, spec
 from ..scene.channels import POSITION
 from ..scene.edits import SAME_FRAME, is_locked, set_channel, set_key, set_value

@@ -137,27 +137,35 @@ def slope_at(span: Span, end: bool) -> float:
 
     0 where the curve is vertical there, as CSS has it for curves that are.
     """
-    if isinstance(span, Hold | Steps):
+    slope = steepness(span, end)
+    return slope if np.isfinite(slope) else 0.0
+
+
+def steepness(span: Span, end: bool) -> float:
+    """The same, ±∞ where the curve is vertical."""
+    if isinstance(span, Hold | Steps) or (isinstance(span, EasePart) and isinstance(span.of, Steps)):
         return 0.0
-    if isinstance(span, EasePart):
-        if isinstance(span.of, Steps):
-            return 0.0
-        if (end and span.end == 1.0) or (not end and span.start == 0.0):
-            low, high = unit_ease(span.of)(np.array([span.start, span.end])).tolist()
-            rise = high - low
-            return 0.0 if abs(rise) < 1e-12 else slope_at(span.of, end) * (span.end - span.start) / rise
+    if isinstance(span, EasePart) and ((end and span.end == 1.0) or (not end and span.start == 0.0)):
+        low, high = unit_ease(span.of)(np.array([span.start, span.end])).tolist()
+        rise = high - low
+        return 0.0 if abs(rise) < 1e-12 else steepness(span.of, end) * (span.end - span.start) / rise
     if isinstance(span, Bezier):
         away, rise = (1.0 - span.x2, 1.0 - span.y2) if end else (span.x1, span.y1)
         if away == rise == 0.0:
             away, rise = (1.0 - span.x1, 1.0 - span.y1) if end else (span.x2, span.y2)
-        return rise / away if away > 0.0 else 0.0
+        return towards(rise, away)
     # The slope there of the polynomial through five places inside: some families jump at the very end.
     near = _STEP * np.arange(1.0, 6.0)
     coarse, fine = (
         float(_ONE_SIDED @ unit_ease(span)(1.0 - h if end else h)) / (h[0] * (-1.0 if end else 1.0))
         for h in (near, 0.1 * near)
     )
-    return 0.0 if abs(fine) > 2.0 * abs(coarse) + 1.0 else coarse
+    return float(np.copysign(np.inf, fine)) if abs(fine) > 2.0 * abs(coarse) + 1.0 else coarse
+
+
+def towards(rise: float, run: float) -> float:
+    """The slope of a line, ±∞ where it is vertical; 0 of a point."""
+    return rise / run if run > 0.0 else float(np.copysign(np.inf, rise)) if rise else 0.0
 
 
 def sample_ease(span: Span, count: int = 64) -> tuple[Array, Array]:

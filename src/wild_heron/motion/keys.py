@@ -6,10 +6,10 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
-from ..arrays import Array
 from ..scene import Beyond, Bezier, EasePart, Family, Flow, Handles, Hold, Key, Linear, Span, Spring, Steps
 from ..scene.channel import SAME_FRAME
 from .curve import Curve, end_slopes
+from .sides import slopes_at
 
 _THIRD = 1.0 / 3.0
 _LONGEST = 4.0 / 3.0
@@ -185,44 +185,6 @@ def _slower(span: Span, factor: float) -> Span:
     if isinstance(span, Handles):
         return replace(span, out_slope=span.out_slope / factor, in_slope=span.in_slope / factor)
     return span
-
-
-def slopes_at(keys: tuple[Key, ...], index: int) -> tuple[float, float]:
-    """Slopes in values per frame just before and just after a key (at the ends, that of the only side there is)."""
-    curve = Curve(keys)
-    step = 1e-4
-    frame = keys[index].frame
-    before = (keys[index].value - _at(curve, frame - step)) / step if index else None
-    after = (_at(curve, frame + step) - keys[index].value) / step if index < len(keys) - 1 else None
-    flows = end_slopes(keys)
-    if index - 1 in flows:
-        before = flows[index - 1][1]
-    if index in flows:
-        after = flows[index][0]
-    arrives, leaves = (keys[index - 1].span if index else None), (keys[index].span if after is not None else None)
-    if isinstance(arrives, Handles) and arrives.in_length > 0.0:
-        before = arrives.in_slope
-    if isinstance(leaves, Handles) and leaves.out_length > 0.0:
-        after = leaves.out_slope
-    left = before if before is not None else after if after is not None else 0.0
-    right = after if after is not None else left
-    return left, right
-
-
-def every_slope(keys: tuple[Key, ...]) -> tuple[Array, Array]:
-    """The same for all keys at once: slopes just before and just after each, (N,) each."""
-    curve, step = Curve(keys), 1e-4
-    frames, values = np.array([key.frame for key in keys]), np.array([key.value for key in keys])
-    before, after = (values - curve(frames - step)) / step, (curve(frames + step) - values) / step
-    for i, (out, into) in end_slopes(keys).items():
-        after[i], before[i + 1] = out, into
-    for i, key in enumerate(keys[:-1]):
-        if isinstance(key.span, Handles):
-            after[i] = key.span.out_slope if key.span.out_length > 0.0 else after[i]
-            before[i + 1] = key.span.in_slope if key.span.in_length > 0.0 else before[i + 1]
-    if len(keys) > 1:
-        before[0], after[-1] = after[0], before[-1]
-    return before, after
 
 
 def with_slopes(

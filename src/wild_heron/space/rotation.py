@@ -137,6 +137,27 @@ def eulers_near(m: Array, order: str, near: Array) -> Array:
     return np.where((off[0] <= off[1])[:, None], options[0], options[1])
 
 
+def quaternion_to_vector(q: Array) -> Array:
+    """Unit quaternions (N, 4) as axis times angle (N, 3) in radians, the short way: no longer than π."""
+    q = np.where(q[..., 3:] < 0.0, -q, q)
+    sine = np.sqrt(q[..., 0] ** 2 + q[..., 1] ** 2 + q[..., 2] ** 2)
+    angle = 2.0 * np.arctan2(sine, q[..., 3])
+    small = sine < 1e-9
+    return q[..., :3] * np.where(small, 2.0, angle / np.where(small, 1.0, sine))[..., None]
+
+
+def euler_rates_to_spin(angles: Array, rates: Array, order: str) -> Array:
+    """Angular velocities (N, 3) in the axes outside, of angles (N, 3) about x, y, z that change at ``rates`` (N, 3)."""
+    first, second, third = (AXES.index(axis) for axis in order)
+    outer = axis_quaternion(first, angles[..., first])
+    both = multiply(outer, axis_quaternion(second, angles[..., second]))
+    return np.asarray(
+        np.eye(3)[first] * rates[..., first, None]
+        + quaternion_to_matrix(outer)[..., :, second] * rates[..., second, None]
+        + quaternion_to_matrix(both)[..., :, third] * rates[..., third, None]
+    )
+
+
 def slerp(a: Array, b: Array, share: Array | np.float64) -> Array:
     """Unit quaternions (N, 4) a share (N,) of the short way from a to b (Shoemake 1985)."""
     cosine = a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1] + a[..., 2] * b[..., 2] + a[..., 3] * b[..., 3]

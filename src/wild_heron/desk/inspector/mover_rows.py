@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
-from ...evaluate.movers.following import nothing_to_swing, stops
+from ...evaluate.movers.stopping import nothing_to_swing, stops
 from ...scene import (
     AnyNode,
     Ease,
@@ -323,7 +323,7 @@ def _overshoot(at: MoverRows, mover: Overshoot) -> None:
         spans=(3,),
     )
     soft = nothing_to_swing(at.node, mover) if mover.only_stops else ()
-    if mover.only_stops and not soft and not any(len(stops(at.node.channel(name))[0]) for name in mover.names):
+    if mover.only_stops and not soft and not any(len(stops(at.node.channel(name)).frames) for name in mover.names):
         words = label("None of its keys stops at speed. Turn this off to swing after whatever moves it.", "warning", 11)
         words.setWordWrap(True)
         at.rows.grid.addWidget(words, at.rows.grid.rowCount(), 0, 1, 5)

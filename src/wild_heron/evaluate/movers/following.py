@@ -11,9 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...arrays import Array
-from ...motion.keys import every_slope, slopes_at
-from ...motion.movers.springs import Spring, followed, followed_between, lagged, lagged_between, spring, swung_on
-from ...scene import AnyNode, Channel, Scene, SceneError
+from ...motion.movers.springs import Spring, followed, followed_between, lagged, lagged_between, spring
+from ...scene import Scene
 from ...scene.dependencies import final_stage, stages_of_channels
 from ...scene.movers import POSE, Lag, Overshoot
 from ..binds.grids import grid_for
@@ -21,12 +20,10 @@ from ..binds.rows import rows
 from ..binds.surroundings import Elsewhere, Surroundings, in_blocks
 from .case import Case, Solvers, Values
 from .spaces import from_world, in_world
+from .stopping import swung
 
 PER_FRAME = 4
 _JUST_BEFORE = 1e-6
-_MOST_LOOPED = 5_000
-_STEEPEST = 1e7
-"""Values a frame: what stops faster is a jump, not a stop."""
 
 
 def mixed_in(case: Case, values: Values, made: Values) -> Values:
@@ -167,16 +164,8 @@ def overshot(case: Case, values: Values) -> Values:
     """The spring where it is; where only stops count, the value with what swings on after them."""
     mover: Overshoot = case.mover
     law = spring(mover.bounce, mover.speed)
-    if mover.only_stops and mover.space == "carrier":
-        rate = case.there.scene.settings.rate
-        made = {}
-        for name in case.names:
-            at, speeds = stops(case.node.channel(name))
-            if mover.loop and len(at) > _MOST_LOOPED:
-                raise SceneError(f"its keys stop {len(at)} times; a loop of an overshoot takes up to {_MOST_LOOPED}.")
-            swing = swung_on(law, case.seconds, at / rate.fps, speeds * rate.fps, mover.loop)
-            made[name] = values[name] + swing
-        return mixed_in(case, values, made)
+    if mover.only_stops:
+        return mixed_in(case, values, swung(case, values, law))
     course, left, share, grid = _grid(case, mover.loop)
     columns = _columns(case)
     states = _sprung(case.there.elsewhere, case.before(), case.node.id, columns, grid, law, mover.loop > 0.0)
@@ -195,40 +184,6 @@ def trailed(case: Case, values: Values) -> Values:
     lagging = _lagging(case.there.elsewhere, case.before(), case.node.id, columns, grid, rate)
     place = lagged_between(rate, lagging[left], course.after[left], course.before[left + 1], course.step, share)
     return mixed_in(case, values, _as_values(case, columns, place, values))
-
-
-# Where keys stop
-
-
-@lru_cache(maxsize=4096)
-def stops(channel: Channel | None) -> tuple[Array, Array]:
-    """The frames at which a channel's keys come to a stop at speed, and the speeds, in values a frame: a key from which
-    on it stands still, or slower than a hundredth of how it arrived."""
-    if channel is None or len(channel.keys) < 2:
-        return np.zeros(0), np.zeros(0)
-    into, out = every_slope(channel.keys)
-    out[-1] = 0.0 if channel.after == "hold" else into[-1]
-    stop = (np.abs(into) > 1e-9) & (np.abs(into) < _STEEPEST) & (np.abs(out) <= 0.01 * np.abs(into))
-    stop[0] = False
-    return np.array([key.frame for key in channel.keys])[stop], (into - out)[stop]
-
-
-def nothing_to_swing(node: AnyNode, mover: Overshoot) -> tuple[str, ...]:
-    """The channels on which an overshoot has nothing left to swing: their last key lands softly. Those that have no
-    keys to land, or do not change, are left out."""
-    soft = []
-    for name in mover.names:
-        channel = node.channel(name)
-        if channel is None or len(channel.keys) < 2 or channel.after != "hold":
-            continue
-        left, right = channel.keys[-2], channel.keys[-1]
-        change = abs(right.value - left.value)
-        if change < 1e-9:
-            continue
-        even = change / (right.frame - left.frame)
-        if abs(slopes_at(channel.keys, len(channel.keys) - 1)[0]) < 0.05 * even:
-            soft.append(name)
-    return tuple(soft)
 
 
 SOLVERS: Solvers = {Overshoot: overshot, Lag: trailed}

@@ -131,9 +131,9 @@ def _times(matrix: Array, rows: Array) -> Array:
     return made
 
 
-def swung_on(law: Spring, seconds: Array, stops: Array, speeds: Array, loop: float = 0.0) -> Array:
-    """How far (N,) springs that were carried along swing past what stopped at times (K,) in seconds, having gone at
-    ``speeds`` (K,): v·e^(−ζωt)·sin(ω_d t)/ω_d for each.
+def swung_on(law: Spring, seconds: Array, stops: Array, apart: Array, speeds: Array, loop: float = 0.0) -> Array:
+    """How far (N,) springs that were carried along are from where what they follow stopped, at times (K,) in seconds:
+    they were ``apart`` (K,) from it then and going at ``speeds`` (K,), and swing on by the homogeneous solution.
 
     ``loop``: of a motion that repeats after so many seconds, all that went before added up as a geometric series.
     """
@@ -142,10 +142,19 @@ def swung_on(law: Spring, seconds: Array, stops: Array, speeds: Array, loop: flo
         order, windows = lasting(seconds, stops, 30.0 / max(law.decay, 1e-6))
         for k, low, high in windows:
             here = order[low:high]
-            total[here] += speeds[k] * homogeneous(law, seconds[here] - stops[k])[:, 0, 1]
+            gone = homogeneous(law, seconds[here] - stops[k])
+            total[here] += apart[k] * gone[:, 0, 0] + speeds[k] * gone[:, 0, 1]
         return total
     root = np.linalg.inv(np.eye(2) - homogeneous(law, np.array(loop)))
-    for stop, speed in zip(stops.tolist(), speeds.tolist(), strict=True):
-        since = np.mod(seconds - stop, loop)
-        total += speed * (homogeneous(law, since) @ root)[:, 0, 1]
+    for stop, start in zip(stops.tolist(), np.stack([apart, speeds], axis=1), strict=True):
+        gone = homogeneous(law, np.mod(seconds - stop, loop))
+        place, speed = (root @ start).tolist()
+        total += place * gone[:, 0, 0] + speed * gone[:, 0, 1]
     return total
+
+
+def swing_height(law: Spring) -> float:
+    """How far a spring swings that goes at 1 a second through where it rests: e^(−ζ·acos ζ/√(1−ζ²))/ω."""
+    apart = max(1.0 - law.damping * law.damping, 0.0) ** 0.5
+    turn = float(np.arccos(min(law.damping, 1.0))) / apart if apart > 1e-9 else 1.0
+    return float(np.exp(-law.damping * turn)) / law.omega

@@ -5,7 +5,8 @@ from typing import NamedTuple
 from PyQt6.QtCore import QPointF
 
 from ....evaluate import keying
-from ....motion.keys import slopes_at, with_lengths, with_slopes
+from ....motion.keys import with_lengths, with_slopes
+from ....motion.sides import slopes_at
 from ....scene.edits import KeyRef, move_keys
 from ....scene.edits.keys import Keys
 from ....scene.inputs import ChannelRef

@@ -5,7 +5,8 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF
 
 from ....evaluate import keying
-from ....motion.keys import by_hand, slopes_at
+from ....motion.keys import by_hand
+from ....motion.sides import slopes_at
 from ....scene.edits import KeyRef
 from ...state.document import Document
 from ..axis import RULER, TimeAxis

@@ -6,7 +6,8 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from ....evaluate import keying
-from ....motion.keys import lengths_at, slopes_at, with_lengths, with_slopes
+from ....motion.keys import lengths_at, with_lengths, with_slopes
+from ....motion.sides import slopes_at
 from ....scene import Channel, Key, Scene, spec
 from ....scene.channels import ChannelSpec
 from ....scene.edits import SAME_FRAME, KeyRef, is_locked, left_alone
