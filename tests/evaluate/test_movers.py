@@ -7,6 +7,7 @@ from scipy.signal import step as scipy_step
 from scipy.spatial.transform import Rotation
 
 from wild_heron.evaluate import evaluate
+from wild_heron.evaluate.baking import dissolve
 from wild_heron.evaluate.life import back_to_movers, let_it_land, to_keys, with_more_life
 from wild_heron.evaluate.movers.stopping import nothing_to_swing, stops
 from wild_heron.files.project import decode, encode
@@ -61,6 +62,7 @@ from wild_heron.scene.edits import (
     remove_mover,
     remove_nodes,
     replace_node,
+    set_formula,
     set_key,
     set_links,
     set_value,
@@ -579,3 +581,49 @@ class TestKeysAndBack:
             changed, _ = add_movers(scene, node, [new_mover(kind, scene.node(node))])
             assert changed.node(node).movers[0].targets
             validate_change(scene, changed)
+
+
+def _jumping():
+    """Motions that jump, between frames too, by what makes them."""
+    plain = keyed((0.0, 0.0, Linear()), (100.0, 10.0))
+    shake = Shake(targets=on("position.x", amount=0.05))
+    struck = msgspec.structs.replace(plain, markers=(Marker(33.37, "hit"),))
+    yield "hold", keyed((0.0, 0.0, Hold()), (50.0, 10.0, Hold())), shake
+    yield "steps", keyed((10.3, 0.0, Steps(5)), (50.0, 10.0)), shake
+    yield "elastic", keyed((10.3, 0.0, Family("elastic", "out")), (50.0, 1000.0)), shake
+    yield "small beside large", keyed((0.0, 0.0, Hold()), (50.5, 0.02)), Shake(targets=on("position.x", amount=5.0))
+    yield "formula", set_formula(plain, "cam", "position.x", "floor(frame / 7.31) * 2 + sin(frame * 9)"), shake
+    for wave in ("square", "saw", "triangle", Steps(3)):
+        yield f"{wave} wave", plain, Oscillator(targets=on("position.x"), wave=wave, period=0.71, low=0.0, high=3.0)
+    yield "every few frames", plain, StepHold(targets=on("position.x"), every=2.3)
+    yield "a range", plain, Oscillator(targets=on("position.x"), low=1.0, high=3.0, start=20.33, end=61.71)
+    yield "a hit", struck, Impact(targets=on("position.x"), when="marker")
+
+
+JUMPING = {name: (scene, mover) for name, scene, mover in _jumping()}
+
+
+class TestIntoKeys:
+    @pytest.mark.parametrize("name", JUMPING)
+    def test_they_keep_to_the_motion_between_frames_and_on_both_sides_of_a_jump(self, name):
+        plain, mover = JUMPING[name]
+        lively = moved(plain, mover)
+        made = to_keys(lively, "cam")
+        fine = np.arange(0.0, 239.0, 0.0173)
+        before, after = value(lively, frames=fine), value(made, frames=fine)
+        off = np.abs(after - before)
+        assert off.max() < 0.003 / 3.0**0.5 or name == "elastic"
+        assert off.max() < 0.003
+        # And within a ten-thousandth of a frame of every jump.
+        jumps = np.flatnonzero(np.abs(np.diff(before)) > 0.5)
+        for place in fine[jumps].tolist():
+            close = np.linspace(place, place + 0.0173, 400)
+            wrong = np.abs(value(made, frames=close) - value(lively, frames=close)) > 0.003
+            assert wrong.sum() <= 1
+
+    def test_a_dissolved_rig_keeps_its_jumps(self, scene):
+        jumping = set_key(set_key(scene, "rig", "rotation.y", 20.4, 50.0, Hold()), "rig", "rotation.y", 70.25, 10.0)
+        made, _ = dissolve(jumping, ["cam"])
+        fine = np.arange(0.0, 239.0, 0.0173)
+        off = evaluate(made, fine).position("cam") - evaluate(jumping, fine).position("cam")
+        assert np.abs(off).max() < 0.003

@@ -40,7 +40,7 @@ from ..space.path import fitted, shares
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length
 from .evaluation import Evaluation, evaluate
-from .moments import moments, with_jumps
+from .moments import moments, read_between
 from .rigs import FrameRange, whole
 
 TOURED = {FOCAL: "focal_mm", FOCUS: "focus", APERTURE: "f_stop", SHUTTER: "shutter"}
@@ -56,17 +56,38 @@ class Tolerance(NamedTuple):
     share: float = 1e-4
 
 
-def read_closely(scene: Scene, span: FrameRange, ids: Sequence[str], *more: str) -> Evaluation:
-    """The scene at all moments of a span that matter for what nodes do; with ``more`` nodes that are asked about."""
+_OF_TOLERANCE = 0.2
+"""What may happen between two moments at which a motion is read."""
+
+
+def read_closely(
+    scene: Scene, span: FrameRange, ids: Sequence[str], *more: str, allowed: Tolerance | None = None
+) -> Evaluation:
+    """The scene at all moments of a span that matter for what nodes do within tolerances; with ``more`` nodes that are
+    asked about."""
     asked = (*ids, *more)
+    allowed = allowed or Tolerance()
+    names = [(each, channel.name) for each in ids for channel in scene.node(each).channels]
 
     def everything(frames: Array) -> Array:
         here = evaluate(scene, frames, asked)
-        columns = [here.world(each).reshape(len(frames), 16) for each in ids]
-        columns += [here.value(each, channel.name)[:, None] for each in ids for channel in scene.node(each).channels]
+        columns = [here.world(each)[:, :3].reshape(len(frames), 12) for each in ids]
+        columns += [here.value(*name)[:, None] for name in names]
         return np.concatenate(columns, axis=1)
 
-    return evaluate(scene, with_jumps(moments(scene, span.first, span.last, asked), everything), asked)
+    def least(read: Array) -> Array:
+        most = np.empty(read.shape[1])
+        for k in range(len(ids)):
+            world = read[:, 12 * k : 12 * k + 12].reshape(-1, 3, 4)
+            size = max(float(np.abs(world[:, :, :3]).max()), 1e-9)
+            most[12 * k : 12 * k + 12] = size * np.radians(allowed.degrees) / 3.0
+            most[12 * k + 3 : 12 * k + 12 : 4] = allowed.units / 3.0**0.5
+        for k, (_, name) in enumerate(names, 12 * len(ids)):
+            most[k] = _tolerance(name, read[:, k], allowed)
+        return _OF_TOLERANCE * most
+
+    frames = moments(scene, span.first, span.last, asked)
+    return evaluate(scene, read_between(frames, everything, least), asked)
 
 
 def unrolled_angles(rotations: Array, order: str, near: Array) -> Array:
@@ -119,7 +140,7 @@ def dissolve(
     """
     span, allowed = span or whole(scene), allowed or Tolerance()
     ids = tuple(node_ids)
-    here = read_closely(scene, span, ids)
+    here = read_closely(scene, span, ids, allowed=allowed)
     frames = here.frames
     if keep:
         taken = dict(zip(ids, _copies(scene, ids)[1], strict=True))

@@ -27,7 +27,7 @@ def to_keys(scene: Scene, node_id: str, span: FrameRange | None = None, allowed:
             f"{placing.label.capitalize()} decides where {node.name} is, not its keys: dissolve the rig instead."
         )
     check_unlocked(node, names)
-    here = read_closely(scene, span or whole(scene), [node_id])
+    here = read_closely(scene, span or whole(scene), [node_id], allowed=allowed)
     curves = {name: here.value(node_id, name) for name in names}
     before = Unmoved(
         tuple(channel for name in names if (channel := node.channel(name)) is not None),

@@ -5,14 +5,13 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from ..arrays import Array
+from ..motion.thinning import SIDES
 from ..scene import Scene
 from ..scene.dependencies import final_stage, subscene
 
 PER_FRAME = 10
-_BEFORE = 1e-3
-"""How long before a key a motion is read too, so that a jump at it takes no longer than this."""
-_HALVINGS = 7
-_SUDDEN = 8.0
+_MOST = 400_000
+"""Frames, whatever happens between them."""
 
 
 def moments(scene: Scene, first: float, last: float, node_ids: Iterable[str]) -> Array:
@@ -22,29 +21,35 @@ def moments(scene: Scene, first: float, last: float, node_ids: Iterable[str]) ->
     tenths = (whole[:, None] + np.arange(PER_FRAME) / PER_FRAME).ravel()
     needed = subscene(scene, tuple(final_stage(scene.node(each)) for each in node_ids))
     keys = np.array([key.frame for node in needed.nodes for channel in node.channels for key in channel.keys])
-    every = np.unique(np.concatenate([[first, last], tenths, keys, keys - _BEFORE]))
+    every = np.unique(np.concatenate([[first, last], tenths, keys, keys - 0.5 * SIDES]))
     every = every[(every >= first) & (every <= last)]
-    return every[np.concatenate([[True], np.diff(every) > 1e-5])]
+    # Of two that nearly meet the later one stays: a key, rather than the tenth before it.
+    return every[np.concatenate([np.diff(every) > 0.25 * SIDES, [True]])]
 
 
-def with_jumps(frames: Array, read: Callable[[Array], Array]) -> Array:
-    """The frames (N,), and the two between which each sudden change of what is read (N, K) takes place.
+def read_between(frames: Array, read: Callable[[Array], Array], least: Callable[[Array], Array]) -> Array:
+    """The frames (N,), and as many more as it takes for what is read (N, K) to run straight from one to the next, but
+    for no more than ``least`` (K,) of each, told from what is read at first: by halving.
 
-    A change is sudden where it is much larger than those before and after it; it is found by halving.
+    So a kink is found as closely as matters, and a jump is brought between two moments less than SIDES apart.
     """
     values = read(frames)
-    steps = np.abs(np.diff(values, axis=0)) / np.maximum(np.ptp(values, axis=0), 1e-9)
-    gone = np.concatenate([[0.0], steps.max(axis=1, initial=0.0), [0.0]])
-    sudden = (gone[1:-1] > _SUDDEN * np.maximum(gone[:-2], gone[2:])) & (gone[1:-1] > 1e-4)
-    at = np.flatnonzero(sudden & (np.diff(frames) > 2.0 * _BEFORE))
-    if not len(at):
-        return frames
-    low, high = frames[at], frames[at + 1]
-    before, after = values[at], values[at + 1]
-    for _ in range(_HALVINGS):
+    most = least(values)
+    low, high, before, after = frames[:-1], frames[1:], values[:-1], values[1:]
+    found = [frames]
+    total = len(frames)
+    while total < _MOST:
+        open_ = high - low > SIDES
+        low, high, before, after = low[open_], high[open_], before[open_], after[open_]
+        if not len(low):
+            break
         middle = 0.5 * (low + high)
         seen = read(middle)
-        early = np.abs(seen - before).max(axis=1) > np.abs(after - seen).max(axis=1)
-        high, after = np.where(early, middle, high), np.where(early[:, None], seen, after)
-        low, before = np.where(early, low, middle), np.where(early[:, None], before, seen)
-    return np.unique(np.concatenate([frames, low, high]))
+        bent = (np.abs(seen - 0.5 * (before + after)) > most).any(axis=1)
+        found.append(middle[bent])
+        total += int(bent.sum())
+        low, middle, high = low[bent], middle[bent], high[bent]
+        before, seen, after = before[bent], seen[bent], after[bent]
+        low, high = np.concatenate([low, middle]), np.concatenate([middle, high])
+        before, after = np.concatenate([before, seen]), np.concatenate([seen, after])
+    return np.unique(np.concatenate(found))
