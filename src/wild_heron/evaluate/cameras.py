@@ -47,7 +47,8 @@ class CameraView(msgspec.Struct, frozen=True):
     is out of focus blurs. ``aim`` (N, 3) is the world point that is looked at, NaN at frames without one, None where
     there never is one. ``shift`` (N, 2) is where its axis lands off the middle of the frame, in pixels right and down;
     None: in the middle. ``segment`` (N,) numbers the ``segments``: no sample of a shutter reaches from one into
-    another.
+    another. ``about`` (N, 3) is what the mix of two pictures is about, NaN at frames at which it is none, None where it
+    never is one.
     """
 
     frames: Array
@@ -67,6 +68,7 @@ class CameraView(msgspec.Struct, frozen=True):
     mm_per_unit: float
     segments: Segments = Segments()
     shift: Array | None = None
+    about: Array | None = None
 
     def __len__(self) -> int:
         return len(self.frames)
@@ -74,8 +76,9 @@ class CameraView(msgspec.Struct, frozen=True):
     def at(self, i: int) -> "CameraView":
         """Frame number ``i`` alone."""
         rows = {name: value[i : i + 1] for name in _BY_FRAME if (value := getattr(self, name)) is not None}
-        if self.aim is not None and np.isnan(rows["aim"]).any():
-            rows["aim"] = None
+        for name in ("aim", "about"):
+            if getattr(self, name) is not None and np.isnan(rows[name]).any():
+                rows[name] = None
         return msgspec.structs.replace(self, **rows)
 
     @property
@@ -110,11 +113,13 @@ class CameraView(msgspec.Struct, frozen=True):
         return pixel_to_world(own, depth, self.pose[i], self.focal_px[i : i + 1], self.width, self.height)
 
     def subject(self) -> Array:
-        """World points (N, 3) of what it is about: the aim, or without one the point in focus."""
-        focused = self.position + self.axis * self.focus[:, None]
-        if self.aim is None:
-            return focused
-        return np.where(np.isfinite(self.aim), self.aim, focused)
+        """World points (N, 3) of what it is about: the aim, or without one the point in focus; of a mix what lies
+        between those of the two."""
+        found = self.position + self.axis * self.focus[:, None]
+        for known in (self.aim, self.about):
+            if known is not None:
+                found = np.where(np.isfinite(known), known, found)
+        return found
 
     def aim_distance(self) -> Array | None:
         """Distance (N,) to what is aimed at, NaN at frames at which nothing is, None where nothing ever is."""

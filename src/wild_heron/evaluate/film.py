@@ -17,10 +17,10 @@ from ..scene.output import shots_of
 from ..scene.spans import Ease
 from ..space.aim import heading, level_frame, unit_directions
 from ..space.rotation import axis_quaternion, quaternion_to_matrix
-from .binds.surroundings import Elsewhere
-from .cameras import CameraView, Scenery, Segments, own_view
+from .binds.surroundings import Elsewhere, Surroundings
+from .cameras import CameraView, Segments, own_view
 from .events import MadeShot, with_events
-from .mixing import Course, course_of, mixed, put_together, rows_of
+from .mixing import Course, course_over, mixed, put_together, rows_of
 from .touring import with_tour
 
 
@@ -36,7 +36,7 @@ class FilmShot(NamedTuple):
     ends: float
     ease: Ease | None
     """None: a cut."""
-    course: Course | None
+    way: Way | None
     source: int
     event: int = -1
     aim: str | None = None
@@ -44,8 +44,8 @@ class FilmShot(NamedTuple):
     name: str = ""
 
     def bare(self) -> "FilmShot":
-        """What of it is seen, without when."""
-        return FilmShot(self.camera, 0.0, 0.0, 0.0, None, None, 0, -1, self.aim, self.tilt)
+        """What is seen of it and when, without what it is called."""
+        return self._replace(first=self.begins, source=0, event=-1, name="")
 
 
 class Film(msgspec.Struct, frozen=True):
@@ -56,13 +56,25 @@ class Film(msgspec.Struct, frozen=True):
     begins: Array
     ends: Array
     """When each is alone; of a cut before everything."""
-    turns: Array
-    """About how far each blend turns, in radians."""
+    scene: Scene | None = None
+    elsewhere: Elsewhere | None = None
+    """What it takes to tell how blends go; None where there are none."""
+    known: dict[int, Course] = {}
+    """The courses that were told so far: they cost something, and most are not asked for."""
 
-    @property
-    def ways(self) -> list[str]:
-        """The way of each blend, "" for a cut."""
-        return [shot.course.way if shot.course is not None else "" for shot in self.shots]
+    def course(self, number: int) -> Course:
+        """How the blend into a shot goes."""
+        found = self.known.get(number)
+        if found is None:
+            assert self.scene is not None
+            assert self.elsewhere is not None
+            first = number - 1
+            while first and self.shots[first].ease is not None and self.shots[number].begins < self.shots[first].ends:
+                first -= 1
+            chain = tuple(shot.bare() for shot in self.shots[first : number + 1])
+            needed = subscene(self.scene, _stages_of(self.scene, *chain))
+            found = self.known[number] = _course(self.elsewhere, needed, chain)
+        return found
 
     def number(self, frames: Array) -> Rows:
         """Which shot (N,) is the last that has begun at each frame (N,)."""
@@ -103,27 +115,18 @@ def _cuts(shots: tuple[Shot, ...]) -> Film:
     )
 
 
-def _joined(shots: list[FilmShot]) -> Film:
+def _joined(shots: list[FilmShot], scene: Scene | None = None, elsewhere: Elsewhere | None = None) -> Film:
     starts = tuple(shot.first for shot in shots[1:] if shot.ease is None)
     begins = np.array([-np.inf, *(shot.begins for shot in shots[1:])])
     ends = np.array([shot.ends if number and shot.ease is not None else -np.inf for number, shot in enumerate(shots)])
-    turns = np.array([shot.course.turn or 0.0 if shot.course is not None else 0.0 for shot in shots])
-    return Film(tuple(shots), Segments(starts), begins, ends, turns)
+    return Film(tuple(shots), Segments(starts), begins, ends, scene, elsewhere, {})
 
 
 @lru_cache(maxsize=32)
 def _film(elsewhere: Elsewhere, scene: Scene) -> Film:
     shots = with_events(elsewhere, scene, shots_of(scene))
     planned = [_planned(scene, number, made) for number, made in enumerate(shots)]
-    for k, shot in enumerate(planned):
-        join = shots[k].shot.join
-        if shot.ease is None or not isinstance(join, Blend):
-            continue
-        needed = subscene(scene, _stages_of(scene, planned[k - 1], shot))
-        middle = 0.5 * (shot.begins + shot.ends)
-        course = _course(elsewhere, needed, planned[k - 1].bare(), shot.bare(), middle, join.way)
-        planned[k] = shot._replace(course=course)
-    return _joined(planned)
+    return _joined(planned, scene, elsewhere)
 
 
 def _stages_of(scene: Scene, *shots: "FilmShot") -> tuple[PoseStage, ...]:
@@ -135,15 +138,24 @@ def _stages_of(scene: Scene, *shots: "FilmShot") -> tuple[PoseStage, ...]:
 
 
 @lru_cache(maxsize=512)
-def _course(
-    elsewhere: Elsewhere, scene: Scene, before: "FilmShot", after: "FilmShot", middle: float, way: Way
-) -> Course:
-    """How a blend between two shots goes, told at its middle. It is kept, since most edits leave most blends alone."""
-    nodes = nodes_by_id(scene)
-    there = elsewhere(scene, np.array([middle]), _stages_of(scene, before, after))
-    a, b = (nodes[each.camera].aim for each in (before, after))
-    same = a is not None and b is not None and a.on and b.on and bool(a.targets) and a.targets == b.targets
-    return course_of(seen_in_shot(there, before), seen_in_shot(there, after), way, same)
+def _course(elsewhere: Elsewhere, scene: Scene, chain: tuple[FilmShot, ...]) -> Course:
+    """How the last of some shots comes in over those before it that are still blended, followed over all of the blend.
+    It is kept, since most edits leave most blends alone."""
+    shot = chain[-1]
+    assert shot.way is not None
+    nodes, stages = nodes_by_id(scene), _stages_of(scene, *chain)
+    film = _joined([chain[0]._replace(ease=None, way=None), *chain[1:]], scene, elsewhere)
+
+    def seen(frames: Array) -> tuple[CameraView, CameraView]:
+        there = elsewhere(scene, frames, stages)
+        views = [seen_in_shot(there, each) for each in chain]
+        rows = np.arange(len(frames))
+        before = _shown(film, np.full(len(frames), len(chain) - 2), rows, frames, lambda k, at: rows_of(views[k], at))
+        return before, views[-1]
+
+    aims = [nodes[each.camera].aim for each in chain[-2:]]
+    a, b = ((aim.targets if aim is not None and aim.on else ()) for aim in aims)
+    return course_over(seen, shot.begins, shot.ends, shot.way, bool(a) and a == b)
 
 
 def _planned(scene: Scene, number: int, made: MadeShot) -> FilmShot:
@@ -153,13 +165,13 @@ def _planned(scene: Scene, number: int, made: MadeShot) -> FilmShot:
     if blend is None:
         begins = ends = shot.first
     return FilmShot(
-        shot.camera, shot.first, begins, ends, blend.ease if blend else None, None, made.source, made.event, made.aim,
-        made.tilt, shot.name,
+        shot.camera, shot.first, begins, ends, blend.ease if blend else None, blend.way if blend else None,
+        made.source, made.event, made.aim, made.tilt, shot.name,
     )  # fmt: skip
 
 
 def camera_view(
-    there: Scenery, lens: View, output: Format | None = None, size: tuple[int, int] | None = None
+    there: Surroundings, lens: View, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
     """What a camera or a framing sees, on its tour if it is on one."""
     own = own_view(there, lens, output, size)
@@ -167,7 +179,7 @@ def camera_view(
 
 
 def seen_in_shot(
-    there: Scenery, shot: FilmShot, output: Format | None = None, size: tuple[int, int] | None = None
+    there: Surroundings, shot: FilmShot, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
     """What a shot's camera sees, aimed and tilted as an event wants it."""
     node = there.node(shot.camera)
@@ -202,7 +214,7 @@ def film_view(film: Film, frames: Array, see: See) -> CameraView:
 
 def _shown(film: Film, numbers: Rows, rows: Rows, frames: Array, see: See) -> CameraView:
     """The shots of some numbers (M,) at the frames of some others (M,), each blended with what is there before it is
-    alone: all blends at once, and those that they begin in below them."""
+    alone, and those that they begin in below them."""
     times = frames[rows]
     parts = [(here, see(int(numbers[here[0]]), rows[here])) for here in _groups(numbers)]
     seen = put_together(times, parts)
@@ -213,14 +225,10 @@ def _shown(film: Film, numbers: Rows, rows: Rows, frames: Array, see: See) -> Ca
     before = _shown(film, over - 1, rows[blending], frames, see)
     share = _shares(film, over, times[blending])
     after = rows_of(seen, blending)
-    ways = np.array([film.ways[number] for number in over.tolist()])
     blends = []
-    for each in _groups(ways):
-        course = film.shots[int(over[each[0]])].course
-        assert course is not None
-        turn = film.turns[over[each]]
-        mix = mixed(rows_of(before, each), rows_of(after, each), share[each], Course(course.way), turn)
-        blends.append((each, mix))
+    for each in _groups(over):
+        course = film.course(int(over[each[0]]))
+        blends.append((each, mixed(rows_of(before, each), rows_of(after, each), share[each], course)))
     alone = np.flatnonzero(times >= film.ends[numbers])
     blend = put_together(times[blending], blends)
     return put_together(times, [(blending, blend), *([(alone, rows_of(seen, alone))] if len(alone) else [])])
@@ -246,7 +254,7 @@ def _shares(film: Film, numbers: Rows, times: Array) -> Array:
 
 
 def output_view(
-    elsewhere: Elsewhere, there: Scenery, output: Format | None = None, size: tuple[int, int] | None = None
+    elsewhere: Elsewhere, there: Surroundings, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
     """What the output shows in a scene that has been evaluated."""
     film = film_of(elsewhere, there.scene)
@@ -263,7 +271,7 @@ def output_view(
 
 def filmed(
     elsewhere: Elsewhere,
-    evaluated: Callable[[Scene, Array, Iterable[str]], Scenery],
+    evaluated: Callable[[Scene, Array, Iterable[str]], Surroundings],
     scene: Scene,
     frames: Array,
     output: Format | None = None,

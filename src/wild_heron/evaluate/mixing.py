@@ -1,6 +1,7 @@
 """One camera's picture mixed with another's, by one of the ways of a blend."""
 
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
@@ -8,47 +9,85 @@ from numpy.typing import NDArray
 
 from ..arrays import Array, Rows
 from ..scene import Way
-from ..space.blending import Look, around, heading_turn, log_mix, over, straight
+from ..space.blending import Look, around, log_mix, over, straight
+from ..space.rotation import matrix_to_quaternion
 from ..space.transform import length
+from ..space.turning import Kind, Turning, frames_between, turning
 from .cameras import CameraView
 
 _LONG_TRIP = 2.5
 """How many pictures wide a trip is, at the least, that goes up and over by itself."""
+_ONE_PLACE = 0.05
+"""What part of a picture's width two subjects are apart, at most, that are gone round as one."""
+_ASTRAY = 3.0
+"""Times its distance and its lens's angle at the middle of a blend: a subject that is borrowed stays within that."""
 
 
 class Course(NamedTuple):
-    """How a blend goes, whichever of its moments is looked at: its way, and about how far it turns about the world's Y
-    in radians; None: the short way at each moment."""
+    """How a blend goes, whichever of its moments is looked at: its way, how the camera turns on it (None: the short
+    way at each moment), and whether either is about what the other is aimed at."""
 
     way: Way
-    turn: float | None = None
+    turning: Turning | None = None
+    borrows: tuple[bool, bool] = (False, False)
 
 
-def course_of(a: CameraView, b: CameraView, way: Way, same_aim: bool) -> Course:
-    """How a blend goes, told from one moment (N = 1); a way left to it is chosen by what the cameras look at."""
-    looks = _looks(a, b)
+def course_of(a: CameraView, b: CameraView, way: Way, same_aim: bool, middle: int = 0) -> Course:
+    """How a blend goes, told from its moments (M): from the ``middle`` one, and followed from there to the others.
+
+    A way left to it is chosen by what the cameras look at. What each is about is what it aims at; where only one aims,
+    the other is about that too, if it has it in its picture or close by then and does not lose it meanwhile; else it is
+    about what is in focus.
+    """
+    borrows = _borrows(a, b, middle), _borrows(b, a, middle)
+    looks = _looks(a, b, borrows)
     if way == "auto":
-        trip = float(length(looks[1].subject - looks[0].subject)[0])
-        widths = [float(length(look.position - look.subject)[0] * a.width / look.focal_px[0]) for look in looks]
-        if same_aim or (a.aim is not None and b.aim is not None and trip < 0.05 * min(widths)):
+        trip = float(length(looks[1].subject - looks[0].subject)[middle])
+        widths = [float(look.away[middle] * a.width / look.focal_px[middle]) for look in looks]
+        aimed = all(bool(_is_aimed(each)[middle]) for each in (a, b))
+        if same_aim or (aimed and trip < _ONE_PLACE * min(widths)):
             way = "round"
         else:
             way = "rise" if trip > _LONG_TRIP * max(widths) else "straight"
-    return Course(way, float(heading_turn(*looks)[0]))
+    first, second = (matrix_to_quaternion(look.pose[:, :3, :3]) for look in looks)
+    return Course(way, turning(a.frames, first, second, way != "straight", middle), borrows)
 
 
-def _looks(a: CameraView, b: CameraView) -> tuple[Look, Look]:
-    """What the two are about: what each aims at; where only one aims, the other is about that too if it has it in its
-    picture or close by, else about what is in focus."""
-    subjects = [a.subject(), b.subject()]
-    for k, (own, other) in enumerate(((a, b), (b, a))):
-        lacking = ~_is_aimed(own) & _is_aimed(other)
-        if lacking.any() and other.aim is not None:
-            pixel, _ = own.pixels(other.aim)
-            with np.errstate(invalid="ignore"):
-                off = np.abs(pixel - 0.5 * np.array([own.width, own.height]))
-                seen = lacking & (off[:, 0] <= own.width) & (off[:, 1] <= own.height)
-            subjects[k] = np.where(seen[:, None], other.aim, subjects[k])
+See = Callable[[Array], tuple[CameraView, CameraView]]
+"""The two pictures of a blend at frames."""
+
+
+def course_over(seen: See, begins: float, ends: float, way: Way, same_aim: bool) -> Course:
+    """How a blend goes from one frame to another, followed over moments that are close enough to be followed."""
+    middle = 0.5 * (begins + ends)
+
+    def turned(frames: Array) -> Array:
+        return np.stack([matrix_to_quaternion(each.pose[:, :3, :3]) for each in seen(frames)])
+
+    frames = frames_between(turned, begins, ends, middle)
+    return course_of(*seen(frames), way, same_aim, int(np.searchsorted(frames, middle)))
+
+
+def _borrows(own: CameraView, other: CameraView, middle: int) -> bool:
+    """Whether a picture without an aim is about that of the other."""
+    if other.aim is None or _is_aimed(own)[middle] or not _is_aimed(other)[middle]:
+        return False
+    subject = other.subject()
+    pixel, depth = own.pixels(subject)
+    half = 0.5 * np.array([own.width, own.height])
+    with np.errstate(invalid="ignore"):
+        off = np.abs(pixel - half) / half
+    if not (depth[middle] > 0.0 and (off[middle] <= 2.0).all()):
+        return False
+    away = length(subject - own.position)
+    lost = (depth <= 0.0) | (off > 2.0 * _ASTRAY).any(axis=1) | (away * _ASTRAY < away[middle])
+    return not bool(lost.any())
+
+
+def _looks(a: CameraView, b: CameraView, borrows: tuple[bool, bool]) -> tuple[Look, Look]:
+    """What the two are about."""
+    subjects = [each.subject() for each in (a, b)]
+    subjects = [subjects[1 - k] if borrowed else subjects[k] for k, borrowed in enumerate(borrows)]
     return Look(a.pose, a.focal_px, subjects[0]), Look(b.pose, b.focal_px, subjects[1])
 
 
@@ -59,29 +98,28 @@ def _is_aimed(view: CameraView) -> NDArray[np.bool_]:
     return np.asarray(np.isfinite(view.aim).all(axis=1))
 
 
-def mixed(a: CameraView, b: CameraView, share: Array, course: Course, turn: Array | None = None) -> CameraView:
+def mixed(a: CameraView, b: CameraView, share: Array, course: Course) -> CameraView:
     """What is seen (N) a share (N,) of the way from one picture to another at the same frames: at 0 and 1 the one and
     the other, bit for bit.
 
-    ``turn`` (N,) is about how far it turns at each frame, where that is not the same for all of the course.
     Distances and focal lengths go in log space; apertures by how wide they are, so that focus can come in slowly.
     """
-    looks = _looks(a, b)
-    if turn is None and course.turn is not None:
-        turn = np.full(len(share), course.turn)
+    looks = _looks(a, b, course.borrows)
+    turned = _turned(looks, a.frames, share, course)
     if course.way == "round":
-        pose, focal_px = around(*looks, share, turn)
+        pose, focal_px = around(*looks, share, turned)
     elif course.way == "rise":
-        pose, focal_px = over(*looks, share, float(a.width), turn)
+        pose, focal_px = over(*looks, share, turned, float(a.width))
     else:
-        pose, focal_px = straight(*looks, share)
+        pose, focal_px = straight(*looks, share, turned)
     openings = [np.where(each.depth_of_field, 1.0 / each.f_stop, 0.0) for each in (a, b)]
     opening = np.maximum(openings[0] + (openings[1] - openings[0]) * share, 0.0)
     blurs = opening > 0.0
     plain = log_mix(a.f_stop, b.f_stop, share)
     shutter = np.maximum(a.shutter + (b.shutter - a.shutter) * share, 0.0)
-    # Without an aim a picture is about its subject; where neither has one, nor has the mix.
-    aims = [each.subject() for each in (a, b)]
+    # Where neither has an aim, nor has the mix.
+    subjects = [each.subject() for each in (a, b)]
+    about = subjects[0] + (subjects[1] - subjects[0]) * share[:, None]
     aimed = _is_aimed(a) | _is_aimed(b)
     made = msgspec.structs.replace(
         a,
@@ -95,12 +133,25 @@ def mixed(a: CameraView, b: CameraView, share: Array, course: Course, turn: Arra
         sensor=log_mix(a.sensor, b.sensor, share[:, None]),
         near=log_mix(a.near, b.near, share),
         far=log_mix(a.far, b.far, share),
-        aim=np.where(aimed[:, None], aims[0] + (aims[1] - aims[0]) * share[:, None], np.nan) if aimed.any() else None,
+        aim=np.where(aimed[:, None], about, np.nan) if aimed.any() else None,
+        about=about,
     )
     return chosen(chosen(made, a, share == 0.0), b, share == 1.0)
 
 
+def _turned(looks: tuple[Look, Look], frames: Array, share: Array, course: Course) -> Array:
+    """How the camera is turned (N, 4)."""
+    first, second = (matrix_to_quaternion(look.pose[:, :3, :3]) for look in looks)
+    way = course.turning
+    if way is None:
+        kind: Kind = "arc" if course.way in ("straight", "auto") else "level"
+        way = Turning.short(kind)
+    return way.at(frames, first, second, share)
+
+
 _PARTS = ("pose", "focal_px", "focal_mm", "focus", "f_stop", "shutter", "depth_of_field", "sensor", "near", "far")
+_PERHAPS = ("aim", "about")
+"""Not at every frame: NaN there, and None where never."""
 
 
 def chosen(view: CameraView, other: CameraView, where: NDArray[np.bool_]) -> CameraView:
@@ -108,9 +159,9 @@ def chosen(view: CameraView, other: CameraView, where: NDArray[np.bool_]) -> Cam
     if not where.any():
         return view
     fields = {}
-    for name in (*_PARTS, "aim"):
+    for name in (*_PARTS, *_PERHAPS):
         mine, theirs = getattr(view, name), getattr(other, name)
-        if name == "aim" and (mine is None or theirs is None):
+        if name in _PERHAPS and (mine is None or theirs is None):
             if mine is theirs:
                 continue
             nothing = np.full((len(view), 3), np.nan)
@@ -124,8 +175,9 @@ def rows_of(view: CameraView, rows: Rows) -> CameraView:
     if len(rows) == len(view) and rows[0] == 0 and rows[-1] == len(rows) - 1:
         return view
     at = _together(rows)
-    fields = {name: getattr(view, name)[at] for name in ("frames", *_PARTS)}
-    return msgspec.structs.replace(view, aim=None if view.aim is None else view.aim[at], **fields)
+    fields: dict[str, Any] = {name: getattr(view, name)[at] for name in ("frames", *_PARTS)}
+    fields |= {name: None if (known := getattr(view, name)) is None else known[at] for name in _PERHAPS}
+    return msgspec.structs.replace(view, **fields)
 
 
 def _together(rows: Rows) -> Rows | slice:
@@ -140,16 +192,18 @@ def put_together(frames: Array, parts: list[tuple[Rows, CameraView]]) -> CameraV
     first = parts[0][1]
     if len(parts) == 1 and len(parts[0][0]) == len(frames):
         return first
-    fields = {}
+    fields: dict[str, Any] = {}
     for name in _PARTS:
         whole = np.empty((len(frames), *getattr(first, name).shape[1:]), getattr(first, name).dtype)
         for rows, view in parts:
             whole[_together(rows)] = getattr(view, name)
         fields[name] = whole
-    aim = None
-    if any(view.aim is not None for _, view in parts):
-        aim = np.full((len(frames), 3), np.nan)
-        for rows, view in parts:
-            if view.aim is not None:
-                aim[_together(rows)] = view.aim
-    return msgspec.structs.replace(first, frames=frames, aim=aim, **fields)
+    for name in _PERHAPS:
+        known = [(rows, getattr(view, name)) for rows, view in parts]
+        fields[name] = None
+        if any(each is not None for _, each in known):
+            fields[name] = np.full((len(frames), 3), np.nan)
+            for rows, each in known:
+                if each is not None:
+                    fields[name][_together(rows)] = each
+    return msgspec.structs.replace(first, frames=frames, **fields)

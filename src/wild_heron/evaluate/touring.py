@@ -1,12 +1,20 @@
 """What a camera sees on its tour from framing to framing."""
 
+from collections.abc import Sequence
+from functools import lru_cache
+from itertools import pairwise
+from typing import NamedTuple
+
 import msgspec
 import numpy as np
 
 from ..arrays import Array, Rows
-from ..scene import AnyNode, Format, Tour, View, is_moved
-from .cameras import CameraView, Scenery, own_view
-from .mixing import Course, chosen, course_of, mixed, put_together, rows_of
+from ..scene import AnyNode, Format, Scene, Tour, View, Way, is_moved
+from ..scene.dependencies import PoseStage, final_stage, subscene
+from ..scene.lookup import nodes_by_id
+from .binds.surroundings import Elsewhere, Surroundings, in_blocks
+from .cameras import CameraView, own_view
+from .mixing import Course, chosen, course_of, course_over, mixed, put_together, rows_of
 
 _WHOLE = 1e-9
 
@@ -40,7 +48,7 @@ def legs(node: AnyNode, bind: Tour, frames: Array, place: Array) -> tuple[Rows, 
 
 
 def tour_view(
-    there: Scenery, node: AnyNode, bind: Tour, output: Format | None = None, size: tuple[int, int] | None = None
+    there: Surroundings, node: AnyNode, bind: Tour, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
     """What the framings of a tour show at its place between them."""
     frames = there.frames
@@ -64,30 +72,109 @@ def tour_view(
         elif (part == 1.0).all():
             parts.append((rows, rows_of(view(b), rows)))
         else:
-            before, after = rows_of(view(a), rows), rows_of(view(b), rows)
-            parts.append((rows, mixed(before, after, part, _course(there, bind, a, b, before, after))))
+            for some, leg in _ways(there, node, bind, frames[rows], a, b):
+                before, after = rows_of(view(a), rows[some]), rows_of(view(b), rows[some])
+                parts.append((rows[some], mixed(before, after, part[some], _course(there, node, bind, leg, a, b))))
     return put_together(frames, parts)
 
 
-def _course(there: Scenery, bind: Tour, a: int, b: int, before: CameraView, after: CameraView) -> Course:
-    """How a leg goes. It is told from where both stand still, if they do, else from each frame by itself: so it is told
-    by what they aim at, not by where they are."""
-    still = there.is_still(bind.framings[a]) and there.is_still(bind.framings[b])
-    first, second = there.node(bind.framings[a]).aim, there.node(bind.framings[b]).aim
+def _ways(
+    there: Surroundings, node: AnyNode, bind: Tour, frames: Array, a: int, b: int
+) -> Sequence[tuple[Rows, "Leg | None"]]:
+    """Which of some frames (N,) lie on which leg from one framing to another: on one and the same, where both stand
+    still."""
+    every = np.arange(len(frames))
+    if there.is_still(bind.framings[a]) and there.is_still(bind.framings[b]):
+        return [(every, None)]
+    number = node.binds.index(bind)
+    scene = subscene(there.scene, ((node.id, number), *_stages(there.scene, bind.framings)))
+    return _leg_at(_legs_over(there.elsewhere, scene, node.id, number), frames, a, b) or [(every, None)]
+
+
+class Leg(NamedTuple):
+    """A stretch of time on the way from one framing of a tour to another, by their numbers."""
+
+    start: int
+    end: int
+    begins: float
+    ends: float
+
+
+def _course(there: Surroundings, node: AnyNode, bind: Tour, leg: Leg | None, a: int, b: int) -> Course:
+    """How a leg goes: told once where both framings stand still, else followed over the leg."""
+    first, second = (there.node(bind.framings[k]).aim for k in (a, b))
     same = first is not None and second is not None and first.targets == second.targets and bool(first.targets)
-    way = bind.way
-    if way == "auto" and same:
-        way = "round"
-    elif way == "auto" and not still:
-        way = "straight"
-    if not still:
-        return Course(way)
-    one = np.zeros(1, dtype=np.intp)
-    return course_of(rows_of(before, one), rows_of(after, one), way, same)
+    framings = tuple(bind.framings[k] for k in (a, b))
+    scene = subscene(there.scene, _stages(there.scene, framings))
+    begins, ends = (leg.begins, leg.ends) if leg is not None else (0.0, 0.0)
+    return _course_over(there.elsewhere, scene, framings, begins, ends, bind.way, same)
+
+
+def _stages(scene: Scene, node_ids: tuple[str, ...]) -> tuple[PoseStage, ...]:
+    nodes = nodes_by_id(scene)
+    return tuple(dict.fromkeys(final_stage(nodes[each]) for each in node_ids))
+
+
+@lru_cache(maxsize=512)
+def _course_over(
+    elsewhere: Elsewhere, scene: Scene, framings: tuple[str, ...], begins: float, ends: float, way: Way, same: bool
+) -> Course:
+    stages = _stages(scene, framings)
+
+    def seen(frames: Array) -> tuple[CameraView, CameraView]:
+        here = elsewhere(scene, frames, stages)
+        a, b = (here.node(each) for each in framings)
+        assert isinstance(a, View)
+        assert isinstance(b, View)
+        return own_view(here, a), own_view(here, b)
+
+    if begins == ends:
+        return course_of(*seen(np.array([begins])), way, same)
+    return course_over(seen, begins, ends, way, same)
+
+
+_PER_FRAME = 4
+_MOST = 40_000
+
+
+@lru_cache(maxsize=128)
+def _legs_over(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) -> tuple[Leg, ...]:
+    """The legs of a tour, which is its node's bind of a number, over the scene and all its keys, in order."""
+    node = nodes_by_id(scene)[node_id]
+    bind = node.binds[number]
+    assert isinstance(bind, Tour)
+    channel = node.channel(f"{bind.id}.place")
+    keyed = [key.frame for key in channel.keys] if channel is not None else []
+    first, last = min([float(scene.settings.first), *keyed]), max([float(scene.settings.last), *keyed])
+    even = np.linspace(first, last, min(_PER_FRAME * int(np.ceil(last - first)), _MOST) + 1)
+    frames = np.unique(np.concatenate([even, keyed]))
+
+    def read(there: Surroundings) -> tuple[Array, ...]:
+        place = np.broadcast_to(there.number(node, f"{bind.id}.place"), there.frames.shape)
+        start, end, _ = legs(node, bind, there.frames, place)
+        return (np.stack([start, end], axis=1),)
+
+    (pairs,) = in_blocks(elsewhere, scene, frames, [(node_id, number)], read)
+    edges = [0, *(np.flatnonzero((np.diff(pairs, axis=0) != 0).any(axis=1)) + 1).tolist(), len(frames) - 1]
+    return tuple(
+        Leg(int(pairs[low, 0]), int(pairs[low, 1]), float(frames[low]), float(frames[high]))
+        for low, high in pairwise(edges)
+    )
+
+
+def _leg_at(found: tuple[Leg, ...], frames: Array, a: int, b: int) -> Sequence[tuple[Rows, Leg | None]]:
+    """The leg from one framing to another on which each of some frames (N,) lies, or that is nearest."""
+    mine = [leg for leg in found if (leg.start, leg.end) == (a, b)]
+    if not mine:
+        return []
+    begins, ends = (np.array(each) for each in zip(*((leg.begins, leg.ends) for leg in mine), strict=True))
+    off = np.maximum(begins[None] - frames[:, None], frames[:, None] - ends[None])
+    nearest = off.argmin(axis=1)
+    return [(np.flatnonzero(nearest == k), mine[k]) for k in np.unique(nearest).tolist()]
 
 
 def with_tour(
-    there: Scenery, node: View, own: CameraView, output: Format | None, size: tuple[int, int] | None
+    there: Surroundings, node: View, own: CameraView, output: Format | None, size: tuple[int, int] | None
 ) -> CameraView:
     """A camera's own picture with the lens and focus of its tour, as far as that is in force; its pose is its own, as
     binds have made it."""

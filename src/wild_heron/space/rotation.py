@@ -146,6 +146,27 @@ def quaternion_to_vector(q: Array) -> Array:
     return q[..., :3] * np.where(small, 2.0, angle / np.where(small, 1.0, sine))[..., None]
 
 
+def vector_to_quaternion(vector: Array) -> Array:
+    """Unit quaternions (N, 4) of turns given as axis times angle (N, 3), in radians."""
+    angle = np.sqrt(vector[..., 0] ** 2 + vector[..., 1] ** 2 + vector[..., 2] ** 2)
+    half = 0.5 * angle
+    # sin(θ/2)/θ, which is ½ at 0.
+    ratio = np.where(angle > 1e-9, np.sin(half) / np.where(angle > 1e-9, angle, 1.0), 0.5)
+    return np.concatenate([vector * ratio[..., None], np.cos(half)[..., None]], axis=-1)
+
+
+def conjugate(q: Array) -> Array:
+    """Unit quaternions (…, 4) that turn back."""
+    return q * np.array([-1.0, -1.0, -1.0, 1.0])
+
+
+def angle_between(a: Array, b: Array) -> Array:
+    """How far apart unit quaternions (N, 4) are, (N,) in radians, 0 to π."""
+    off = multiply(a, conjugate(b))
+    sine = np.sqrt(off[..., 0] ** 2 + off[..., 1] ** 2 + off[..., 2] ** 2)
+    return np.asarray(2.0 * np.arctan2(sine, np.abs(off[..., 3])))
+
+
 def euler_rates_to_spin(angles: Array, rates: Array, order: str) -> Array:
     """Angular velocities (N, 3) in the axes outside, of angles (N, 3) about x, y, z that change at ``rates`` (N, 3)."""
     first, second, third = (AXES.index(axis) for axis in order)

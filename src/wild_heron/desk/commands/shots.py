@@ -306,13 +306,12 @@ def plain_shots(scene: Scene) -> list[Shot]:
     """The shots that a film with events comes to."""
     film = film_of(Evaluation.elsewhere, scene)
     out: list[Shot] = []
-    for each in film.shots:
+    for number, each in enumerate(film.shots):
         join: Join = Cut()
         if each.ease is not None:
             length = each.ends - each.begins
             place = "before" if each.first == each.ends else "after" if each.first == each.begins else "on"
-            way = each.course.way if each.course is not None else "auto"
-            join = Blend(length, "frames", place, each.ease, way)  # type: ignore[arg-type]
+            join = Blend(length, "frames", place, each.ease, film.course(number).way)  # type: ignore[arg-type]
         known = scene.shots[each.source] if 0 <= each.source < len(scene.shots) else None
         base = known if known is not None and known.first == each.first else None
         if base is not None:

@@ -13,7 +13,7 @@ from ...scene import Rate, Scene
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import subscene, unmoved_scene
 from ...scene.movers import LIFE, POSE, Impact, Oscillator, Shake, SteadyRate
-from ...space.rotation import multiply
+from ...space.rotation import conjugate, multiply, vector_to_quaternion
 from ..binds.rolling import hits
 from ..binds.rows import rows
 from ..binds.surroundings import Elsewhere, in_blocks
@@ -27,7 +27,6 @@ from .spaces import (
     own_axes,
     own_quaternion,
     stacked,
-    turn,
     turned_to,
     with_columns,
 )
@@ -50,7 +49,7 @@ def added(case: Case, values: Values, offsets: Values) -> Values:
         # An aim decides where it looks: only the roll is left to it.
         values = values | {ROTATION[2]: values[ROTATION[2]] + np.degrees(angles[:, 2])}
     elif angles.any():
-        turned = multiply(*rows(turn(along(for_turns, angles)), own_quaternion(case.node, values)))
+        turned = multiply(*rows(vector_to_quaternion(along(for_turns, angles)), own_quaternion(case.node, values)))
         values = turned_to(case.node, values, turned)
     if move.any():
         position, shift = rows(stacked(values, POSITION), along(for_places, move))
@@ -66,7 +65,7 @@ def _about_aim(case: Case, values: Values, angles: Array) -> Values:
     axes = own_axes(case.there, case.node, values)
     aimed = is_aimed(case.node)
     level = angles * np.array([1.0, 1.0, 0.0]) if aimed else angles
-    swing = turn(along(axes, level))
+    swing = vector_to_quaternion(along(axes, level))
     position, point, swing = rows(stacked(values, POSITION), point, swing)
     values = with_columns(values, POSITION, point + _turned(swing, position - point))
     if aimed:
@@ -77,8 +76,7 @@ def _about_aim(case: Case, values: Values, angles: Array) -> Values:
 def _turned(quaternion: Array, vector: Array) -> Array:
     """Vectors (N, 3) turned by unit quaternions (N, 4)."""
     pure = np.concatenate([vector, np.zeros((len(vector), 1))], axis=1)
-    back = quaternion * np.array([-1.0, -1.0, -1.0, 1.0])
-    return multiply(multiply(quaternion, pure), back)[:, :3]
+    return multiply(multiply(quaternion, pure), conjugate(quaternion))[:, :3]
 
 
 def _beats(case: Case) -> Array:

@@ -7,7 +7,14 @@ from ...scene import AnyNode
 from ...scene.channels import FOCUS, POSITION, ROTATION
 from ...scene.film import OUTPUT
 from ...space.aim import heading, level_frame, unit_directions
-from ...space.rotation import euler_to_quaternion, eulers_near, matrix_to_quaternion, multiply, quaternion_to_matrix
+from ...space.rotation import (
+    conjugate,
+    euler_to_quaternion,
+    eulers_near,
+    matrix_to_quaternion,
+    multiply,
+    quaternion_to_matrix,
+)
 from ...space.transform import apply, invert, rigid
 from ..binds.aiming import target_of
 from ..binds.rows import rows
@@ -35,15 +42,6 @@ def turned_to(node: AnyNode, values: Values, quaternion: Array) -> Values:
     near, quaternion = rows(np.radians(stacked(values, ROTATION)), quaternion)
     angles = eulers_near(quaternion_to_matrix(quaternion), node.rotation_order, near)
     return with_columns(values, ROTATION, np.degrees(angles))
-
-
-def turn(vector: Array) -> Array:
-    """Quaternions (N, 4) of turns given as axis times angle (N, 3), radians."""
-    angle = np.sqrt(vector[:, 0] ** 2 + vector[:, 1] ** 2 + vector[:, 2] ** 2)
-    half = 0.5 * angle
-    # sin(θ/2)/θ, which is ½ at 0.
-    ratio = np.where(angle > 1e-9, np.sin(half) / np.where(angle > 1e-9, angle, 1.0), 0.5)
-    return np.concatenate([vector * ratio[:, None], np.cos(half)[:, None]], axis=1)
 
 
 def along(axes: Array, vector: Array) -> Array:
@@ -125,6 +123,6 @@ def from_world(there: Surroundings, node: AnyNode, values: Values, seen: Array) 
     if node.carrier is not None:
         pose = there.pose_of(node.carrier)
         position = apply(*rows(invert(pose), position))
-        back = matrix_to_quaternion(rigid(pose)[:, :3, :3]) * np.array([-1.0, -1.0, -1.0, 1.0])
+        back = conjugate(matrix_to_quaternion(rigid(pose)[:, :3, :3]))
         quaternion = multiply(*rows(back, quaternion))
     return turned_to(node, with_columns(values, POSITION, position), quaternion)

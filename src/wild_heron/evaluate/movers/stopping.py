@@ -15,16 +15,18 @@ from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import final_stage, subscene
 from ...scene.movers import POSE, Overshoot
 from ...space.rotation import (
+    conjugate,
     euler_rates_to_spin,
     euler_to_quaternion,
     multiply,
     quaternion_to_vector,
+    vector_to_quaternion,
 )
 from ...space.transform import invert, rigid
 from ..binds.rows import rows
 from ..binds.surroundings import Elsewhere, in_blocks
 from .case import Case, Values
-from .spaces import along, own_quaternion, stacked, turn, turned_to, with_columns
+from .spaces import along, own_quaternion, stacked, turned_to, with_columns
 
 _MOST_LOOPED = 5_000
 _STILL = 1e-9
@@ -142,7 +144,7 @@ def _swung_in_world(case: Case, values: Values, law: Spring, found: dict[str, St
     position, move = rows(stacked(values, POSITION), move)
     made = with_columns(values, POSITION, position + move)
     if not set(found).isdisjoint(ROTATION):
-        made = turned_to(node, made, multiply(*rows(turn(spin), own_quaternion(node, values))))
+        made = turned_to(node, made, multiply(*rows(vector_to_quaternion(spin), own_quaternion(node, values))))
     return {name: made[name] for name in found}
 
 
@@ -158,7 +160,7 @@ def _as_turns(apart: Array, speeds: Array, angles: Array, order: str) -> tuple[A
     here = np.radians(angles)
     off = multiply(
         euler_to_quaternion(here + np.radians(apart), order),
-        euler_to_quaternion(here, order) * np.array([-1.0, -1.0, -1.0, 1.0]),
+        conjugate(euler_to_quaternion(here, order)),
     )
     return quaternion_to_vector(off), euler_rates_to_spin(here, np.radians(speeds), order)
 

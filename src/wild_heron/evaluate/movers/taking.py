@@ -6,13 +6,15 @@ import numpy as np
 
 from ...arrays import Array
 from ...motion.takes.sampling import between, unrolled
-from ...scene import TAKE_STRENGTH, TURN, AnyNode, Take, TakeUse
+from ...scene import TAKE_STRENGTH, TURN, AnyNode, Scene, Take, TakeUse
 from ...scene.channels import POSITION, ROTATION
-from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix, slerp
+from ...scene.dependencies import stages_of_channels, unmoved_scene
+from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
+from ...space.turning import Turning, turning_over
 from ..binds.rows import rows
-from ..binds.surroundings import Surroundings
+from ..binds.surroundings import Elsewhere, Surroundings, in_blocks
 from .case import Values
-from .spaces import along, own_quaternion, stacked, turned_to
+from .spaces import along, own_quaternion, turned_to
 
 
 def with_take(there: Surroundings, node: AnyNode, values: Values) -> Values:
@@ -32,7 +34,7 @@ def with_take(there: Surroundings, node: AnyNode, values: Values) -> Values:
             k = POSITION.index(name)
             out[name] = values[name] + (place[:, k] - values[name]) * strength
     if set(ROTATION) <= values.keys() and set(use.channels) & set(ROTATION):
-        out |= _turned(take, use, seconds, node, values, strength)
+        out |= _turned(there, take, use, seconds, node, values, strength)
     for name in use.channels:
         if name in values and name not in POSITION and name not in ROTATION:
             out[name] = values[name] + (between(take, (name,), seconds)[:, 0] - values[name]) * strength
@@ -62,23 +64,49 @@ def turns_of(take: Take, use: TakeUse, seconds: Array, order: str) -> Array:
     return multiply(*rows(euler_to_quaternion(np.radians([use.turn]), order), own))
 
 
-def _turned(take: Take, use: TakeUse, seconds: Array, node: AnyNode, values: Values, strength: Array) -> Values:
-    """Rotation channels that run on without jumps, however the frames are asked for: near what the take's own angles
-    come to, counted on from its first sample."""
-    taken = turns_of(take, use, seconds, node.rotation_order)
-    angles = _angles(take, use.turn, node.rotation_order)
-    near = np.stack([np.interp(seconds, take.times, angles[:, k]) for k in range(3)], axis=1)
-    given = {name: near[:, k] for k, name in enumerate(ROTATION)}
-    if not (strength == 1.0).all():
-        own_turn, taken = rows(own_quaternion(node, values), taken)
-        mixed = slerp(own_turn, taken, np.broadcast_to(strength, seconds.shape))
-        share = strength[:, None]
-        own, wide = rows(stacked(values, ROTATION), near)
-        near = own + (wide - own) * share
-        given = {name: near[:, k] for k, name in enumerate(ROTATION)}
-        taken = mixed
-    made = turned_to(node, given, taken)
+def _turned(
+    there: Surroundings, take: Take, use: TakeUse, seconds: Array, node: AnyNode, values: Values, strength: Array
+) -> Values:
+    """Rotation channels that run on without jumps, however the frames are asked for: near what the angles come to that
+    are counted on from the first moment."""
+    turned = turns_of(take, use, seconds, node.rotation_order)
+    if len(strength) == 1 and strength[0] == 1.0:
+        times, angles, at = take.times, _angles(take, use.turn, node.rotation_order), seconds
+    else:
+        scene = unmoved_scene(there.scene, node.id, (*ROTATION, TAKE_STRENGTH.name), 0)
+        way, angles = _way(there.elsewhere, scene, node.id, use)
+        own, turned = rows(own_quaternion(node, values), turned)
+        turned = way.at(there.frames, own, turned, np.broadcast_to(strength, seconds.shape))
+        times, at = way.times, there.frames
+    near = {name: np.interp(at, times, angles[:, k]) for k, name in enumerate(ROTATION)}
+    made = turned_to(node, near, turned)
     return {name: made[name] for name in ROTATION if name in use.channels}
+
+
+@lru_cache(maxsize=64)
+def _way(elsewhere: Elsewhere, scene: Scene, node_id: str, use: TakeUse) -> tuple[Turning, Array]:
+    """How a node's keys go over into its take, told at the middle of the take and followed over the scene; and the
+    angles in degrees (M, 3) that this comes to at the strength it has, without jumps."""
+    node = scene.node(node_id)
+    take = next(each for each in scene.takes if each.id == use.take)
+    settings = scene.settings
+    stages = stages_of_channels(scene).get(node_id, ())
+
+    def read(there: Surroundings) -> tuple[Array, ...]:
+        own = own_quaternion(node, {name: there.unmoved(node, name) for name in ROTATION})
+        return own, there.number(node, TAKE_STRENGTH.name)
+
+    def both(frames: Array) -> tuple[Array, Array]:
+        seconds = take_seconds(take, use, frames, settings.rate.fps)
+        own, _ = in_blocks(elsewhere, scene, frames, stages, read)
+        return own, turns_of(take, use, seconds, node.rotation_order)
+
+    end = use.start + take.seconds * settings.rate.fps / use.speed
+    first, last = min(settings.first - 1.0, use.start), max(settings.last + 1.0, end)
+    way = turning_over(both, first, last, False, 0.5 * (use.start + end))
+    _, strength = in_blocks(elsewhere, scene, way.times, stages, read)
+    made = way.at(way.times, way.first, way.second, strength)
+    return way, unrolled(made, node.rotation_order)
 
 
 @lru_cache(maxsize=64)
