@@ -60,12 +60,14 @@ See = Callable[[Array], tuple[CameraView, CameraView]]
 def course_over(seen: See, begins: float, ends: float, way: Way, same_aim: bool) -> Course:
     """How a blend goes from one frame to another, followed over moments that are close enough to be followed."""
     middle = 0.5 * (begins + ends)
+    views: dict[int, tuple[CameraView, CameraView]] = {}
 
     def turned(frames: Array) -> Array:
-        return np.stack([matrix_to_quaternion(each.pose[:, :3, :3]) for each in seen(frames)])
+        views[len(frames)] = seen(frames)
+        return np.stack([matrix_to_quaternion(each.pose[:, :3, :3]) for each in views[len(frames)]])
 
     frames = frames_between(turned, begins, ends, middle)
-    return course_of(*seen(frames), way, same_aim, int(np.searchsorted(frames, middle)))
+    return course_of(*views[len(frames)], way, same_aim, int(np.searchsorted(frames, middle)))
 
 
 def _borrows(own: CameraView, other: CameraView, middle: int) -> bool:

@@ -100,13 +100,13 @@ def turning_over(both: Both, begins: float, ends: float, upright: bool, middle: 
 
 def frames_between(read: Callable[[Array], Array], begins: float, ends: float, middle: float) -> Array:
     """Frames from one to another, and one between, close enough that rotations (K, M, 4) read at them can be followed:
-    every half frame, and closer where they turn fast."""
+    every half frame, and closer where they turn fast. What is read last is read at these."""
     count = min(_PER_FRAME * int(np.ceil(ends - begins)) + 1, _MOST_MOMENTS)
     frames = np.unique(np.append(np.linspace(begins, ends, max(count, 9)), middle))
-    for _ in range(_HALVINGS):
+    for halvings in range(_HALVINGS + 1):
         turned = read(frames)
         fast = angle_between(turned[:, 1:], turned[:, :-1]).max(axis=0) > _TURNS
-        if not fast.any() or len(frames) > 2 * _MOST_MOMENTS:
+        if halvings == _HALVINGS or not fast.any() or len(frames) > 2 * _MOST_MOMENTS:
             break
         frames = np.sort(np.append(frames, 0.5 * (frames[:-1] + frames[1:])[fast]))
     return frames
