@@ -331,6 +331,33 @@ class TestTours:
         later = wh.evaluate(scene, 80.0)
         assert later.camera(c).pose[0] == pytest.approx(later.camera("side").pose[0], abs=1e-6)
 
+    @pytest.mark.parametrize("carrier", [None, "rail"])
+    def test_a_framing_keeps_an_aim_off_the_middle_and_goes_on_with_it(self, carrier):
+        scene = wh.edits.set_value(wh.edits.set_value(fair(), "front", "aim.off.x", 0.4), "front", "aim.off.y", -0.3)
+        scene, made = keep_framing(scene, "front", 10.0, carrier)
+        assert scene.node(made).aim is not None
+        for frame in (10.0, 63.7):
+            here = wh.evaluate(scene, frame)
+            (pixel,), _ = here.camera(made).pixels(here.position("kite"))
+            assert pixel == pytest.approx((960.0 * 1.4, 540.0 * 1.3), abs=1e-3)
+        assert wh.evaluate(scene, 10.0).camera(made).pose == pytest.approx(
+            wh.evaluate(scene, 10.0).camera("front").pose
+        )
+
+    @pytest.mark.parametrize("seed", range(8))
+    def test_a_framing_on_an_unevenly_scaled_carrier_shows_the_same(self, seed):
+        chance = np.random.default_rng(seed)
+        names = ("position.x", "rotation.x", "rotation.y", "rotation.z", "scale.x", "scale.y", "scale.z")
+        values = (3.0, *chance.uniform(-180.0, 180.0, 3), 2.5, 0.6, -1.3 if seed % 2 else 1.3)
+        outer = wh.Null(id="outer", name="outer", channels=tuple(map(Channel, names, map(float, values))))
+        tilted = tuple(Channel(f"rotation.{axis}", float(chance.uniform(-180.0, 180.0))) for axis in "xyz")
+        inner = wh.Null(id="inner", name="inner", carrier="outer", channels=tilted)
+        lens = replace(camera("own", (1.0, 2.0, 3.0)), channels=tilted)
+        scene = wh.Scene(nodes=(outer, inner, lens), camera="own")
+        scene, made = keep_framing(scene, "own", 0.0, "inner")
+        here = wh.evaluate(scene, 0.0)
+        assert here.camera(made).pose == pytest.approx(here.camera("own").pose, abs=1e-9)
+
     def test_it_hits_each_framing_exactly_and_leaves_by_its_ease(self):
         scene, ids = touring()
         scene, end = play_through(scene, "front", ids, 10.0)

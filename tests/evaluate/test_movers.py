@@ -8,11 +8,13 @@ from scipy.spatial.transform import Rotation
 
 from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.baking import dissolve
+from wild_heron.evaluate.framings import keep_framing, play_through
 from wild_heron.evaluate.life import back_to_movers, let_it_land, to_keys, with_more_life
 from wild_heron.evaluate.movers.stopping import nothing_to_swing, stops
 from wild_heron.files.project import decode, encode
 from wild_heron.motion.movers.springs import spring
 from wild_heron.scene import (
+    TURN,
     AimAt,
     AtMarker,
     Beats,
@@ -47,14 +49,18 @@ from wild_heron.scene import (
     SteadyRate,
     StepHold,
     Steps,
+    Take,
+    TakeUse,
     Target,
     Tour,
+    packed,
 )
 from wild_heron.scene.channels import POSITION, ROTATION
 from wild_heron.scene.edits import (
     add_bind,
     add_movers,
     add_node,
+    add_take,
     change_mover,
     change_node,
     duplicate,
@@ -62,10 +68,12 @@ from wild_heron.scene.edits import (
     remove_mover,
     remove_nodes,
     replace_node,
+    set_aim,
     set_formula,
     set_key,
     set_links,
     set_value,
+    use_take,
 )
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.starting_points import STARTING_POINTS, new_mover, starting_point
@@ -286,6 +294,49 @@ class TestAdding:
             made = value(moved(scene, mover), "position.y")
             assert (made[frame >= FRAMES] == 0.0).all()
             assert np.abs(made[frame < FRAMES]).max() > 0.5
+
+    @pytest.mark.parametrize("scale", [(1.0, 1.0, 1.0), (2.5, 2.5, 2.5), (2.5, 0.7, 1.4)])
+    def test_about_the_aim_it_stays_in_place_on_a_carrier_of_any_scale(self, scene, scale):
+        for axis, factor in zip("xyz", scale, strict=True):
+            scene = set_value(scene, "rig", f"scale.{axis}", factor)
+        scene = set_value(set_value(scene, "rig", "rotation.z", 25.0), "cam", "rotation.y", 40.0)
+        scene = set_value(scene, "cam", "lens.focus", 7.0)
+        shaken = moved(scene, Shake(targets=on(*ROTATION, amount=8.0), about="aim", period=0.8))
+        fine = np.arange(0.0, 100.0, 0.37)
+        plain = evaluate(scene, fine).camera("cam")
+        view = evaluate(shaken, fine).camera("cam")
+        assert np.abs(view.pose - plain.pose).max() > 0.05
+        pixel, depth = view.pixels(plain.subject())
+        assert np.abs(pixel - np.array([960.0, 540.0])).max() < 1e-6
+        assert depth == pytest.approx(np.full(len(fine), 7.0))
+
+    @pytest.mark.parametrize("kind", ["turn", "take", "off", "tour"])
+    def test_what_starts_later_is_the_same_alone_and_with_frames_after_its_start(self, scene, kind):
+        scene = set_value(set_value(scene, "cam", "rotation.y", 33.3), "cam", "rotation.x", -12.7)
+        if kind == "turn":
+            scene = moved(scene, Oscillator(targets=on(*ROTATION, *POSITION), low=1.0, high=3.0, start=50.0))
+        elif kind == "take":
+            half = np.linspace(0.0, 1.0, 30)
+            table = np.stack([*np.zeros((4, 30)), np.sin(half), np.zeros(30), np.cos(half)], axis=1)
+            scene, take = add_take(scene, Take("t", "T", "cam", (*POSITION, *TURN), packed(half * 3.0, table)))
+            scene = use_take(scene, "cam", TakeUse(take, (*POSITION, *ROTATION), 10.0))
+            for frame, strength in ((50.0, 0.0), (80.0, 1.0), (110.0, 1.0), (120.0, 0.4)):
+                scene = set_key(scene, "cam", "take.strength", frame, strength, Linear())
+        elif kind == "off":
+            scene = set_aim(scene, "cam", AimAt(("thing",)))
+            for frame, off in ((50.0, 0.0), (80.0, 0.5)):
+                scene = set_key(scene, "cam", "aim.off.x", frame, off, Linear())
+        else:
+            scene, first = keep_framing(scene, "cam", 0.0, "rig")
+            scene, other = keep_framing(scene, "cam", 30.0)
+            scene, _ = play_through(scene, "cam", [first, other], 20.0)
+            for frame, strength in ((30.0, 0.0), (60.0, 1.0), (90.0, 0.0)):
+                scene = set_key(scene, "cam", "tour.strength", frame, strength, Linear())
+        frames = np.array([3.0, 20.7, 50.0, 61.3, 80.0, 95.0, 110.0, 130.0])
+        whole = evaluate(scene, frames).camera("cam")
+        for k, frame in enumerate(frames.tolist()):
+            alone = evaluate(scene, frame).camera("cam")
+            assert np.array_equal(alone.pose[0], whole.pose[k]), frame
 
 
 class TestFollowing:

@@ -13,7 +13,7 @@ from ..scene.edits import add_node, change_node, fresh_id, fresh_name, remove_no
 from ..scene.specs import channel_or_default
 from ..space.depth import along_ray
 from ..space.rotation import euler_near, quaternion_to_matrix
-from ..space.transform import apply, decompose, invert, length
+from ..space.transform import apply, decompose, invert, length, rigid, unrigid
 from .binds.aiming import target_of
 from .evaluation import evaluate
 
@@ -32,7 +32,7 @@ def values_for_pose(scene: Scene, node_id: str, world: Array, frame: float) -> V
     node = scene.node(node_id)
     here = evaluate(scene, frame, [node_id])
     present = {name: float(here.value(node_id, name)[0]) for name in (*POSITION, *ROTATION, *SCALE)}
-    wanted = _local_values(node, _to_carrier(scene, node, frame) @ world, present)
+    wanted = _local_values(node, _to_carrier(scene, node, frame), world, present)
     return {name: value for name, value in wanted.items() if abs(value - present[name]) > _SAME}
 
 
@@ -47,12 +47,19 @@ def _to_carrier(scene: Scene, node: AnyNode, frame: float, carrier: str | None =
         raise SceneError(f"{name} is scaled to nothing at this frame, so what it carries cannot be placed.") from None
 
 
-def _local_values(node: AnyNode, local: Array, near: Mapping[str, float]) -> Values:
+def _local_values(node: AnyNode, to_carrier: Array, world: Array, near: Mapping[str, float]) -> Values:
+    """The place channels, near given ones, that put a node at a world matrix (4, 4) where its carrier's is the inverse
+    of one. What a lens sees it sees again, however its carrier is scaled; what else that shears, nearly."""
+    local = to_carrier @ world
     if not np.isfinite(local).all():
         raise SceneError(f"{node.name} cannot be placed there: the position is not a finite number.")
     position, quaternion, scale = (part[0] for part in decompose(local[None]))
+    turned = quaternion_to_matrix(quaternion)
+    if node.serves_as("lens"):
+        turned = unrigid(invert(to_carrier[None, :3, :3]), rigid(world[None])[:, :3, :3])[0]
+        scale = np.abs(scale)
     angles = np.radians([near[name] for name in ROTATION])
-    rotation = np.degrees(euler_near(quaternion_to_matrix(quaternion), node.rotation_order, angles))
+    rotation = np.degrees(euler_near(turned, node.rotation_order, angles))
     # A mirror shows as a negative z scale; keep the sign where it was if that says the same.
     numbers = np.round(np.concatenate([position, rotation, scale]), _CLEAN_DIGITS) + 0.0
     return dict(zip((*POSITION, *ROTATION, *SCALE), numbers.tolist(), strict=True))
@@ -97,8 +104,7 @@ def _carried_poses(old: Scene, new: Scene, node: AnyNode, frames: list[float]) -
         before = {name: float(there.value(node.id, name)[i]) for name in (*POSITION, *ROTATION, *SCALE)}
         # Angles stay near the old ones, shifted as at the key before, so that turns are kept and none is added.
         near = before | {name: before[name] + shift[name] for name in ROTATION}
-        local = _to_carrier(new, new.node(node.id), at) @ there.world(node.id)[i]
-        values = _local_values(node, local, near)
+        values = _local_values(node, _to_carrier(new, new.node(node.id), at), there.world(node.id)[i], near)
         if any(bind.turns and bind.on for bind in node.binds):
             # Under an aim the angle about z is the roll, which does not depend on the carrier.
             values |= {name: before[name] for name in ROTATION}

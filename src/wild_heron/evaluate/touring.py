@@ -183,10 +183,12 @@ def with_tour(
         return own
     strength = np.broadcast_to(there.number(node, f"{tour.id}.strength"), there.frames.shape)
     toured = tour_view(there, node, tour, output, size)
-    if (strength == 1.0).all() and node.binds[-1] is tour and not node.movers:
+    alone = node.binds[-1] is tour and not node.movers
+    if (strength == 1.0).all() and alone:
         return toured  # Bit for bit: its own matrix has been made rigid once more.
     seen = msgspec.structs.replace(toured, pose=own.pose, aim=toured.aim if own.aim is None else own.aim)
     if (strength == 1.0).all():
         return seen
     part = mixed(own, seen, strength, Course("straight"))
-    return chosen(msgspec.structs.replace(part, pose=own.pose), own, strength == 0.0)
+    part = chosen(msgspec.structs.replace(part, pose=own.pose), own, strength == 0.0)
+    return chosen(part, toured if alone else seen, strength == 1.0)

@@ -84,13 +84,17 @@ def takes_part(take: TakeUse | None, group: tuple[str, ...]) -> bool:
     return take is not None and take.on and not set(take.channels).isdisjoint(group)
 
 
+def turns_about_aim(mover: Mover) -> bool:
+    """Whether it turns a node about what that is about: its aim, or what it is focused on."""
+    return isinstance(mover, Shake) and mover.about == "aim"
+
+
 def looks_at_aim(node: AnyNode, mover: Mover) -> bool:
     """Whether a mover has to know where the node's aim is: it turns about it, or along axes that follow from it."""
     aim = node.aim
     if aim is None or not aim.on or not mover.couples:
         return False
-    around = isinstance(mover, Shake) and mover.about == "aim"
-    return around or mover.space == "own" or (mover.space == "picture" and node.serves_as("lens"))
+    return turns_about_aim(mover) or mover.space == "own" or (mover.space == "picture" and node.serves_as("lens"))
 
 
 def looks_at_carrier(node: AnyNode, mover: Mover) -> bool:
@@ -98,7 +102,7 @@ def looks_at_carrier(node: AnyNode, mover: Mover) -> bool:
     if node.carrier is None or not mover.couples:
         return False
     outside = mover.space == "world" or (mover.space == "picture" and not node.serves_as("lens"))
-    return outside or looks_at_aim(node, mover)
+    return outside or turns_about_aim(mover) or looks_at_aim(node, mover)
 
 
 def looks_at_output(node: AnyNode, mover: Mover) -> bool:

@@ -248,10 +248,17 @@ def _tracks(curve: Curve, linear: Array) -> list[tuple[Track, NDArray[np.intp] |
     if even.all():
         return [(track(curve), slice(None))]
     gram = np.round(np.swapaxes(linear, 1, 2) @ linear / np.maximum(sizes[:, :1, None] ** 2, 1e-300), 12)
+    # One that is scaled evenly is so whatever else is asked for with it.
+    gram = np.where(even[:, None, None], np.eye(3), gram)
     kinds, which = np.unique(gram.reshape(-1, 9), axis=0, return_inverse=True)
     if len(kinds) == 1:
         return [(_stretched(curve, _root(kinds[0]).tobytes()), slice(None))]
-    return [(_stretched(curve, _root(kind).tobytes()), np.flatnonzero(which == k)) for k, kind in enumerate(kinds)]
+    found: list[tuple[Track, NDArray[np.intp] | slice]] = []
+    for k, kind in enumerate(kinds):
+        plain = np.array_equal(kind, np.eye(3).ravel())
+        way = track(curve) if plain else _stretched(curve, _root(kind).tobytes())
+        found.append((way, np.flatnonzero(which == k)))
+    return found
 
 
 def _root(gram: Array) -> Array:

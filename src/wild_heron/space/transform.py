@@ -58,6 +58,24 @@ def rigid(matrix: Array) -> Array:
     return frame(x, y, z, matrix[:, :3, 3])
 
 
+def unrigid(linear: Array, turned: Array) -> Array:
+    """The rotations (N, 3, 3) under carriers' matrices (N, 3, 3), scaled in any way, of which ``rigid`` makes others.
+
+    Z is what the carrier brings onto the given Z; Y is square to it in the plane that it brings onto that of Y and Z.
+    """
+    back = invert(linear)
+    y, z = (applied(back, turned[:, :, k]) for k in (1, 2))
+    z = _unit(z, (0.0, 0.0, 1.0))
+    along = (y[:, 0] * z[:, 0] + y[:, 1] * z[:, 1] + y[:, 2] * z[:, 2])[:, None]
+    y = _unit(y - z * along, (0.0, 1.0, 0.0))
+    return np.stack([cross(y, z), y, z], axis=2)
+
+
+def applied(linear: Array, vector: Array) -> Array:
+    """Vectors (N, 3) turned and scaled by matrices (N, 3, 3)."""
+    return linear[:, :, 0] * vector[:, 0:1] + linear[:, :, 1] * vector[:, 1:2] + linear[:, :, 2] * vector[:, 2:3]
+
+
 def frame(x: Array, y: Array, z: Array, origin: Array) -> Array:
     """Matrices (N, 4, 4) from axes and origin (N, 3)."""
     out = np.zeros((len(z), 4, 4))

@@ -5,7 +5,7 @@ from functools import lru_cache
 import numpy as np
 
 from ...arrays import Array
-from ...scene import AimAt, AnyNode, Camera, FaceCamera, Projection, Scene
+from ...scene import AimAt, AnyNode, FaceCamera, Projection, Scene, View, is_moved
 from ...scene.channels import FOCAL, ROTATION
 from ...scene.dependencies import PoseStage, final_stage, position_stage, subscene
 from ...scene.lookup import nodes_by_id
@@ -100,13 +100,14 @@ def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, number: int) 
 
 def _frame_offset(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array | None:
     """Where in the frame the target belongs, as rays (N, 3) of the lens; None for the middle."""
-    if not isinstance(node, Camera | Projection):
+    if not isinstance(node, View | Projection):
         return None  # It has no frame.
-    off = evaluation.vector(node, (f"{bind.id}.off.x", f"{bind.id}.off.y"))
-    if len(off) == 1 and not off.any():
+    names = f"{bind.id}.off.x", f"{bind.id}.off.y"
+    off = evaluation.vector(node, names)
+    if not off.any() and not any(node.is_animated(name) or is_moved(node, name) for name in names):
         return None
     focal = evaluation.number(node, FOCAL)
-    if isinstance(node, Camera):
+    if isinstance(node, View):
         settings = evaluation.scene.settings
         width, height = settings.width, settings.height
         sensor = (node.sensor_width, node.sensor_height)

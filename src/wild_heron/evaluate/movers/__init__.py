@@ -24,8 +24,10 @@ def moved_values(there: Surroundings, node: AnyNode, group: tuple[str, ...], unm
     for number, mover in enumerate(node.movers):
         if mover.on and concerns(mover, group):
             weight = weight_of(there, node, mover)
-            if len(weight) > 1 or weight[0] != 0.0:
-                values = SOLVERS[type(mover)](Case(there, node, mover, number, group, weight), values)
+            if weight.any():
+                made = SOLVERS[type(mover)](Case(there, node, mover, number, group, weight), values)
+                # Where it does not count nothing is changed, to the last bit, whichever frames are asked for with it.
+                values = {name: np.where(weight == 0.0, values[name], value) for name, value in made.items()}
     for name, value in values.items():
         known = spec(node, name)
         values[name] = np.clip(value, max(known.low, -1e9), min(known.high, 1e9))

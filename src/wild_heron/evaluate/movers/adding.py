@@ -13,7 +13,8 @@ from ...scene import Rate, Scene
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import subscene, unmoved_scene
 from ...scene.movers import LIFE, POSE, Impact, Oscillator, Shake, SteadyRate
-from ...space.rotation import conjugate, multiply, vector_to_quaternion
+from ...scene.moving import turns_about_aim
+from ...space.rotation import multiply, quaternion_to_matrix, vector_to_quaternion
 from ..binds.rolling import hits
 from ..binds.rows import rows
 from ..binds.surroundings import Elsewhere, in_blocks
@@ -27,6 +28,7 @@ from .spaces import (
     own_axes,
     own_quaternion,
     stacked,
+    turned_about,
     turned_to,
     with_columns,
 )
@@ -41,17 +43,17 @@ def added(case: Case, values: Values, offsets: Values) -> Values:
     still = np.zeros(1)
     move = np.stack(rows(*(offsets.get(name, still) for name in POSITION)), axis=1)
     angles = np.radians(np.stack(rows(*(offsets.get(name, still) for name in ROTATION)), axis=1))
-    if isinstance(case.mover, Shake) and case.mover.about == "aim":
-        values = _about_aim(case, values, angles)
-        angles = np.zeros((1, 3))
     for_places, for_turns = axes_of(case, values)
-    if angles.any() and is_aimed(case.node):
+    turns, moves = (not set(offsets).isdisjoint(names) for names in (ROTATION, POSITION))
+    if turns and turns_about_aim(case.mover):
+        values = _about_aim(case, values, angles)
+    elif turns and is_aimed(case.node):
         # An aim decides where it looks: only the roll is left to it.
         values = values | {ROTATION[2]: values[ROTATION[2]] + np.degrees(angles[:, 2])}
-    elif angles.any():
+    elif turns:
         turned = multiply(*rows(vector_to_quaternion(along(for_turns, angles)), own_quaternion(case.node, values)))
         values = turned_to(case.node, values, turned)
-    if move.any():
+    if moves:
         position, shift = rows(stacked(values, POSITION), along(for_places, move))
         values = with_columns(values, POSITION, position + shift)
     return values
@@ -59,24 +61,17 @@ def added(case: Case, values: Values, offsets: Values) -> Values:
 
 def _about_aim(case: Case, values: Values, angles: Array) -> Values:
     """The pose turned by angles (N, 3) about what it is aimed at, which stays where it is in the picture."""
-    point = aim_point(case.there, case.node, values)
+    there, node = case.there, case.node
+    point = aim_point(there, node, values)
     if point is None:
         point = stacked(values, POSITION)
-    axes = own_axes(case.there, case.node, values)
-    aimed = is_aimed(case.node)
-    level = angles * np.array([1.0, 1.0, 0.0]) if aimed else angles
-    swing = vector_to_quaternion(along(axes, level))
-    position, point, swing = rows(stacked(values, POSITION), point, swing)
-    values = with_columns(values, POSITION, point + _turned(swing, position - point))
-    if aimed:
-        return values | {ROTATION[2]: values[ROTATION[2]] + np.degrees(angles[:, 2])}
-    return turned_to(case.node, values, multiply(*rows(swing, own_quaternion(case.node, values))))
-
-
-def _turned(quaternion: Array, vector: Array) -> Array:
-    """Vectors (N, 3) turned by unit quaternions (N, 4)."""
-    pure = np.concatenate([vector, np.zeros((len(vector), 1))], axis=1)
-    return multiply(multiply(quaternion, pure), conjugate(quaternion))[:, :3]
+    if not is_aimed(node):
+        return turned_about(there, node, values, point, angles)
+    # Its aim turns it after its place: only the roll is left to it.
+    swing = vector_to_quaternion(along(own_axes(there, node, values), angles * np.array([1.0, 1.0, 0.0])))
+    position, point, matrix = rows(stacked(values, POSITION), point, quaternion_to_matrix(swing))
+    values = with_columns(values, POSITION, point + along(matrix, position - point))
+    return values | {ROTATION[2]: values[ROTATION[2]] + np.degrees(angles[:, 2])}
 
 
 def _beats(case: Case) -> Array:

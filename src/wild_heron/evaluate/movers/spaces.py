@@ -14,8 +14,9 @@ from ...space.rotation import (
     matrix_to_quaternion,
     multiply,
     quaternion_to_matrix,
+    vector_to_quaternion,
 )
-from ...space.transform import apply, invert, rigid
+from ...space.transform import apply, invert, length, rigid, unrigid
 from ..binds.aiming import target_of
 from ..binds.rows import rows
 from ..binds.surroundings import Surroundings
@@ -66,6 +67,10 @@ def aim_point(there: Surroundings, node: AnyNode, values: Values) -> Array | Non
     away = there.number(node, FOCUS) if node.serves_as("shown") else np.array([10.0])
     axis = quaternion_to_matrix(own_quaternion(node, values))[:, :, 2]
     position, axis, away = rows(stacked(values, POSITION), axis, away)
+    if node.carrier is not None:
+        # What is in focus is so far away in the world, along what the carrier makes of the axis.
+        linear, axis, position, away = rows(there.pose_of(node.carrier)[:, :3, :3], axis, position, away)
+        away = away / np.maximum(length(along(linear, axis)), 1e-12)
     return position - axis * away[:, None]
 
 
@@ -78,6 +83,26 @@ def own_axes(there: Surroundings, node: AnyNode, values: Values) -> Array:
     origin, point = rows(stacked(values, POSITION), point)
     direction = unit_directions(point - origin)
     return level_frame(direction, heading(direction), np.zeros(len(direction)), origin)[:, :3, :3]
+
+
+def turned_about(there: Surroundings, node: AnyNode, values: Values, point: Array, angles: Array) -> Values:
+    """A lens's pose turned in the world, about a point given in its carrier's terms (N, 3), by angles (N, 3) in radians
+    about its own axes: so the point stays where it is in the picture, however the carrier is scaled."""
+    carrier = there.pose_of(node.carrier) if node.carrier is not None else np.eye(4)[None]
+    seen = in_world(there, node, values)
+    turned = quaternion_to_matrix(seen[:, 3:])
+    if node.carrier is not None:
+        linear, own = rows(carrier[:, :3, :3], quaternion_to_matrix(own_quaternion(node, values)))
+        made = np.zeros((len(linear), 4, 4))
+        made[:, :3, :3], made[:, 3, 3] = _product(linear, own), 1.0
+        turned = rigid(made)[:, :3, :3]
+    middle = apply(*rows(carrier, point))
+    swing = vector_to_quaternion(along(turned, angles))
+    matrix, position, middle, carrier = rows(quaternion_to_matrix(swing), seen[:, :3], middle, carrier)
+    position = middle + along(matrix, position - middle)
+    values = with_columns(values, POSITION, apply(invert(carrier), position) if node.carrier is not None else position)
+    local = unrigid(*rows(carrier[:, :3, :3], _product(matrix, turned)))
+    return turned_to(node, values, matrix_to_quaternion(local))
 
 
 def axes_of(case: Case, values: Values) -> tuple[Array, Array]:

@@ -26,7 +26,7 @@ def with_take(there: Surroundings, node: AnyNode, values: Values) -> Values:
         return values
     take = next(each for each in there.scene.takes if each.id == use.take)
     seconds = take_seconds(take, use, there.frames, there.scene.settings.rate.fps)
-    out = dict(values)
+    own, out = values, dict(values)
     moved = [name for name in POSITION if name in values and name in use.channels]
     if moved:
         place = placed(take, use, seconds, node.rotation_order)
@@ -38,7 +38,8 @@ def with_take(there: Surroundings, node: AnyNode, values: Values) -> Values:
     for name in use.channels:
         if name in values and name not in POSITION and name not in ROTATION:
             out[name] = values[name] + (between(take, (name,), seconds)[:, 0] - values[name]) * strength
-    return out
+    # Where it does not count nothing is changed, to the last bit.
+    return {name: np.where(strength == 0.0, own[name], value) for name, value in out.items()}
 
 
 def take_seconds(take: Take, use: TakeUse, frames: Array, fps: float) -> Array:
@@ -70,7 +71,7 @@ def _turned(
     """Rotation channels that run on without jumps, however the frames are asked for: near what the angles come to that
     are counted on from the first moment."""
     turned = turns_of(take, use, seconds, node.rotation_order)
-    if len(strength) == 1 and strength[0] == 1.0:
+    if not node.is_animated(TAKE_STRENGTH.name) and strength[0] == 1.0:
         times, angles, at = take.times, _angles(take, use.turn, node.rotation_order), seconds
     else:
         scene = unmoved_scene(there.scene, node.id, (*ROTATION, TAKE_STRENGTH.name), 0)
