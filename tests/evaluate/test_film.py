@@ -340,9 +340,8 @@ class TestTours:
             here = wh.evaluate(scene, frame)
             (pixel,), _ = here.camera(made).pixels(here.position("kite"))
             assert pixel == pytest.approx((960.0 * 1.4, 540.0 * 1.3), abs=1e-3)
-        assert wh.evaluate(scene, 10.0).camera(made).pose == pytest.approx(
-            wh.evaluate(scene, 10.0).camera("front").pose
-        )
+        here = wh.evaluate(scene, 10.0)
+        assert here.camera(made).pose == pytest.approx(here.camera("front").pose)
 
     @pytest.mark.parametrize("seed", range(8))
     def test_a_framing_on_an_unevenly_scaled_carrier_shows_the_same(self, seed):

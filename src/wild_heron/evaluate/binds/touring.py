@@ -1,19 +1,206 @@
-"""Going from framing to framing."""
+"""What a camera sees on its tour from framing to framing."""
 
+from collections.abc import Sequence
+from functools import lru_cache
+from itertools import pairwise
+from typing import NamedTuple
+
+import msgspec
 import numpy as np
 
-from ...arrays import Array
-from ...scene import AnyNode, Tour
-from ..touring import tour_view
-from .rows import rows, with_rotation
+from ...arrays import Array, Rows
+from ...scene import AnyNode, Format, Scene, Tour, View, Way, is_moved
+from ...scene.dependencies import PoseStage, final_stage, subscene
+from ...scene.lookup import nodes_by_id
+from ..cameras import CameraView, own_view
+from ..mixing import Course, chosen, course_of, course_over, mixed, put_together, rows_of
+from .rows import rows as together
+from .rows import with_rotation
 from .solver import Solvers
-from .surroundings import Surroundings
+from .surroundings import Elsewhere, Surroundings, in_blocks
+
+_WHOLE = 1e-9
+
+
+def legs(node: AnyNode, bind: Tour, frames: Array, place: Array) -> tuple[Rows, Rows, Array]:
+    """From which to which framing (N,) a node goes at frames (N,), and the share (N,) of the leg it has gone.
+
+    Between two keys on whole numbers it goes directly from the one to the other; else from the whole number below to
+    the one above.
+    """
+    low = np.floor(place)
+    start, end = low, low + 1.0
+    channel = node.channel(f"{bind.id}.place")
+    if channel is not None and len(channel.keys) > 1 and not (channel.has_inputs or is_moved(node, channel.name)):
+        times = np.array([key.frame for key in channel.keys])
+        values = np.array([key.value for key in channel.keys])
+        whole = np.abs(values - np.round(values)) < _WHOLE
+        at = np.clip(np.searchsorted(times, frames, side="right") - 1, 0, len(times) - 2)
+        inside = (frames >= times[0]) & (frames <= times[-1]) & whole[at] & whole[at + 1]
+        direct = inside & (values[at] != values[at + 1])
+        # A hold between two keys of one value stays where it is.
+        still = inside & (values[at] == values[at + 1])
+        start = np.where(direct | still, np.round(values[at]), start)
+        end = np.where(direct, np.round(values[at + 1]), np.where(still, start + 1.0, end))
+    share = (place - start) / (end - start)
+    # At a key it is there, whatever an ease rounds to.
+    nearest = np.round(share)
+    share = np.where(np.abs(share - nearest) < _WHOLE, nearest, share)
+    count = len(bind.framings)
+    return np.mod(start, count).astype(np.intp), np.mod(end, count).astype(np.intp), share
+
+
+def tour_view(
+    there: Surroundings, node: AnyNode, bind: Tour, output: Format | None = None, size: tuple[int, int] | None = None
+) -> CameraView:
+    """What the framings of a tour show at its place between them."""
+    frames = there.frames
+    place = np.broadcast_to(there.number(node, f"{bind.id}.place"), frames.shape)
+    start, end, share = legs(node, bind, frames, place)
+    views: dict[int, CameraView] = {}
+
+    def view(number: int) -> CameraView:
+        if number not in views:
+            framing = there.node(bind.framings[number])
+            assert isinstance(framing, View)
+            views[number] = own_view(there, framing, output, size)
+        return views[number]
+
+    parts = []
+    for a, b in sorted(set(zip(start.tolist(), end.tolist(), strict=True))):
+        rows = np.flatnonzero((start == a) & (end == b))
+        part = share[rows]
+        if a == b or (part == 0.0).all():
+            parts.append((rows, rows_of(view(a), rows)))
+        elif (part == 1.0).all():
+            parts.append((rows, rows_of(view(b), rows)))
+        else:
+            for some, leg in _ways(there, node, bind, frames[rows], a, b):
+                before, after = rows_of(view(a), rows[some]), rows_of(view(b), rows[some])
+                parts.append((rows[some], mixed(before, after, part[some], _course(there, node, bind, leg, a, b))))
+    return put_together(frames, parts)
+
+
+def _ways(
+    there: Surroundings, node: AnyNode, bind: Tour, frames: Array, a: int, b: int
+) -> Sequence[tuple[Rows, "Leg | None"]]:
+    """Which of some frames (N,) lie on which leg from one framing to another: on one and the same, where both stand
+    still."""
+    every = np.arange(len(frames))
+    if there.is_still(bind.framings[a]) and there.is_still(bind.framings[b]):
+        return [(every, None)]
+    number = node.binds.index(bind)
+    scene = subscene(there.scene, ((node.id, number), *_stages(there.scene, bind.framings)))
+    return _leg_at(_legs_over(there.elsewhere, scene, node.id, number), frames, a, b) or [(every, None)]
+
+
+class Leg(NamedTuple):
+    """A stretch of time on the way from one framing of a tour to another, by their numbers."""
+
+    start: int
+    end: int
+    begins: float
+    ends: float
+
+
+def _course(there: Surroundings, node: AnyNode, bind: Tour, leg: Leg | None, a: int, b: int) -> Course:
+    """How a leg goes: told once where both framings stand still, else followed over the leg."""
+    first, second = (there.node(bind.framings[k]).aim for k in (a, b))
+    same = first is not None and second is not None and first.targets == second.targets and bool(first.targets)
+    framings = tuple(bind.framings[k] for k in (a, b))
+    scene = subscene(there.scene, _stages(there.scene, framings))
+    begins, ends = (leg.begins, leg.ends) if leg is not None else (0.0, 0.0)
+    return _course_over(there.elsewhere, scene, framings, begins, ends, bind.way, same)
+
+
+def _stages(scene: Scene, node_ids: tuple[str, ...]) -> tuple[PoseStage, ...]:
+    nodes = nodes_by_id(scene)
+    return tuple(dict.fromkeys(final_stage(nodes[each]) for each in node_ids))
+
+
+@lru_cache(maxsize=512)
+def _course_over(
+    elsewhere: Elsewhere, scene: Scene, framings: tuple[str, ...], begins: float, ends: float, way: Way, same: bool
+) -> Course:
+    stages = _stages(scene, framings)
+
+    def seen(frames: Array) -> tuple[CameraView, CameraView]:
+        here = elsewhere(scene, frames, stages)
+        a, b = (here.node(each) for each in framings)
+        assert isinstance(a, View)
+        assert isinstance(b, View)
+        return own_view(here, a), own_view(here, b)
+
+    if begins == ends:
+        return course_of(*seen(np.array([begins])), way, same)
+    return course_over(seen, begins, ends, way, same)
+
+
+_PER_FRAME = 4
+_MOST = 40_000
+
+
+@lru_cache(maxsize=128)
+def _legs_over(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) -> tuple[Leg, ...]:
+    """The legs of a tour, which is its node's bind of a number, over the scene and all its keys, in order."""
+    node = nodes_by_id(scene)[node_id]
+    bind = node.binds[number]
+    assert isinstance(bind, Tour)
+    channel = node.channel(f"{bind.id}.place")
+    keyed = [key.frame for key in channel.keys] if channel is not None else []
+    first, last = min([float(scene.settings.first), *keyed]), max([float(scene.settings.last), *keyed])
+    even = np.linspace(first, last, min(_PER_FRAME * int(np.ceil(last - first)), _MOST) + 1)
+    frames = np.unique(np.concatenate([even, keyed]))
+
+    def read(there: Surroundings) -> tuple[Array, ...]:
+        place = np.broadcast_to(there.number(node, f"{bind.id}.place"), there.frames.shape)
+        start, end, _ = legs(node, bind, there.frames, place)
+        return (np.stack([start, end], axis=1),)
+
+    (pairs,) = in_blocks(elsewhere, scene, frames, [(node_id, number)], read)
+    edges = [0, *(np.flatnonzero((np.diff(pairs, axis=0) != 0).any(axis=1)) + 1).tolist(), len(frames) - 1]
+    return tuple(
+        Leg(int(pairs[low, 0]), int(pairs[low, 1]), float(frames[low]), float(frames[high]))
+        for low, high in pairwise(edges)
+    )
+
+
+def _leg_at(found: tuple[Leg, ...], frames: Array, a: int, b: int) -> Sequence[tuple[Rows, Leg | None]]:
+    """The leg from one framing to another on which each of some frames (N,) lies, or that is nearest."""
+    mine = [leg for leg in found if (leg.start, leg.end) == (a, b)]
+    if not mine:
+        return []
+    begins, ends = (np.array(each) for each in zip(*((leg.begins, leg.ends) for leg in mine), strict=True))
+    off = np.maximum(begins[None] - frames[:, None], frames[:, None] - ends[None])
+    nearest = off.argmin(axis=1)
+    return [(np.flatnonzero(nearest == k), mine[k]) for k in np.unique(nearest).tolist()]
+
+
+def with_tour(
+    there: Surroundings, node: View, own: CameraView, output: Format | None, size: tuple[int, int] | None
+) -> CameraView:
+    """A camera's own picture with the lens and focus of its tour, as far as that is in force; its pose is its own, as
+    binds have made it."""
+    tour = next((bind for bind in node.binds if isinstance(bind, Tour) and bind.on), None)
+    if tour is None:
+        return own
+    strength = np.broadcast_to(there.number(node, f"{tour.id}.strength"), there.frames.shape)
+    toured = tour_view(there, node, tour, output, size)
+    alone = node.binds[-1] is tour and not node.movers
+    if (strength == 1.0).all() and alone:
+        return toured  # Bit for bit: its own matrix has been made rigid once more.
+    seen = msgspec.structs.replace(toured, pose=own.pose, aim=toured.aim if own.aim is None else own.aim)
+    if (strength == 1.0).all():
+        return seen
+    part = mixed(own, seen, strength, Course("straight"))
+    part = chosen(msgspec.structs.replace(part, pose=own.pose), own, strength == 0.0)
+    return chosen(part, toured if alone else seen, strength == 1.0)
 
 
 def toured(evaluation: Surroundings, node: AnyNode, bind: Tour, number: int, world: Array) -> Array:
     """Where its tour has a node, its scale kept."""
     pose = tour_view(evaluation, node, bind).pose
-    world, pose = rows(world, pose)
+    world, pose = together(world, pose)
     if not node.scales:
         return np.array(pose)
     out = with_rotation(world, pose[:, :3, :3])
