@@ -1,12 +1,15 @@
 """Every fix of every kind of finding, on scenes made to fail: once taken, the check passes, and it was the smallest."""
 
 import msgspec
+import numpy as np
 import pytest
 
 import wild_heron as wh
 from wild_heron.checks.fixes import NEEDS_LOOK, fixes_for
 from wild_heron.checks.fixes.fixing import FIXERS
-from wild_heron.checks.judging import CHECKS
+from wild_heron.checks.fixes.trial import smallest
+from wild_heron.checks.judging import CHECKS, judged
+from wild_heron.checks.measures import Measures
 from wild_heron.scene import Format, Subject, Text
 
 from .scenes import (
@@ -46,8 +49,10 @@ def dead() -> wh.Scene:
 
 
 def crossing() -> wh.Scene:
-    back = wh.edits.set_value(film(camera("two", z=-10.0)), "two", "rotation.y", 180.0).node("two")
-    scene = two_shots(camera("one"), back, card("left", 1.0, 1.0, x=-2.0), card("right", 1.0, 1.0, x=2.0))
+    scene = two_shots(
+        camera("one", z=0.6), camera("two", z=-0.6), card("left", 1.0, 1.0, x=-2.0), card("right", 1.0, 1.0, x=2.0)
+    )
+    scene = wh.edits.set_value(scene, "sky", "position.z", -40.0)
     return with_checks(scene, line=("left", "right"))
 
 
@@ -188,6 +193,56 @@ class TestSmallest:
 
     def test_a_shot_that_is_long(self, check):
         assert self.offered(FAILING["long"], check, "long") == {"Shorten One": "cut 2 frames earlier"}
+
+
+def test_no_fix_bares_another_edge_or_makes_something_else_wrong(check):
+    """The lens goes to the right, and later as far to the left: what is moved over the one edge bares the other."""
+    scene = film(card("sky", 20.0, 12.0), camera(), last=120)
+    scene = keyed(scene, "cam", "position.x", (0.0, 0.0), (40.0, 3.0), (80.0, -1.9), (120.0, -1.9))
+    found = next(each for each in check(scene).findings if each.kind == "bare")
+    fixes = fixes_for(scene, found)
+    assert {fix.undo for fix in fixes} >= {"Scale Sky over the edges"}
+    assert "Move Sky over the edges" not in {fix.undo for fix in fixes}
+    before = {(each.kind, each.about) for each in check(scene).findings}
+    for fix in fixes:
+        assert {(each.kind, each.about) for each in check(fix.scene).findings} <= before - {("bare", found.about)}
+
+
+@pytest.mark.parametrize(("start", "end", "last"), [(40.0, 60.0, 120), (40.0, 60.0, 101), (11.0, 23.0, 60)])
+def test_a_landing_is_found_that_just_fits_the_room(start, end, last):
+    def too_fast(scene):
+        measures = Measures(scene)
+        measures.measure(scene, np.arange(len(measures)))
+        return [each for each in judged(scene, measures).findings if each.kind == "fast"]
+
+    scene = film(card("sky", 400.0, 200.0, z=-50.0), camera(), last=last)
+    scene = keyed(scene, "cam", "rotation.y", (start, 0.0), (end, 55.0))
+    (found,) = too_fast(scene)
+    fix = next((each for each in fixes_for(scene, found) if each.undo == "Let the move land later"), None)
+
+    def passes(by):
+        later = wh.edits.move_keys(scene, [wh.edits.KeyRef("cam", "rotation.y", end)], float(by))[0]
+        return not too_fast(later)
+
+    least = next((by for by in range(1, int(last - end) + 1) if passes(by)), None)
+    assert (fix is None) == (least is None)
+    if least is not None:
+        assert fix.label == f"land {least} frames later"
+
+
+class TestSearch:
+    @pytest.mark.parametrize("room", [3.0, 5.0, 9.5, 33.0, 34.0, 60.0, 95.0, 200.0])
+    @pytest.mark.parametrize("least", [1.0, 4.0, 9.0, 33.0, 34.0, 59.0, 96.0])
+    def test_it_finds_the_least_that_passes_wherever_the_room_ends(self, least, room):
+        def make(amount):
+            if amount > room:
+                raise wh.SceneError("No room.")
+            return wh.Scene(name=f"{amount}")
+
+        made = smallest(make, lambda scene: float(scene.name) >= least, 4.0, 96.0, 1.0)
+        assert (made is not None) == (least <= min(room, 96.0))
+        if made is not None:
+            assert made[0] == least
 
 
 def test_a_camera_that_is_locked_or_driven_is_left_alone(check):

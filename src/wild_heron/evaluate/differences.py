@@ -43,11 +43,11 @@ def changed_frames(
 
 
 def _seen_differently(before: CameraView, after: CameraView) -> NDArray[np.bool_]:
-    """Whether anything of a camera differs at each frame (N,), but what it is aimed at, which does not show."""
+    """Whether anything of a camera differs at each frame (N,), but what it is about, which does not show."""
     changed = before.segment != after.segment
     for name in before.__struct_fields__:
         old, new = getattr(before, name), getattr(after, name)
-        if name == "aim" or old is new:
+        if name in ("aim", "about") or old is new:
             continue
         if (old is None) != (new is None):
             return np.ones(len(before), dtype=bool)

@@ -16,7 +16,7 @@ _MOST_SCALE = 3.0
 
 
 def _behind(problem: Problem) -> tuple[Backdrop, Passes]:
-    found = backdrop_of(problem.scene, problem.finding, problem.camera)
+    found = backdrop_of(problem.scene, problem.finding)
     if found is None:
         raise SceneError("Nothing lies behind.")
     return found, found.covers

@@ -6,11 +6,12 @@ from ...scene import Scene, SceneError
 from ..finding import Finding
 from . import comfort, cuts, edges, framing, nearness, photographs
 from .problem import Fixer, Look, Problem
-from .trial import Fix
+from .trial import Fix, new_findings
 
 
 def fixes_for(scene: Scene, finding: Finding, look: Look | None = None) -> list[Fix]:
-    """What puts a finding right, the gentlest first; none where nothing that is tried does.
+    """What puts a finding right and makes no other, at no frame and by no check; the gentlest first. None where nothing
+    that is tried does.
 
     ``look`` tells how a photograph fares in a scene at a frame; without it none is offered for those (``NEEDS_LOOK``).
     """
@@ -21,7 +22,7 @@ def fixes_for(scene: Scene, finding: Finding, look: Look | None = None) -> list[
         return []
     for fixer in FIXERS.get(finding.kind, ()):
         try:
-            out += list(fixer(problem))
+            out += [fix for fix in fixer(problem) if not new_findings(scene, fix.scene)]
         except (SceneError, np.linalg.LinAlgError):
             continue
     return out
