@@ -21,7 +21,7 @@ LAYERS = (
     ("Mist", "mist.webp", 0.0, 3.2, -11.0, 2.6, "#e6a87c"),
     ("Emblem glow", "emblem-glow.svg", 0.0, 5.3, -0.6, 0.68, "#f2c25b"),
     ("Stalls", "stalls.webp", 0.4, 1.14, 4.6, 0.85, "#e07a4f"),
-    ("Far lanterns", "lanterns-far.webp", 0.6, 3.9, 8.0, 0.62, "#f2a65b"),
+    ("Far lanterns", "lanterns-far.webp", 0.6, 3.8, 8.0, 0.62, "#f2a65b"),
     ("Near lanterns", "lanterns-near.webp", -1.0, 3.45, 11.2, 0.46, "#f2a65b"),
     ("Crowd edge", "crowd.webp", 0.0, 0.72, 13.0, 0.46, "#8d7fa6"),
     ("Grass", "grass.webp", 0.0, 1.42, 15.6, 0.38, "#6f9a98"),
