@@ -3,23 +3,73 @@
 import numpy as np
 import pytest
 
-from tests.files.sounds import RATE, beat_times, clicks, drums
+from tests.files.sounds import RATE, beat_times, chance_hits, clicks, drums, rock
 from wild_heron.desk.sound.clock import SoundClock
 from wild_heron.motion.beats import find_beats
 from wild_heron.motion.sound import Track, mixed, outline
-from wild_heron.scene import Rate, Sound
+from wild_heron.motion.tempo import beat_frames
+from wild_heron.scene import Beats, Rate, Scene, SceneError, Sound
+from wild_heron.scene.edits.events import with_half_the_beats, with_twice_the_beats
 
 
-@pytest.mark.parametrize("make", [clicks, drums])
-@pytest.mark.parametrize("tempo", [70.0, 84.0, 97.0, 113.0, 128.0, 144.0, 163.0, 180.0])
+@pytest.mark.parametrize("make", [clicks, drums, rock])
+@pytest.mark.parametrize("tempo", [70.0, 84.0, 96.0, 113.0, 128.0, 144.0, 163.0, 180.0])
 @pytest.mark.parametrize(("drift", "noise"), [(0.0, 0.0), (0.04, 0.04)])
 def test_beats_are_found_within_25_ms(make, tempo, drift, noise):
     found = find_beats(make(tempo, 30.0, drift, noise), RATE)
     times = beat_times(tempo, 30.0, drift)
     off = np.abs(times[:, None] - found.seconds[None, :]).min(axis=1)
-    assert (off < 0.025).mean() >= 0.95
+    # On some beats of the syncopated one there is but a cymbal, which noise hides.
+    assert (off < 0.025).mean() >= (0.85 if make is rock and noise else 0.95)
     assert len(found.seconds) == pytest.approx(len(times), abs=3), "neither half nor twice as many"
     assert found.tempo == pytest.approx(tempo, rel=0.05)
+    assert found.sure > 0.3
+    # Neither early nor late on the whole.
+    near = found.seconds[:, None] - times
+    late = near[np.arange(len(near)), np.abs(near).argmin(axis=1)]
+    assert abs(float(np.median(late))) < (0.009 if noise else 0.005)
+
+
+SECONDS = np.arange(20 * RATE) / RATE
+STEADY = {
+    "tone": 0.5 * np.sin(2.0 * np.pi * 440.0 * SECONDS),
+    "another tone": 0.5 * np.sin(2.0 * np.pi * 333.3 * SECONDS),
+    "chord": sum(0.2 * np.sin(2.0 * np.pi * each * SECONDS) for each in (220.0, 277.0, 330.0)),
+    "swell": np.sin(2.0 * np.pi * 220.0 * SECONDS) * (0.5 + 0.5 * np.sin(2.0 * np.pi * SECONDS / 7.0)),
+    "white noise": np.random.default_rng(3).normal(size=len(SECONDS)) * 0.2,
+    "like speech": np.random.default_rng(4).normal(size=len(SECONDS))
+    * np.interp(SECONDS, np.arange(0.0, 21.0, 0.11), np.random.default_rng(5).uniform(0.0, 1.0, 191) ** 2),
+    **{f"hits by chance {seed}": chance_hits(20.0, 44, seed) for seed in range(4)},
+}
+
+
+@pytest.mark.parametrize("name", STEADY)
+def test_no_beats_are_found_where_nothing_repeats(name):
+    found = find_beats(STEADY[name], RATE)
+    assert len(found.seconds) == 0
+    assert found.sure < 0.1
+
+
+def test_twice_and_half_the_beats_go_back_and_forth():
+    even = Scene(beats=Beats(tempo=90.0, first=5.0, downbeat=2))
+    at = tuple(5.0 + 16.0 * k + 0.1 * (k % 3) for k in range(33))
+    single = Scene(beats=Beats(90.0, 5.0, 4, 2, at))
+    for scene in (even, single):
+        twice = with_twice_the_beats(scene)
+        before, after = (beat_frames(each.beats, scene.settings.rate, 0.0, 400.0) for each in (scene, twice))
+        assert set(before[0].round(6)) <= set(after[0].round(6))
+        assert len(after[0]) == pytest.approx(2 * len(before[0]), abs=1)
+        assert with_half_the_beats(twice).beats == scene.beats
+    halved = with_half_the_beats(single)
+    assert halved.beats.tempo == 45.0
+    # A bar goes on beginning where one did.
+    frames, bars = beat_frames(halved.beats, single.settings.rate, 0.0, 400.0)
+    known, known_bars = beat_frames(single.beats, single.settings.rate, 0.0, 400.0)
+    assert set(frames[bars]) <= set(known[known_bars])
+    with pytest.raises(SceneError, match="no beats"):
+        with_half_the_beats(Scene())
+    with pytest.raises(SceneError, match="already"):
+        with_twice_the_beats(Scene(beats=Beats(tempo=300.0)))
 
 
 def test_no_beats_are_found_where_nothing_happens():

@@ -13,11 +13,15 @@ __all__ = ["Beats", "Sound"]
 _Seconds = Annotated[float, Meta(ge=0.0, le=3600.0)]
 
 
+SLOWEST_TEMPO, FASTEST_TEMPO = 20.0, 400.0
+"""Beats a minute."""
+
+
 class Beats(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
     """When the beats of a piece are: so many a minute from frame ``first`` on, or, where they were found one by one,
     the frames in ``at``. The first beat of each bar of ``bar`` beats is number ``downbeat`` of them."""
 
-    tempo: Annotated[float, Meta(ge=20.0, le=400.0)] = 120.0
+    tempo: Annotated[float, Meta(ge=SLOWEST_TEMPO, le=FASTEST_TEMPO)] = 120.0
     first: Number = 0.0
     bar: Annotated[int, Meta(ge=1, le=32)] = 4
     downbeat: Annotated[int, Meta(ge=0, le=31)] = 0

@@ -1,6 +1,7 @@
 """Sound in the scene: brought in, placed, and its beats found, tapped and marked."""
 
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
@@ -15,12 +16,15 @@ from ...motion.sound import RATE, mono
 from ...motion.tempo import beat_frames
 from ...scene import Beats, Marker, Scene, Sound
 from ...scene.edits import SAME_FRAME, add_sound, change_sound, remove_sound, set_beats
+from ...scene.edits.events import with_half_the_beats, with_twice_the_beats
+from ...scene.sound import FASTEST_TEMPO, SLOWEST_TEMPO
 from ..state.background import Errand
 from ..state.document import Document
 from ..state.playback import Playback
 
 _TAPS = 8
 _TAP_PAUSE = 2.5
+_CLEARLY = 0.5
 
 
 class SoundCommands(QObject):
@@ -73,27 +77,48 @@ class SoundCommands(QObject):
         document.messages.say("Listening for beats…")
         fps = document.settings.rate.fps
 
-        def work(errand: Errand) -> Beats | None:
+        def work(errand: Errand) -> tuple[Beats, float] | None:
             found = find_beats(mono(samples), RATE)
             at = (found.seconds - sound.skip) * fps + sound.start
+            at = at[at > sound.start - 1.0]
             if len(at) < 2:
                 return None
-            frames = tuple(float(each) for each in np.round(at[at > sound.start - 1.0], 3))
-            tempo = float(np.clip(found.tempo, 20.0, 400.0))
-            return Beats(round(tempo, 2), frames[0], 4, found.downbeat, frames)
+            frames = tuple(float(each) for each in np.round(at, 3))
+            tempo = float(np.clip(found.tempo, SLOWEST_TEMPO, FASTEST_TEMPO))
+            return Beats(round(tempo, 2), frames[0], 4, found.downbeat, frames), found.sure
 
         def failed(problem: Exception) -> None:
             self._take_beats(None, sound.name)
             raise problem
 
-        document.background.start("beats", work, lambda beats: self._take_beats(beats, sound.name), failed=failed)
+        document.background.start("beats", work, lambda found: self._take_beats(found, sound.name), failed=failed)
 
-    def _take_beats(self, beats: Beats | None, name: str) -> None:
+    def _take_beats(self, found: tuple[Beats, float] | None, name: str) -> None:
         self.is_finding = False
-        if beats is None:
-            self._document.messages.say(f"No beats were found in {name}. P, T taps them along while it plays.", True)
-        elif self._document.edit("Find the beats", lambda scene: set_beats(scene, beats)):
-            self._document.messages.say(f"{name}: {beats.tempo:.1f} beats a minute, {len(beats.at)} beats.")
+        messages = self._document.messages
+        if found is None:
+            messages.say(f"No beats: nothing in {name} repeats steadily. P, T taps them along while it plays.", True)
+            return
+        beats, sure = found
+        if self._document.edit("Find the beats", lambda scene: set_beats(scene, beats)):
+            doubt = "" if sure > _CLEARLY else " Listen to them: P, W makes them twice as many, P, H half."
+            messages.say(
+                f"{name}: {beats.tempo:.1f} beats a minute, {len(beats.at)} beats, {100.0 * sure:.0f} % sure.{doubt}"
+            )
+
+    def twice(self) -> None:
+        """Twice as many beats."""
+        self._other_beats("Twice as many beats", with_twice_the_beats)
+
+    def half(self) -> None:
+        """Half as many beats."""
+        self._other_beats("Half as many beats", with_half_the_beats)
+
+    def _other_beats(self, name: str, change: Callable[[Scene], Scene]) -> None:
+        if self._document.edit(name, change):
+            beats = self._document.scene.beats
+            assert beats is not None
+            self._document.messages.say(f"{beats.tempo:.1f} beats a minute.")
 
     def tap(self) -> None:
         """A tap on the beat: the tempo and the first beat follow the last taps."""

@@ -5,6 +5,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFormLayout, QGridLayout, QLineEdit, QWidget
 
+from ...scene.sound import FASTEST_TEMPO, SLOWEST_TEMPO
 from ..commands.sounds import SoundCommands
 from ..state.document import Document
 from ..widgets.dialog import Dialog, beside, push_button
@@ -28,7 +29,10 @@ class SoundDialog(Dialog):
         form = QFormLayout()
         form.setVerticalSpacing(9)
         self.tempo, self.first, self.bar, self.downbeat = (QLineEdit() for _ in range(4))
-        form.addRow("Beats a minute", beside(self.tempo, label("first at frame", "soft"), self.first))
+        self.twice = push_button("Twice", sounds.twice, "Twice as many beats (P, W)", False)
+        self.half = push_button("Half", sounds.half, "Half as many beats (P, H)", False)
+        tempo = (self.tempo, self.twice, self.half, label("first at frame", "soft"), self.first)
+        form.addRow("Beats a minute", beside(*tempo))
         form.addRow("Beats to a bar", beside(self.bar, label("the first of a bar is beat", "soft"), self.downbeat))
         self.column.addLayout(form)
         for field, name in (
@@ -106,7 +110,7 @@ class SoundDialog(Dialog):
         if not edit.text().strip():
             return
         limits: dict[str, tuple[float, float]] = {
-            "tempo": (20.0, 400.0), "first": (-1e6, 1e6), "bar": (1.0, 32.0), "downbeat": (1.0, 32.0),
+            "tempo": (SLOWEST_TEMPO, FASTEST_TEMPO), "first": (-1e6, 1e6), "bar": (1.0, 32.0), "downbeat": (1.0, 32.0),
         }  # fmt: skip
         value: Any = self._number(edit, *limits[name])
         if value is None:

@@ -202,6 +202,8 @@ ACTIONS = (
     A("play.mute", "Mute", "Play without sound", "P, Q", checkable=True, sub="Sound"),
     A("play.beats", "Find the beats", "Find tempo and beats in the sound", "P, B", sub="Sound"),
     A("play.tap", "Tap along", "Tap the tempo: the beats follow your last taps", "P, T", sub="Sound"),
+    A("play.beats_twice", "Twice as many beats", "Put a beat between every two, where the tempo was taken for half of what it is", "P, W", sub="Sound"),
+    A("play.beats_half", "Half as many beats", "Keep every other beat, where the tempo was taken for double of what it is", "P, H", sub="Sound"),
     A("play.beat_markers", "Markers on every n-th beat…", "Put markers on every so many beats of the range that is played", "P, K", sub="Sound"),
     A("view.rig", "Rig", "Show or hide the Rig", "F5", checkable=True),
     A("view.depth", "Depth rail", "Show or hide the Depth rail", "F6", checkable=True),

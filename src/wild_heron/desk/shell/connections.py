@@ -316,6 +316,8 @@ def _sound(desk: Desk) -> None:
     act("play.mute", desk.player.set_muted)
     act("play.beats", sounds.find)
     act("play.tap", sounds.tap)
+    act("play.beats_twice", sounds.twice)
+    act("play.beats_half", sounds.half)
     act("play.beat_markers", sounds.markers_on_beats)
 
 

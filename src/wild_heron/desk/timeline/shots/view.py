@@ -251,8 +251,8 @@ class ShotsView(ShotsLayout):
             menu.addAction("Remove the event").triggered.connect(lambda: shots.remove_event(under.number))
             names = ("plain",)
         elif under.kind.startswith("sound"):
-            for name in ("play.sound", "play.sound_settings", "play.beats", "play.tap", "play.beat_markers"):
-                menu.addAction(actions[name])
+            for name in ("sound", "sound_settings", "beats", "tap", "beats_twice", "beats_half", "beat_markers"):
+                menu.addAction(actions[f"play.{name}"])
         else:
             names = ("cut", "blend", "split", "at_markers", "run", "", "event")
         for name in names:
