@@ -10,9 +10,11 @@ from hypothesis import strategies as st
 
 import wild_heron as wh
 from wild_heron.checks.solving import Weights, calmest, follow_subjects, solved, with_window
+from wild_heron.checks.subjects import subject_boxes
 from wild_heron.checks.windows import windows_of
 from wild_heron.render.messages import FrameRequest, ThroughLens
 from wild_heron.scene import Format, FormatWindow, Subject
+from wild_heron.scene.checks import AREAS
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from wild_heron.scene.validate import validate
@@ -117,7 +119,7 @@ class TestCalmest:
         centre = np.cumsum(draws.integers(-1, 2, 7)).astype(float)
         low, high = centre - 1.0, centre + 1.0
         weights = Weights(1.0, 3.0, 5.0)
-        path, outside = calmest(low, high, -2.0, 2.0, weights, still_ends=False)
+        path, outside = calmest(low, high, -2.0, 2.0, weights, at_rest=0)
 
         def cost(x: np.ndarray) -> float:
             out = np.maximum(np.maximum(low - x, x - high), 0.0).sum()
@@ -191,6 +193,23 @@ class TestFollowing:
         assert 2 <= len(node.channel("window.across").keys) <= 12
         # The camera's picture has no room above and below: it does not move that way.
         assert node.channel("window.up") is None
+
+    @pytest.mark.parametrize(("first", "last"), [(20.0, 21.0), (20.3, 22.7), (20.0, 23.0)])
+    def test_a_subject_that_crosses_within_frames_stays_in_between_them(self, first, last):
+        scene = film(card("sky", 60.0, 40.0, z=-1.0), card("kite", 1.0, 1.0), camera(), last=48)
+        ease = wh.Family("cubic", "in-out")
+        scene = keyed(scene, "kite", "position.x", (first, -6.0), (last, 6.0), span=ease)
+        scene = with_checks(scene, subjects=(Subject("kite"),))
+        scene = msgspec.structs.replace(scene, formats=(Format("Tall", 900, 1600),))
+        made, solution = follow_subjects(scene, "Tall")
+        fine = np.arange(0.0, 48.0, 0.04)
+        windows = windows_of(made, fine, made.formats[0])
+        # It never shows what lies beyond the camera's picture.
+        assert (np.abs(windows.middle[:, 0]) + 0.5 * windows.size[:, 0]).max() <= 800.5
+        box = subject_boxes(wh.evaluate(made, fine), wh.output(made, fine), made.checks.subjects)[:, 0]
+        left, right = (box[:, k] - 800.0 - windows.middle[:, 0] for k in (0, 2))
+        half = 0.5 * AREAS[made.checks.subjects[0].area] * windows.size[:, 0]
+        assert max((right - half).max(), (-half - left).max()) <= solution.outside.max() + 25.0
 
     def test_each_shot_has_its_own_way_and_the_cut_is_met_at_rest(self):
         scene = two_shots(camera("one"), camera("two", x=4.0), card("kite", 1.0, 1.0, x=2.0, z=0.5))

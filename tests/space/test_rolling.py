@@ -114,3 +114,45 @@ def test_a_ball_at_rest_stays_and_one_on_moving_ground_may_not():
     rest = drop_and_roll(Ball(0.5, 9.81, 0.2, 0.8), (0.0, 1.0, 0.0), (0.0, 0.0, 0.0), 400, 24.0, FLAT, lambda f: [])
     assert (rest.positions[-1] == rest.positions[200]).all()
     assert rest.positions[-1, 1] == pytest.approx(0.5, abs=0.02)
+
+
+def bounces(height, gravity, bounce, seconds):
+    """Times, and speeds before them, at which a point that falls from a height hits the ground again and again."""
+    speed, at = np.sqrt(2.0 * gravity * height), np.sqrt(2.0 * height / gravity)
+    while at < seconds and speed * bounce > 0.02 * gravity:
+        yield at, speed
+        speed *= bounce
+        at += 2.0 * speed / gravity
+
+
+@pytest.mark.parametrize("fps", [12.0, 24.0, 25.0, 60.0])
+@pytest.mark.parametrize(("bounce", "friction"), [(0.8, 0.0), (0.8, 0.7), (0.5, 0.3)])
+def test_hits_come_when_they_do_at_any_rate_and_bounce_by_just_that_much(fps, bounce, friction):
+    gravity, radius, height = 9.81, 0.5, 3.7
+    ball = Ball(radius, gravity, bounce, friction)
+    count = int(5.0 * fps)
+    motion = drop_and_roll(ball, (0.0, radius + height, 0.0), (0.0, 0.0, 0.0), count, fps, FLAT, lambda f: [])
+    true = list(bounces(height, gravity, bounce, (count - 1) / fps))
+    assert motion.hits.moments[: len(true)] / fps == pytest.approx([each[0] for each in true], abs=1e-6)
+    assert -motion.hits.before[: len(true), 1] == pytest.approx([each[1] for each in true], rel=1e-6)
+    assert motion.hits.after[: len(true), 1] == pytest.approx([bounce * each[1] for each in true], rel=1e-6)
+    # Between frames, too, it is on its parabolas.
+    fine = np.linspace(0.0, min(true[3][0] * fps if len(true) > 3 else count - 1.0, count - 1.0), 999)
+    made = motion.between(fine, fps)[:, 1] - radius
+    times = np.array([0.0, *(each[0] for each in true)])
+    speeds = np.array([0.0, *(bounce * each[1] for each in true)])
+    last = np.searchsorted(times, fine / fps, side="right") - 1
+    since = fine / fps - times[last]
+    assert np.where(last == 0, height, 0.0) + speeds[last] * since - 0.5 * gravity * since**2 == pytest.approx(
+        made, abs=1e-6
+    )
+
+
+def test_a_wall_is_hit_between_frames_where_it_stands():
+    wall = Wall((5.0, 0.0, 0.0), ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)), (1.0, 50.0, 50.0))
+    ball = Ball(0.5, 0.0, 0.6, 0.0)
+    motion = drop_and_roll(ball, (0.0, 0.0, 0.0), (2.3, 0.0, 0.0), 72, 24.0, None, lambda f: [wall])
+    assert motion.hits.moments / 24.0 == pytest.approx([3.5 / 2.3])
+    assert motion.hits.after[0] == pytest.approx([-0.6 * 2.3, 0.0, 0.0])
+    late = motion.between(np.array([60.3]), 24.0)[0, 0]
+    assert late == pytest.approx(3.5 - 0.6 * 2.3 * (60.3 / 24.0 - 3.5 / 2.3))

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Array
 from ..evaluate import evaluate, output
+from ..evaluate.cameras import Segments
 from ..evaluate.film import film_of
 from ..evaluate.windows import windows_at
 from ..motion.thinning import thinned
@@ -46,6 +47,10 @@ _TOLERANCE = 0.4
 """In pixels of the scene's frame: how far the keys may be from the path."""
 _TOLD = 0.5
 _MOSTLY = 0.5
+_BENDS = 0.004
+"""Of the frame's sides: where a subject's way bends by more than this from frame to frame, it is looked at between."""
+_QUARTERS = (0.25, 0.5, 0.75)
+_FINER = 4
 
 
 class Weights(NamedTuple):
@@ -54,6 +59,10 @@ class Weights(NamedTuple):
     still: float = 1.0
     steady: float = 10.0
     smooth: float = 100.0
+
+    def over(self, step: float) -> "Weights":
+        """The same for a path of steps of so many frames, whose differences are so much smaller and so many more."""
+        return Weights(self.still, self.steady / step, self.smooth / step**2)
 
 
 class Solution(NamedTuple):
@@ -74,7 +83,7 @@ class Solution(NamedTuple):
 
 
 def calmest(
-    low: Array, high: Array, least: Array | float, most: Array | float, weights: Weights, still_ends: bool = True
+    low: Array, high: Array, least: Array | float, most: Array | float, weights: Weights, at_rest: int = _STILL_AT_CUTS
 ) -> tuple[Array, Array]:
     """The L1-optimal path x (n,) with ``least`` ≤ x ≤ ``most`` (n,), and how far (n,) it is outside of ``low`` ≤ x ≤
     ``high`` (n,), each infinite where it asks for nothing. Where ``low`` exceeds ``high`` it goes between them. Of
@@ -119,7 +128,7 @@ def calmest(
     blocks.append([own * 0.0, *(csr_array((count, n)) for n in sizes), own * 0.0])
     limits.append(np.zeros(count))
     equal = None
-    rows = _at_rest(least, most) if still_ends else []
+    rows = _at_rest(least, most, at_rest) if at_rest else []
     if rows:
         nothing = [csr_array((len(rows), n)) for n in (*sizes, count)]
         equal = bmat([[differences[1][rows], *nothing]])
@@ -136,17 +145,16 @@ def calmest(
     return path, np.maximum(outside, 0.0)
 
 
-def _at_rest(least: Array, most: Array) -> list[int]:
-    """Between which frames and the next a path with bounds (n,) stands still: at either end where it can."""
+def _at_rest(least: Array, most: Array, steps: int) -> list[int]:
+    """Between which places and the next a path with bounds (n,) stands still for so many steps: at either end where it
+    can."""
     count = len(least)
-    if count < 4 * _STILL_AT_CUTS:
+    if count < 4 * steps:
         return []
-    starts = (0, count - 1 - _STILL_AT_CUTS)
-    ends = [slice(start, start + _STILL_AT_CUTS + 1) for start in starts]
+    starts = (0, count - 1 - steps)
+    ends = [slice(start, start + steps + 1) for start in starts]
     can = [least[end].max() <= most[end].min() for end in ends]
-    return [
-        row for start, free in zip(starts, can, strict=True) if free for row in range(start, start + _STILL_AT_CUTS)
-    ]
+    return [row for start, free in zip(starts, can, strict=True) if free for row in range(start, start + steps)]
 
 
 def _difference(count: int, order: int):  # type: ignore[no-untyped-def]
@@ -169,23 +177,20 @@ def solved(
     """The calmest way of a format's window, as large as it is, through each shot; along a locked axis it stays.
 
     ``margins`` (N, 4): how far artwork reaches beyond the camera's picture at the left, top, right and bottom, in
-    shares of its sides, and less than nothing where it is bare within; so far the window may go. Without, or where one
-    is NaN, it keeps to the picture. ``step`` is told before each of the shots how many are done, and of how many; what
-    it raises ends the work. SceneError without a subject.
+    shares of its sides, and less than nothing where it is bare within, on each of the scene's frames; so far the window
+    may go. Without, or where one is NaN, it keeps to the picture. ``step`` is told before each of the shots how many
+    are done, and of how many; what it raises ends the work. SceneError without a subject.
     """
     checks, settings = scene.checks, scene.settings
     if not checks.subjects:
         raise SceneError("Nothing is to stay in the frame yet: select a subject, and Check ▸ Keep in frame.")
-    frames = np.arange(settings.first, settings.last + 1, dtype=np.float64)
+    frames, segment = _moments(scene)
     seen, here = output(scene, frames), evaluate(scene, frames)
     boxes = subject_boxes(here, seen, checks.subjects)
     windows = windows_at(here, settings, shape)
-    segment = np.zeros(len(frames), dtype=np.int64)
-    if scene.shots:
-        segment = film_of(here.elsewhere, scene).segments.number(frames)
     middle, outside = np.zeros((len(frames), 2)), np.zeros(len(frames))
     full = np.array([settings.width, settings.height], dtype=np.float64)
-    reach = np.zeros((len(frames), 4)) if margins is None else np.nan_to_num(margins, nan=0.0)
+    reach = np.zeros((len(frames), 4)) if margins is None else _between_frames(margins, frames - settings.first)
     node = scene.node(shape.window) if shape.window is not None else None
     own = Weights(node.still, node.steady, node.smooth) if isinstance(node, FormatWindow) else Weights()
     segments = np.unique(segment)
@@ -201,10 +206,50 @@ def solved(
                 out = np.maximum(np.maximum(low - path, path - high), 0.0)
             else:
                 least, most = _room(reach[rows], size, full, axis)
-                path, out = calmest(low, high, least, most, weights or own)
+                length = float(np.diff(frames[rows]).max(initial=0.0)) or 1.0
+                still = round(_STILL_AT_CUTS / length)
+                path, out = calmest(low, high, least, most, (weights or own).over(length), still)
             middle[rows, axis] = path
             outside[rows] = np.maximum(outside[rows], out)
     return Solution(frames, middle, outside, segment)
+
+
+def _moments(scene: Scene) -> tuple[Array, NDArray[np.int64]]:
+    """Every frame, and quarters of them throughout the stretches between cuts in which a subject crosses the picture
+    quickly, so that the window is where it should be between frames too; and the stretch that each is in."""
+    settings = scene.settings
+    whole = np.arange(settings.first, settings.last + 1, dtype=np.float64)
+    seen, here = output(scene, whole), evaluate(scene, whole)
+    boxes = subject_boxes(here, seen, scene.checks.subjects)
+    segments = film_of(here.elsewhere, scene).segments if scene.shots else Segments()
+    number = segments.number(whole)
+    kept = [whole]
+    bends = np.abs(np.diff(boxes, 2, axis=0)) / np.array([settings.width, settings.height] * 2)
+    for each in np.unique(number).tolist():
+        rows = np.flatnonzero(number == each)
+        inside = bends[rows[0] : max(rows[-1] - 1, rows[0])]
+        if len(inside) and np.nan_to_num(inside).max(initial=0.0) > _BENDS:
+            kept += [whole[rows] + part for part in _QUARTERS]
+    frames = np.sort(np.concatenate(kept))
+    frames = frames[frames <= settings.last]
+    return frames, segments.number(frames)
+
+
+def _straight_between(frames: Array, values: Array) -> tuple[Array, Array]:
+    """Quarters of frames with what lies between them on a line: a curve through fast ones would swing over its bounds.
+    Whole frames as they are."""
+    if len(frames) < 2 or float(np.diff(frames).max()) >= 1.0:
+        return frames, values
+    more = np.linspace(frames[0], frames[-1], _FINER * (len(frames) - 1) + 1)
+    return more, np.interp(more, frames, values)
+
+
+def _between_frames(margins: Array, places: Array) -> Array:
+    """Margins (N, 4) of frames at places between them (M,), the less of the two; nothing where they are not known."""
+    known = np.nan_to_num(margins, nan=0.0)
+    low = np.clip(np.floor(places).astype(int), 0, len(known) - 1)
+    high = np.clip(np.ceil(places).astype(int), 0, len(known) - 1)
+    return np.minimum(known[low], known[high])
 
 
 def _room(reach: Array, size: Array, full: Array, axis: int) -> tuple[Array, Array]:
@@ -286,7 +331,7 @@ def follow_subjects(
         keys = []
         for number in np.unique(solution.segment):
             rows = np.flatnonzero(solution.segment == number)
-            part = thinned(solution.frames[rows], values[rows], _TOLERANCE / abs(whole))
+            part = thinned(*_straight_between(solution.frames[rows], values[rows]), _TOLERANCE / abs(whole))
             keys += [*part[:-1], replace(part[-1], span=Hold())]
         channel: Channel = channel_or_default(scene.node(node_id), name)
         if len({round(key.value, 9) for key in keys}) == 1:

@@ -15,7 +15,7 @@ Slope = Callable[[int, float, float, float], tuple[Vector, Vector]]
 STEPS_A_FRAME = 8
 _INERTIA = 0.4
 """Moment of inertia of a full ball, over mass and radius squared."""
-_REST = 0.02
+REST = 0.02
 """A rebound slower than this share of a second's fall is none."""
 _STILL = 1e-9
 """A ball with less energy of motion than this stays where it is, while nothing moves under it."""
@@ -39,14 +39,41 @@ class Wall(NamedTuple):
     half: Vector
 
 
+class Hits(NamedTuple):
+    """Moments (H,) in frames at which the ball hits something, where its middle is (H, 3), and its velocities just
+    before and just after (H, 3)."""
+
+    moments: Array
+    positions: Array
+    before: Array
+    after: Array
+
+
 class Rolled(NamedTuple):
-    """Positions (N, 3) of the ball's middle at frames, rotations (N, 4), velocities (N, 3) in units per second and
-    spins (N, 3) in radians per second."""
+    """Positions (N, 3) of the ball's middle at frames, rotations (N, 4), velocities (N, 3) in units per second, spins
+    (N, 3) in radians per second, and what it hits in between."""
 
     positions: Array
     rotations: Array
     velocities: Array
     spins: Array
+    hits: Hits
+
+    def between(self, frames: Array, fps: float) -> Array:
+        """Positions (M, 3) at frames between the first and the last: from frame to frame, and from hit to hit, the
+        cubic with the velocities at both ends, which is how it flies."""
+        times = np.concatenate([np.arange(len(self.positions), dtype=np.float64), self.hits.moments])
+        order = np.argsort(times, kind="stable")
+        times = times[order]
+        at = np.concatenate([self.positions, self.hits.positions])[order]
+        into = np.concatenate([self.velocities, self.hits.before])[order]
+        out = np.concatenate([self.velocities, self.hits.after])[order]
+        left = np.clip(np.searchsorted(times, frames, side="right") - 1, 0, len(times) - 2)
+        long = times[left + 1] - times[left]
+        share = ((frames - times[left]) / np.where(long > 0.0, long, 1.0))[:, None]
+        rest, seconds = 1.0 - share, (long / fps)[:, None]
+        run = at[left] + (at[left + 1] - at[left]) * share * share * (3.0 - 2.0 * share)
+        return run + seconds * share * rest * (out[left] * rest - into[left + 1] * share)
 
     def energy(self, ball: Ball) -> Array:
         """Kinetic and potential energy (N,) for a mass of one."""
@@ -72,31 +99,38 @@ def drop_and_roll(
 ) -> Rolled:
     """The motion of a ball over ``count`` frames from ``start`` with a velocity ``push``.
 
-    Between contacts it flies exactly; a contact is an impulse with Coulomb friction, and takes energy or leaves it, but
-    never gives any: a step that would, is scaled back. ``moving``: the ground or a wall moves, so that a ball at rest
-    may not stay so. Plain numbers throughout: of one ball at a time they are faster than arrays.
+    Between contacts it flies exactly, and meets what it hits at the moment at which it does; a contact is an impulse
+    with Coulomb friction, and takes energy or leaves it, but never gives any: a step that would, is scaled back.
+    ``moving``: the ground or a wall moves, so that a ball at rest may not stay so. Plain numbers throughout: of one
+    ball at a time they are faster than arrays.
     """
     dt = 1.0 / (fps * STEPS_A_FRAME)
     state = _State(start, push, _NONE)
     turned = (0.0, 0.0, 0.0, 1.0)
     rows: list[tuple[float, ...]] = []
+    hits: list[_Hit] = []
     for frame in range(count):
         rows.append((*state.at, *turned, *state.speed, *state.spin))
         boxes = walls(frame)
         reach = ball.radius + (math.dist(state.speed, _NONE) + abs(ball.gravity) / fps) / fps
         middle, near = state.at, _within(boxes, state.at, ball.radius + reach)
-        for _ in range(STEPS_A_FRAME):
+        for number in range(STEPS_A_FRAME):
             # Pushed out of a wall, or driven by its spin, it may get farther than it would fly.
             step = (math.dist(state.speed, _NONE) + abs(ball.gravity) * dt) * dt
             strayed = math.dist(state.at, middle) + step > reach
-            after, touches = _stepped(ball, frame, state, dt, slope, boxes if strayed else near)
+            after, touches, struck = _stepped(ball, frame, state, dt, slope, boxes if strayed else near)
+            hits += [(frame + (number + hit[0] / dt) / STEPS_A_FRAME, *hit[1:]) for hit in struck]
             if touches and not moving and _motion(ball, after) < _STILL and _motion(ball, state) < _STILL:
                 still = (*state.at, *turned, *_NONE, *_NONE)
                 rows.extend([still] * (count - len(rows)))
-                return _as_arrays(rows)
+                return _as_arrays(rows, hits)
             state = after
             turned = _spun(turned, state.spin, dt)
-    return _as_arrays(rows)
+    return _as_arrays(rows, hits)
+
+
+_Hit = tuple[float, Vector, Vector, Vector]
+"""When, where, and the velocities before and after."""
 
 
 def _within(walls: list[Wall], at: Vector, distance: float) -> list[Wall]:
@@ -104,9 +138,11 @@ def _within(walls: list[Wall], at: Vector, distance: float) -> list[Wall]:
     return [wall for wall in walls if math.dist(wall.middle, at) < distance + math.hypot(*wall.half)]
 
 
-def _as_arrays(rows: list[tuple[float, ...]]) -> Rolled:
+def _as_arrays(rows: list[tuple[float, ...]], hits: list[_Hit]) -> Rolled:
     table = np.array(rows)
-    return Rolled(table[:, :3], table[:, 3:7], table[:, 7:10], table[:, 10:])
+    met = np.array([(time, *at, *before, *after) for time, at, before, after in hits]).reshape(-1, 10)
+    found = Hits(met[:, 0], met[:, 1:4], met[:, 4:7], met[:, 7:])
+    return Rolled(table[:, :3], table[:, 3:7], table[:, 7:10], table[:, 10:], found)
 
 
 def _dot(a: Vector, b: Vector) -> float:
@@ -127,14 +163,56 @@ def _motion(ball: Ball, state: _State) -> float:
     return 0.5 * (_dot(state.speed, state.speed) + turning)
 
 
+_MOST_HITS = 4
+"""In one step; what bounces quicker than that comes to rest."""
+_BISECTIONS = 40
+
+
+def _flown(ball: Ball, state: _State, time: float) -> _State:
+    """The state after a free flight."""
+    fall = -ball.gravity * time
+    x, y, z = _plus(state.at, state.speed, time)
+    return _State((x, y + 0.5 * fall * time, z), _plus(state.speed, (0.0, 1.0, 0.0), fall), state.spin)
+
+
 def _stepped(
     ball: Ball, frame: int, state: _State, dt: float, slope: Slope | None, walls: list[Wall]
+) -> tuple[_State, bool, list[_Hit]]:
+    """The state a step later, whether the ball touches anything there, and what it hit meanwhile, by seconds from the
+    start of the step."""
+    hits: list[_Hit] = []
+    gone = 0.0
+    while len(hits) < _MOST_HITS:
+        left = dt - gone
+        if not _contacts(ball, frame, _flown(ball, state, left).at, slope, walls):
+            return _flown(ball, state, left), False, hits
+        if _contacts(ball, frame, state.at, slope, walls):
+            break
+        low, high = 0.0, left
+        for _ in range(_BISECTIONS):
+            middle = 0.5 * (low + high)
+            if _contacts(ball, frame, _flown(ball, state, middle).at, slope, walls):
+                high = middle
+            else:
+                low = middle
+        there = _flown(ball, state, low)
+        speed, spin = there.speed, there.spin
+        normals = [normal for _, normal in _contacts(ball, frame, _flown(ball, state, high).at, slope, walls)]
+        for normal in normals:
+            speed, spin = _struck(ball, speed, spin, normal, 0.0)
+        hits.append((gone + low, there.at, there.speed, speed))
+        state, gone = _State(there.at, speed, spin), gone + low
+        if min(_dot(speed, normal) for normal in normals) < 1e-9:
+            break  # It does not come off again.
+    after, touches = _pressed(ball, frame, state, dt - gone, slope, walls)
+    return after, touches, hits
+
+
+def _pressed(
+    ball: Ball, frame: int, state: _State, dt: float, slope: Slope | None, walls: list[Wall]
 ) -> tuple[_State, bool]:
-    """The state a step later, and whether the ball touches anything there."""
-    fall = -ball.gravity * dt
-    at = _plus(state.at, state.speed, dt)
-    at = (at[0], at[1] + 0.5 * fall * dt, at[2])
-    speed, spin = (state.speed[0], state.speed[1] + fall, state.speed[2]), state.spin
+    """The same of a ball that lies or rolls on something: it is pushed out of what it has sunk into."""
+    at, speed, spin = _flown(ball, state, dt)
     found = _contacts(ball, frame, at, slope, walls)
     if not found:
         return _State(at, speed, spin), False
@@ -188,7 +266,7 @@ def _struck(ball: Ball, speed: Vector, spin: Vector, normal: Vector, dt: float) 
     into = _dot(speed, normal)
     if into >= 0.0:
         return speed, spin
-    bounce = ball.bounce if -into > _REST * ball.gravity else 0.0
+    bounce = ball.bounce if -into > REST * ball.gravity else 0.0
     press = -(1.0 + bounce) * into
     speed = _plus(speed, normal, press)
     arm = _plus(_NONE, normal, -ball.radius)

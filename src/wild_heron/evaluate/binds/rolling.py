@@ -10,7 +10,7 @@ from ...scene import AnyNode, Box, DropAndRoll, Ground, Model, Plane, Scene
 from ...scene.channels import RELIEF
 from ...scene.dependencies import subscene
 from ...space.ground import Field, relief_at
-from ...space.rolling import Ball, Rolled, Slope, Vector, Wall, drop_and_roll
+from ...space.rolling import REST, Ball, Rolled, Slope, Vector, Wall, drop_and_roll
 from ...space.rotation import multiply, quaternion_to_matrix, slerp
 from ...space.transform import decompose, invert, length
 from .grids import Grid, grid_for
@@ -18,6 +18,7 @@ from .rows import moved_to, with_rotation
 from .solver import Solvers
 from .surroundings import Elsewhere, Surroundings
 
+_AT_ONCE = 0.05
 MOST_FRAMES = 5_000
 """How long a ball is followed from where it falls; then it lies where it is."""
 
@@ -28,7 +29,7 @@ def rolled(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll, number: i
     scene = subscene(evaluation.scene, ((node.id, number),))
     start, motion = simulated(evaluation.elsewhere, scene, node.id, number, grid)
     left, share = Grid(start, len(motion.positions)).cell(evaluation.frames)
-    position = motion.positions[left] + (motion.positions[left + 1] - motion.positions[left]) * share[:, None]
+    position = motion.between(left + share, evaluation.scene.settings.rate.fps)
     turned = slerp(motion.rotations[left], motion.rotations[left + 1], share)
     held = np.broadcast_to(world, (len(evaluation.frames), 4, 4))
     _, own, _ = decompose(held)
@@ -134,10 +135,7 @@ def _walls(here: Surroundings, bind: DropAndRoll) -> Callable[[int], list[Wall]]
 @lru_cache(maxsize=32)
 def hits(elsewhere: Elsewhere, scene: Scene, node_id: str, least: float) -> tuple[float, ...]:
     """The moments at which what drops and rolls hits something: its velocity changes by ``least`` units a second, and
-    by more than what holds it up changes it all the time.
-
-    In between two frames it is where the free flights before and after it meet.
-    """
+    by more than that of a ball that comes to rest."""
     node = scene.node(node_id)
     number = next((k for k, bind in enumerate(node.binds, 1) if isinstance(bind, DropAndRoll) and bind.on), None)
     if number is None:
@@ -148,19 +146,11 @@ def hits(elsewhere: Elsewhere, scene: Scene, node_id: str, least: float) -> tupl
     ball = ball_of(elsewhere(scene, edge, []), node, bind)
     needed = subscene(scene, ((node.id, number),))
     start, motion = simulated(elsewhere, needed, node.id, number, grid_for(scene.settings, edge))
-    dt = 1.0 / scene.settings.rate.fps
-    fall = np.array([0.0, -ball.gravity, 0.0])
-    p0, p1 = motion.positions[:-1], motion.positions[1:]
-    v0, v1 = motion.velocities[:-1], motion.velocities[1:]
-    jump = v1 - v0 - fall * dt
-    hard = (length(jump) > max(least, 1e-6)) & (length(jump) > 2.0 * ball.gravity * dt)
-    slope = -jump * dt
-    off = p0 - p1 + (v1 - 0.5 * fall * dt) * dt
-    square = np.maximum((slope * slope).sum(axis=1), 1e-18)
-    share = np.clip(-(off * slope).sum(axis=1) / square, 0.0, 1.0)
-    moments = (start + np.flatnonzero(hard) + share[hard]).tolist()
-    # A hit that takes two frames is one.
-    alone = [here for k, here in enumerate(moments) if not k or here - moments[k - 1] > 1.5]
+    jump = length(motion.hits.after - motion.hits.before)
+    hard = jump > max(least, 2.0 * REST * ball.gravity)
+    moments = (start + motion.hits.moments[hard]).tolist()
+    # What is hit at once, a floor and a wall, is one.
+    alone = [here for k, here in enumerate(moments) if not k or here - moments[k - 1] > _AT_ONCE]
     return tuple(each for each in alone if each >= scene.settings.first)
 
 
