@@ -13,6 +13,7 @@ from wild_heron.checks.measures import Measures
 from wild_heron.scene import Format, Subject, Text
 
 from .scenes import (
+    FOCAL,
     bare_right,
     camera,
     card,
@@ -169,9 +170,31 @@ class TestSmallest:
 
     def test_a_subject_that_leaves(self, check):
         labels = self.offered(leaving(), check, "out")
-        # The kite goes 0.815 units too far up, and the look goes up as far: of a frame 9 units high.
+        # The kite's top, 10 units away, goes 5 up, and is to be no higher than 4.185, in a frame 9 units high: the lens
+        # turns by the angle between the two.
+        turn = np.arctan(0.5) - np.arctan(0.4185)
         assert labels["Aim so that it stays in"].endswith("up")
-        assert float(labels["Aim so that it stays in"].split()[1]) == pytest.approx(100.0 * 0.815 / 9.0, abs=0.6)
+        assert float(labels["Aim so that it stays in"].split()[1]) == pytest.approx(
+            1000.0 * np.tan(turn) / 9.0, abs=0.1
+        )
+
+    @pytest.mark.parametrize(("x", "focal"), [(7.3, FOCAL), (-7.8, 12.0), (7.6, 10.0)])
+    def test_a_camera_turns_no_farther_than_it_has_to(self, x, focal):
+        scene = film(card("sky", 90.0, 60.0, z=-1.0), card("kite", 1.0, 1.0, y=2.0), camera(), last=20)
+        scene = wh.edits.set_value(scene, "cam", "lens.focal", focal)
+        x = x * FOCAL / focal
+        scene = keyed(scene, "kite", "position.x", (0.0, 0.4 * x), (20.0, x))
+        scene = with_checks(scene, subjects=(Subject("kite"),))
+
+        def out(scene):
+            measures = Measures(scene)
+            measures.measure(scene, np.arange(len(measures)))
+            return [each for each in judged(scene, measures).findings if each.kind == "out"]
+
+        fix = next(each for each in fixes_for(scene, out(scene)[0]) if each.undo == "Aim so that it stays in")
+        turned = float(wh.evaluate(fix.scene, 0.0).value("cam", "rotation.y")[0])
+        assert out(fix.scene) == []
+        assert out(wh.edits.set_value(scene, "cam", "rotation.y", 0.99 * turned))
 
     def test_a_subject_that_is_hidden(self, check):
         labels = self.offered(FAILING["hidden"], check, "hidden")

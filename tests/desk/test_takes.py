@@ -282,11 +282,12 @@ class TestSteps:
         assert len(takes(recorded)) == 2
         assert takes(recorded)[-1].samples != strong.samples
 
-    def test_fewest_keys_and_then_keys(self, recorded):
+    def test_fewest_keys_and_then_keys(self, recorded, qtbot):
         document, commands = recorded.desk.document, recorded.desk.take_commands
         recorded.desk.actions_["life.firm"].trigger()
         smooth = position(recorded)
         commands.fewest(Closeness(0.01, 0.1, 2.0))
+        qtbot.waitUntil(lambda: not commands.is_thinning)
         assert takes(recorded)[-1].count < 40
         assert np.abs(position(recorded) - smooth).max() < 0.011
         shown = position(recorded)

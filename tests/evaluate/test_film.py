@@ -532,3 +532,24 @@ def test_a_mix_of_a_picture_with_itself_is_that_picture():
         again = mixed(view, view, np.full(5, 0.4), Course(way))
         assert again.pose == pytest.approx(view.pose, abs=1e-9)
         assert again.focal_px == pytest.approx(view.focal_px)
+
+
+@pytest.mark.parametrize("long", [0.24, 0.11, 0.02])
+@pytest.mark.parametrize("shape", ["keyed", "smooth"])
+def test_a_visit_shorter_than_a_quarter_of_a_frame_is_found(long, shape):
+    """A node that rises above a height for only so many frames, between any two that are looked at."""
+    middle, height = 30.13, 1.0
+    if shape == "keyed":
+        keys = (Key(0.0, 0.0, Linear()), Key(middle - 0.4, 0.2, Linear()), Key(middle, 0.0), Key(96.0, 0.0, Linear()))
+        rise = 1.0 + 0.5 * long * (1.0 - 0.2) / (0.4 - 0.5 * long)
+        keys = (keys[0], keys[1], Key(middle, rise, Linear()), Key(middle + 0.4, 0.2, Linear()), keys[3])
+        scene = wh.Scene(
+            settings=wh.Settings(last=96),
+            nodes=(wh.Null(id="n", name="n", channels=(Channel("position.y", 0.0, keys),)),),
+        )
+    else:
+        formula = f"1 + 0.3 * ({long / 2} * {long / 2} - (frame - {middle}) * (frame - {middle}))"
+        scene = wh.Scene(settings=wh.Settings(last=96), nodes=(wh.Null(id="n", name="n"),))
+        scene = wh.edits.set_formula(scene, "n", "position.y", formula)
+    (found,) = crossings(Evaluation.elsewhere, scene, wh.HeightPasses("n", height))
+    assert found == pytest.approx(middle - 0.5 * long, abs=1e-3)

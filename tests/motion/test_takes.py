@@ -249,15 +249,37 @@ class TestFewest:
         allowed = Closeness(0.05, 1.0)
         assert fewest(take, allowed).count <= 1.3 * self.exhaustive(Thinning(take, allowed))
 
+    @pytest.mark.parametrize("noise", [0.01, 0.02, 0.04, 0.08])
+    def test_of_a_noisy_take_it_is_within_a_tenth_of_the_best(self, noise):
+        chance = np.random.default_rng(7)
+        times = np.arange(240) / 60.0
+        columns = np.zeros((240, 7))
+        columns[:, 6] = 1.0
+        for k in range(3):
+            columns[:, k] = np.sin((k + 1.0) * times) + chance.normal(size=240) * noise
+        take = take_of(times, columns[:, :3], columns[:, 3:])
+        allowed = Closeness(0.06, 1.0)
+        made = fewest(take, allowed)
+        assert made.count <= 1.1 * self.exhaustive(Thinning(take, allowed))
+        # And it keeps to every sample.
+        assert np.linalg.norm(at_times(made, times)[:, :3] - columns[:, :3], axis=1).max() <= 0.06 + 1e-9
+
     def exhaustive(self, thinning):
-        """The fewest samples of all ways through those stretches that fit."""
-        count = len(thinning.times)
-        best = [1] + [count + 1] * (count - 1)
+        """The fewest samples of all ways through those stretches that fit, with any slopes that there are."""
+        count, kinds = len(thinning.times), len(thinning.slopes)
+        best = np.full((count, kinds), count + 1)
+        best[0] = 1
+        fit = {
+            (length, a, b): thinning.all_fit(length, a, b)
+            for length in range(1, count) for a in range(kinds) for b in range(kinds)
+        }  # fmt: skip
         for end in range(1, count):
             for start in range(end):
-                if best[start] + 1 < best[end] and thinning.fits(start, end):
-                    best[end] = best[start] + 1
-        return best[-1]
+                for a in range(kinds):
+                    for b in range(kinds):
+                        if best[start, a] + 1 < best[end, b] and fit[end - start, a, b][start]:
+                            best[end, b] = best[start, a] + 1
+        return int(best[-1].min())
 
     def test_every_nth_runs_smoothly_through_those_it_keeps(self):
         take = recorded("look", flaws=CLEAN)

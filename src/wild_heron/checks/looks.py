@@ -124,5 +124,7 @@ def _stretched(picture: Pixels, per: float) -> tuple[float, float]:
     missing = float((receives & ~got).sum()) / receives.size
     if not (receives & got).any():
         return float("nan"), missing
-    octaves = (picture[..., 0][receives & got] / 255.0 - 0.5) * 8.0
+    shown = picture[receives & got].astype(np.float64)
+    # In steps of a byte over eight octaves, and what is left over of them.
+    octaves = ((shown[:, 0] + shown[:, 2] / 255.0) / 255.0 - 0.5) * 8.0
     return float(2.0 ** np.quantile(octaves, 1.0 - _EXCEEDED)) / per, missing

@@ -1,8 +1,8 @@
 """When events come true, and what they make of the film.
 
 Conditions are signals over time that are true where they are at least 0. They are looked at over the whole scene, four
-times a frame (once in a scene of more than 4,000), and where one passes 0 the moment is found by bisection. So it is
-the same however frames are asked for.
+times a frame (once in a scene of more than 4,000), at keys, and where they are highest in between; and where one
+passes 0 the moment is found by bisection. So it is the same however frames are asked for.
 """
 
 from collections.abc import Callable
@@ -39,6 +39,10 @@ from .cameras import own_view
 _PER_FRAME = 4
 _LONG_SCENE = 4_000
 _PARTS, _DIVISIONS = 32, 8
+_GOLDEN = 0.5 * (5.0**0.5 - 1.0)
+_ROUNDS = 16
+_NEAR = 4.0
+"""Times what a signal changes by from one look at it to the next: farther it is not taken to rise between two."""
 _STEP = 0.02
 """How many frames to either side a speed is measured over."""
 
@@ -174,6 +178,10 @@ def _passes(elsewhere: Elsewhere, scene: Scene, condition: Condition) -> tuple[f
     first, last = scene.settings.first, scene.settings.last
     per_frame = _PER_FRAME if last - first <= _LONG_SCENE else 1
     grid = first + np.arange((last - first) * per_frame + 1) / per_frame
+    # Where something is keyed it may turn round at once.
+    keyed = np.array([key.frame for node in scene.nodes for channel in node.channels for key in channel.keys])
+    inside = keyed[(keyed > first) & (keyed < last)]
+    grid = np.unique(np.concatenate([grid, inside, np.nextafter(inside, -np.inf)]))
     grid, values = _with_peaks(signal, grid, signal(grid))
     at = np.flatnonzero((values[:-1] < 0.0) & (values[1:] >= 0.0))
     low, high = grid[at], grid[at + 1]
@@ -189,19 +197,30 @@ def _passes(elsewhere: Elsewhere, scene: Scene, condition: Condition) -> tuple[f
 
 
 def _with_peaks(signal: Callable[[Array], Array], grid: Array, values: Array) -> tuple[Array, Array]:
-    """The grid with the tops of parabolas where a signal nearly comes true between its frames."""
+    """The grid with the highest points that a signal comes to between its frames, where it may come true there: found
+    by the golden section, in rounds that look at all of them at once."""
     inner = values[1:-1]
-    top = (inner >= values[:-2]) & (inner >= values[2:]) & (inner < 0.0)
+    reach = _NEAR * np.maximum(np.abs(np.diff(values))[:-1], np.abs(np.diff(values))[1:])
+    top = (inner >= values[:-2]) & (inner >= values[2:]) & (inner < 0.0) & (inner + reach >= 0.0)
     at = np.flatnonzero(top) + 1
     if not len(at):
         return grid, values
-    before, here, after = values[at - 1], values[at], values[at + 1]
-    bend = before - 2.0 * here + after
-    shift = np.where(bend < 0.0, 0.5 * (before - after) / np.where(bend < 0.0, bend, -1.0), 0.0)
-    times = grid[at] + np.clip(shift, -0.999, 0.999) * (grid[1] - grid[0])
+    low, high = grid[at - 1], grid[at + 1]
+    left, right = high - _GOLDEN * (high - low), low + _GOLDEN * (high - low)
+    seen_left, seen_right = signal(left), signal(right)
+    for _ in range(_ROUNDS):
+        up = seen_right > seen_left
+        low, high = np.where(up, left, low), np.where(up, high, right)
+        kept, seen = np.where(up, right, left), np.where(up, seen_right, seen_left)
+        fresh = np.where(up, low + _GOLDEN * (high - low), high - _GOLDEN * (high - low))
+        made = signal(fresh)
+        left, right = np.where(up, kept, fresh), np.where(up, fresh, kept)
+        seen_left, seen_right = np.where(up, seen, made), np.where(up, made, seen)
+    better = seen_right > seen_left
+    times, found = np.where(better, right, left), np.where(better, seen_right, seen_left)
     every = np.concatenate([grid, times])
     order = np.argsort(every, kind="stable")
-    return every[order], np.concatenate([values, signal(times)])[order]
+    return every[order], np.concatenate([values, found])[order]
 
 
 def _signed(value: Array, way: str) -> Array:

@@ -266,7 +266,9 @@ def solid_fragment(
     // The smaller singular value: photograph pixels to an output pixel, along the most stretched direction.
     float sum = dot(dx, dx) + dot(dy, dy), area = dx.x * dy.y - dx.y * dy.x;
     float least = sqrt(max(0.5 * (sum - sqrt(max(sum * sum - 4.0 * area * area, 0.0))), 1e-12));
-    result = vec4(clamp(log2(1.0 / least) / 8.0 + 0.5, 0.0, 1.0), seen > 0.5 ? 1.0 : 0.0, 0.0, 1.0);"""
+    // In octaves, eight of them over a byte, and what is left over of its steps in another.
+    float steps = clamp(log2(1.0 / least) / 8.0 + 0.5, 0.0, 1.0) * 255.0;
+    result = vec4(floor(steps) / 255.0, seen > 0.5 ? 1.0 : 0.0, fract(steps), 1.0);"""
         if stretch
         else f"""
 {photographs}    result = {"hazed(colour, at)" if hazed else "colour"};"""

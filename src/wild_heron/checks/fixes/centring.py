@@ -1,5 +1,7 @@
 """The smallest change of where a camera looks that keeps a subject in its area."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from ...arrays import Array
@@ -14,6 +16,7 @@ from .changes import plus, with_all_values
 
 _ROUNDS = 6
 _ENOUGH = 2e-4
+_HALVINGS = 10
 
 
 def centred(
@@ -25,23 +28,51 @@ def centred(
     shape = next(each for each in scene.formats_with_main() if each.name == finding.format)
     frames = np.arange(around[0], around[1] + 0.5, 0.5)
     rim = 0.5 * (1.0 - AREAS[subject.area]) + 1e-4
-    total, made = np.zeros(2), scene
-    for _ in range(_ROUNDS):
+    size = windows_of(scene, frames, shape).size.mean(axis=0)
+
+    def shift_of(made: Scene) -> Array | None:
+        """How far the subject is still to go, in shares of the frame to the right and down."""
         here = evaluate(made, frames)
         box = subject_boxes(here, output(made, frames), (subject,))[:, 0]
-        windows = windows_of(made, frames, shape)
-        corners = windows.inside(box[:, [[0, 1], [2, 1], [2, 3], [0, 3]]], made.settings)
-        shares = np.concatenate([corners.min(axis=1), corners.max(axis=1)], axis=1)
-        size = windows.size.mean(axis=0)
-        shift = _least_shift(shares, rim)
+        corners = windows_of(made, frames, shape).inside(box[:, [[0, 1], [2, 1], [2, 3], [0, 3]]], made.settings)
+        return _least_shift(np.concatenate([corners.min(axis=1), corners.max(axis=1)], axis=1), rim)
+
+    def looking(total: Array) -> Scene:
+        return looking_aside(scene, camera, total * size, finding.at)
+
+    total, made = np.zeros(2), scene
+    for _ in range(_ROUNDS):
+        shift = shift_of(made)
         if shift is None:
             return None
         if np.abs(shift).max() < _ENOUGH:
-            return (float(total[0]), float(total[1])), made
+            return _reduced(total, lambda less: _is_enough(shift_of(looking(less))), looking)
         # The subject goes left when the look goes right, and down when it goes up.
-        total += np.array([-shift[0], shift[1]]) * 1.002
-        made = looking_aside(scene, camera, total * size, finding.at)
+        total = total + np.array([-shift[0], shift[1]]) * 1.002
+        made = looking(total)
     return None
+
+
+def _is_enough(shift: Array | None) -> bool:
+    return shift is not None and float(np.abs(shift).max()) < _ENOUGH
+
+
+def _reduced(
+    total: Array, enough: Callable[[Array], bool], looking: Callable[[Array], Scene]
+) -> tuple[tuple[float, float], Scene]:
+    """As little of either amount as is enough: turned, what is at the rim of a picture moves farther than what is in
+    its middle, so that the first guess is too much."""
+    for axis in range(2):
+        low, high = 0.0, float(total[axis])
+        for _ in range(_HALVINGS if high else 0):
+            total = total.copy()
+            total[axis] = 0.5 * (low + high)
+            if enough(total):
+                high = float(total[axis])
+            else:
+                low = float(total[axis])
+        total[axis] = high
+    return (float(total[0]), float(total[1])), looking(total)
 
 
 def _least_shift(shares: Array, rim: float) -> Array | None:

@@ -38,6 +38,7 @@ class TakeCommands(QObject):
         self.touch = 0.35
         """How much of the sway that is smoothed away is mixed back."""
         self.closeness = fewest.Closeness()
+        self.is_thinning = False
         recorder.finished.connect(lambda ids: self.choose(ids[-1:]))
         document.changed.connect(self._drop_what_is_gone)
 
@@ -159,7 +160,7 @@ class TakeCommands(QObject):
         if closeness is None:
             now = self.closeness
             text, accepted = QInputDialog.getText(
-                self._window, "Fewest keys", "Within units, degrees, pixels:",
+                self._window, "Fewest keys", "At every sample within units, degrees, pixels:",
                 text=f"{now.units:g}, {now.degrees:g}, {now.pixels:g}",
             )  # fmt: skip
             if not accepted:
@@ -172,7 +173,27 @@ class TakeCommands(QObject):
             closeness = fewest.Closeness(max(units, 1e-6), max(degrees, 1e-5), max(pixels, 1e-3))
         self.closeness = closeness
         seen = pixels_apart(take.columns, *self.seen_by(node))
-        self.derive("Fewest keys", lambda each: fewest.fewest(each, closeness, seen))
+        if self.is_thinning:
+            return
+        # Of a long, noisy take that is a matter of seconds.
+        self.is_thinning = True
+        self._document.messages.say(f"Looking for the fewest keys of {take.name}…")
+
+        def failed(problem: Exception) -> None:
+            self.is_thinning = False
+            raise problem
+
+        self._document.background.start(
+            "fewest keys", lambda errand: fewest.fewest(take, closeness, seen),
+            lambda made: self._take_fewest(take, made), failed=failed,
+        )  # fmt: skip
+
+    def _take_fewest(self, take: Take, made: Take) -> None:
+        self.is_thinning = False
+        if self._take() is take:
+            self.derive("Fewest keys", lambda _: made)
+        else:
+            self._document.messages.say(f"{take.name} was left meanwhile; nothing was changed.")
 
     def seen_by(self, node: AnyNode) -> tuple[float, float]:
         """How far the subject is from a node's lens, and its focal length in pixels; of what has no lens, those of the
