@@ -203,3 +203,58 @@ def test_a_take_that_turns_past_half_a_turn_from_the_keys_never_leaps(axis, stre
     apart = np.cos(np.radians(fine.value("cam", "rotation.x")))[1:]
     for name in ROTATION:
         assert (np.abs(np.diff(fine.value("cam", name))) * np.abs(apart)).max() < 1.0
+
+
+@pytest.mark.parametrize("kind", ["aim", "tour"])
+@pytest.mark.parametrize("ramp", [None, (30.0, 42.0), (80.0, 92.0)])
+def test_a_bind_that_counts_in_part_on_what_turns_never_leaps(kind, ramp):
+    spin = Channel("rotation.y", 0.0, (Key(0.0, 0.0, Linear()), Key(119.0, 700.0)))
+    tilt = Channel("rotation.x", 0.0, (Key(0.0, -20.0, Linear()), Key(119.0, 35.0)))
+    scene = wh.Scene(
+        settings=Settings(last=119),
+        nodes=(
+            Null(id="p", name="p", channels=(tilt, spin)),
+            Null(id="t", name="t", channels=(Channel("position.x", 4.0), Channel("position.z", -30.0))),
+            Camera(id="own", name="own", carrier="p", channels=(Channel("position.z", 6.0),)),
+            Camera(id="cam", name="cam", carrier="p", channels=(Channel("position.z", 6.0),)),
+        ),
+    )
+    if kind == "aim":
+        scene = edits.set_aim(scene, "cam", AimAt(("t",)))
+    else:
+        scene, first = keep_framing(scene, "own", 0.0)
+        scene, other = keep_framing(scene, "own", 60.0)
+        scene, _ = play_through(scene, "cam", [first, other], 20.0)
+    if ramp is None:
+        scene = edits.set_value(scene, "cam", f"{kind}.strength", 0.45)
+    else:
+        for frame, value in zip(ramp, (0.0, 1.0), strict=True):
+            scene = edits.set_key(scene, "cam", f"{kind}.strength", frame, value, Family("sine", "in-out"))
+
+    def read(frames):
+        return wh.evaluate(scene, frames).camera("cam")
+
+    assert leaps(read, np.arange(0.0, 119.0, 0.05)) == []
+    # Over a ramp it goes the short way, however far they have turned against each other by then.
+    if ramp is not None:
+        turned, _, _ = steps(read(np.linspace(*ramp, 241)))
+        assert turned.sum() < 360.0
+    frames = np.arange(0.0, 119.0, 3.7)
+    whole = read(frames)
+    assert all(np.array_equal(read(frames[k : k + 1]).pose[0], whole.pose[k]) for k in range(0, 30, 4))
+
+
+def test_a_take_is_come_into_the_short_way_however_far_it_has_turned_by_its_middle():
+    times = np.linspace(0.0, 4.0, 241)
+    half = 0.5 * np.radians(times * 200.0)
+    zero = np.zeros(241)
+    columns = np.stack([zero, zero, zero, zero, np.sin(half), zero, np.cos(half)], axis=1)
+    scene = edits.add_node(wh.Scene(settings=Settings(last=119)), Camera(id="cam", name="Cam"))
+    scene, take = edits.add_take(scene, Take("hand", "Hand", "cam", (*POSITION, *TURN), packed(times, columns)))
+    scene = edits.use_take(scene, "cam", TakeUse(take, (*POSITION, *ROTATION), 0.0))
+    for frame, value in ((4.0, 0.0), (16.0, 1.0), (80.0, 1.0), (92.0, 0.0)):
+        scene = edits.set_key(scene, "cam", "take.strength", frame, value, Linear())
+    for begins, ends in ((4.0, 16.0), (80.0, 92.0)):
+        view = wh.evaluate(scene, np.linspace(begins, ends, 241)).camera("cam")
+        assert steps(view)[0].sum() < 360.0
+    assert leaps(lambda frames: wh.evaluate(scene, frames).camera("cam"), np.arange(0.0, 119.0, 0.05)) == []

@@ -98,11 +98,55 @@ def turning_over(both: Both, begins: float, ends: float, upright: bool, middle: 
     return turning(frames, first, second, upright, int(np.searchsorted(frames, middle)))
 
 
+class Ways(NamedTuple):
+    """How one rotation goes over into another wherever both count: a way for each stretch of time in which they do."""
+
+    stretches: tuple[Turning, ...]
+
+    def at(self, times: Array, first: Array, second: Array, share: Array) -> Array:
+        """Rotations (N, 4) a share (N,) of the way, on the stretch that each of some times (N,) lies on or nearest."""
+        if not self.stretches:
+            return Turning.short("arc").at(times, first, second, share)
+        begins, ends = (np.array([each.times[k] for each in self.stretches]) for k in (0, -1))
+        off = np.maximum(begins[None] - times[:, None], times[:, None] - ends[None])
+        nearest = off.argmin(axis=1)
+        out = np.empty((len(times), 4))
+        for k in np.unique(nearest).tolist():
+            rows = np.flatnonzero(nearest == k)
+            out[rows] = self.stretches[k].at(times[rows], first[rows], second[rows], share[rows])
+        return out
+
+
+def ways_over(
+    both: Both, share_at: Callable[[Array], Array], begins: float, ends: float, told: tuple[float, float] | None = None
+) -> Ways:
+    """The ways from one rotation to another from one frame to another, in which a share (M,) of each counts at frames
+    (M,). Each is told at the middle of its stretch, or of what ``told`` has of it."""
+    frames = even_frames(begins, ends)
+    share = share_at(frames)
+    some = np.concatenate([[False], (share > 0.0) & (share < 1.0), [False]])
+    edges = np.flatnonzero(some[1:] != some[:-1])
+    found = []
+    for low, high in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        first, last = float(frames[max(low - 1, 0)]), float(frames[min(high, len(frames) - 1)])
+        if first < last:
+            near, far = first, last
+            if told is not None and max(first, told[0]) < min(last, told[1]):
+                near, far = max(first, told[0]), min(last, told[1])
+            found.append(turning_over(both, first, last, False, 0.5 * (near + far)))
+    return Ways(tuple(found))
+
+
+def even_frames(begins: float, ends: float) -> Array:
+    """Frames (M,) from one to another, every half of one, or farther apart where that were too many."""
+    count = min(_PER_FRAME * int(np.ceil(ends - begins)) + 1, _MOST_MOMENTS)
+    return np.linspace(begins, ends, max(count, 9))
+
+
 def frames_between(read: Callable[[Array], Array], begins: float, ends: float, middle: float) -> Array:
     """Frames from one to another, and one between, close enough that rotations (K, M, 4) read at them can be followed:
     every half frame, and closer where they turn fast. What is read last is read at these."""
-    count = min(_PER_FRAME * int(np.ceil(ends - begins)) + 1, _MOST_MOMENTS)
-    frames = np.unique(np.append(np.linspace(begins, ends, max(count, 9)), middle))
+    frames = np.unique(np.append(even_frames(begins, ends), middle))
     for halvings in range(_HALVINGS + 1):
         turned = read(frames)
         fast = angle_between(turned[:, 1:], turned[:, :-1]).max(axis=0) > _TURNS

@@ -1,16 +1,23 @@
 """Binds, each solved in the same frame as what it depends on."""
 
+from functools import lru_cache
+
 import numpy as np
+from msgspec.structs import replace
 
 from ...arrays import Array
-from ...scene import AnyNode, Bind
+from ...scene import AnyNode, Bind, Channel, Scene
 from ...scene.channels import POSITION, ROTATION
-from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix, slerp
+from ...scene.dependencies import subscene
+from ...scene.edits import replace_node
+from ...scene.lookup import nodes_by_id
+from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, rigid
+from ...space.turning import Ways, ways_over
 from . import aiming, following, placing, riding, rolling, touring
 from .rows import applied, rows
 from .solver import Solvers
-from .surroundings import Surroundings
+from .surroundings import Elsewhere, Surroundings, in_blocks
 
 SOLVERS: Solvers = (
     aiming.SOLVERS | placing.SOLVERS | following.SOLVERS | riding.SOLVERS | rolling.SOLVERS | touring.SOLVERS
@@ -25,7 +32,38 @@ def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, worl
     made = SOLVERS[type(bind)](evaluation, node, bind, number, world)
     if bind.places and node.movers and node.take is None:
         made = _with_movers(evaluation, node, bind, made)
-    return _mixed(world, made, strength)
+    if not ((strength > 0.0) & (strength < 1.0)).any():
+        return _mixed(world, made, strength)
+    known = nodes_by_id(evaluation.scene)[node.id]
+    stage = ((known.id, number),)
+    full = replace_node(evaluation.scene, _at_full_strength(known, bind))
+    ways = _ways(evaluation.elsewhere, subscene(full, stage), subscene(evaluation.scene, stage), known.id, number)
+    return _mixed(world, made, strength, ways, evaluation.frames)
+
+
+def _at_full_strength(node: AnyNode, bind: Bind) -> AnyNode:
+    name = f"{bind.id}.strength"
+    channels = tuple(Channel(name, 1.0) if each.name == name else each for each in node.channels)
+    return replace(node, channels=channels)
+
+
+@lru_cache(maxsize=128)
+def _ways(elsewhere: Elsewhere, full: Scene, scene: Scene, node_id: str, number: int) -> Ways:
+    """How a node goes over into what its bind of a number makes of it, where that counts in part: over the scene."""
+    node, settings = scene.node(node_id), scene.settings
+    name = f"{node.binds[number - 1].id}.strength"
+
+    def turned(there: Surroundings) -> tuple[Array, ...]:
+        return tuple(decompose(there.at_stage((node_id, each)))[1] for each in (number - 1, number))
+
+    def both(frames: Array) -> tuple[Array, Array]:
+        before, after = in_blocks(elsewhere, full, frames, [(node_id, number)], turned)
+        return before, after
+
+    def strength(frames: Array) -> Array:
+        return in_blocks(elsewhere, scene, frames, [(node_id, number)], lambda there: (there.number(node, name),))[0]
+
+    return ways_over(both, strength, settings.first - 1.0, settings.last + 1.0)
 
 
 def _with_movers(evaluation: Surroundings, node: AnyNode, bind: Bind, world: Array) -> Array:
@@ -65,8 +103,11 @@ def _turned(matrices: Array, vectors: Array) -> Array:
     return applied(*rows(matrices, vectors))
 
 
-def _mixed(before: Array, after: Array, strength: Array) -> Array:
-    """Between two poses: position and scale straight, rotation the short way."""
+def _mixed(
+    before: Array, after: Array, strength: Array, ways: Ways | None = None, frames: Array | None = None
+) -> Array:
+    """Between two poses: position and scale straight, rotation the way that was told for the stretch of time in which
+    both count."""
     if (strength == 1.0).all():
         return after
     size = max(len(before), len(after), len(strength))
@@ -75,5 +116,9 @@ def _mixed(before: Array, after: Array, strength: Array) -> Array:
     p0, q0, s0 = decompose(before)
     p1, q1, s1 = decompose(after)
     wide = share[:, None]
-    mixed = compose(p0 + (p1 - p0) * wide, slerp(q0, q1, share), s0 + (s1 - s0) * wide)
+    if ways is None or frames is None:
+        ways, frames = Ways(()), np.zeros(size)
+    # Where nothing changes there is one row, of all frames.
+    turned = ways.at(frames if len(frames) == size else np.broadcast_to(frames[:1], (size,)), q0, q1, share)
+    mixed = compose(p0 + (p1 - p0) * wide, turned, s0 + (s1 - s0) * wide)
     return np.where((share == 1.0)[:, None, None], after, np.where((share == 0.0)[:, None, None], before, mixed))

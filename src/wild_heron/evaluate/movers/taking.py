@@ -10,7 +10,7 @@ from ...scene import TAKE_STRENGTH, TURN, AnyNode, Scene, Take, TakeUse
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import stages_of_channels, unmoved_scene
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
-from ...space.turning import Turning, turning_over
+from ...space.turning import Ways, even_frames, ways_over
 from ..binds.rows import rows
 from ..binds.surroundings import Elsewhere, Surroundings, in_blocks
 from .case import Values
@@ -75,19 +75,24 @@ def _turned(
         times, angles, at = take.times, _angles(take, use.turn, node.rotation_order), seconds
     else:
         scene = unmoved_scene(there.scene, node.id, (*ROTATION, TAKE_STRENGTH.name), 0)
-        way, angles = _way(there.elsewhere, scene, node.id, use)
+        ways, times, angles = _ways(there.elsewhere, scene, node.id, use)
         own, turned = rows(own_quaternion(node, values), turned)
-        turned = way.at(there.frames, own, turned, np.broadcast_to(strength, seconds.shape))
-        times, at = way.times, there.frames
+        turned = _mixed(ways, there.frames, own, turned, np.broadcast_to(strength, seconds.shape))
+        at = there.frames
     near = {name: np.interp(at, times, angles[:, k]) for k, name in enumerate(ROTATION)}
     made = turned_to(node, near, turned)
     return {name: made[name] for name in ROTATION if name in use.channels}
 
 
+def _mixed(ways: Ways, frames: Array, own: Array, taken: Array, strength: Array) -> Array:
+    made = ways.at(frames, own, taken, strength)
+    return np.where((strength == 1.0)[:, None], taken, np.where((strength == 0.0)[:, None], own, made))
+
+
 @lru_cache(maxsize=64)
-def _way(elsewhere: Elsewhere, scene: Scene, node_id: str, use: TakeUse) -> tuple[Turning, Array]:
-    """How a node's keys go over into its take, told at the middle of the take and followed over the scene; and the
-    angles in degrees (M, 3) that this comes to at the strength it has, without jumps."""
+def _ways(elsewhere: Elsewhere, scene: Scene, node_id: str, use: TakeUse) -> tuple[Ways, Array, Array]:
+    """How a node's keys go over into its take where both count, told in the middle of the take; and frames (M,) with
+    the angles in degrees (M, 3) that this comes to, without jumps."""
     node = scene.node(node_id)
     take = next(each for each in scene.takes if each.id == use.take)
     settings = scene.settings
@@ -102,12 +107,15 @@ def _way(elsewhere: Elsewhere, scene: Scene, node_id: str, use: TakeUse) -> tupl
         own, _ = in_blocks(elsewhere, scene, frames, stages, read)
         return own, turns_of(take, use, seconds, node.rotation_order)
 
+    def strength(frames: Array) -> Array:
+        return in_blocks(elsewhere, scene, frames, stages, read)[1]
+
     end = use.start + take.seconds * settings.rate.fps / use.speed
     first, last = min(settings.first - 1.0, use.start), max(settings.last + 1.0, end)
-    way = turning_over(both, first, last, False, 0.5 * (use.start + end))
-    _, strength = in_blocks(elsewhere, scene, way.times, stages, read)
-    made = way.at(way.times, way.first, way.second, strength)
-    return way, unrolled(made, node.rotation_order)
+    ways = ways_over(both, strength, first, last, (use.start, end))
+    frames = even_frames(first, last)
+    made = _mixed(ways, frames, *both(frames), strength(frames))
+    return ways, frames, unrolled(made, node.rotation_order)
 
 
 @lru_cache(maxsize=64)
