@@ -35,14 +35,18 @@ class Curve:
         self.first, self.last = float(frames[0]), float(frames[-1])
         kinds = _by_kind(spans[:-1])
         counts = np.ones(len(keys), dtype=np.intp)
-        counts[kinds.cut] = _CUTS
+        cut = [*kinds.cut, *(i for numbers in kinds.alike.values() for i in numbers)]
+        counts[cut] = _CUTS
         places = np.cumsum(counts) - counts
         self._starts, table = np.empty(int(counts.sum())), np.empty((int(counts.sum()), 8))
         self._starts[places], table[places] = frames, _single_pieces(frames, values, spans, kinds)
         if kinds.cut:
             at = places[kinds.cut][:, None] + np.arange(_CUTS)
             self._starts[at], table[at] = _cut_pieces(frames, values, spans, kinds.cut)
-        self._needs_solving = bool(kinds.cut)
+        for span, numbers in kinds.alike.items():
+            at = places[numbers][:, None] + np.arange(_CUTS)
+            self._starts[at], table[at] = _scaled_pieces(frames, values, span, numbers)
+        self._needs_solving = bool(cut)
         self._table = np.ascontiguousarray(table.T)
         self._end_spans = (spans[0], spans[-2]) if len(keys) > 1 else None
         self._shaped: list[tuple[UnitEase, NDArray[np.bool_]]] = []
@@ -216,14 +220,16 @@ class _Kinds(NamedTuple):
     cubic: list[int]
     """One cubic of the frame: flows, and handles of a third, whose time runs evenly."""
     cut: list[int]
-    """Cubics of a parameter, cut into pieces."""
+    """Cubics of a parameter set by hand, cut into pieces."""
+    alike: dict[Bezier, list[int]]
+    """The same of named shapes, whose pieces are worked out once and scaled."""
     shaped: dict[Span, list[int]]
     """Evaluated by their own formula."""
     steep: list[int]
 
 
 def _by_kind(spans: list[Span]) -> _Kinds:
-    found = _Kinds([], [], [], {}, [])
+    found = _Kinds([], [], [], {}, {}, [])
     for i, span in enumerate(spans):
         kind = type(span)  # Nothing is derived from these; while keys are dragged this is gone through all the time.
         if kind is Hold:
@@ -232,7 +238,9 @@ def _by_kind(spans: list[Span]) -> _Kinds:
             found.line.append(i)
         elif kind is Flow or (isinstance(span, Handles) and span.in_length == span.out_length == 1.0 / 3.0):
             found.cubic.append(i)
-        elif isinstance(span, Bezier | Handles) and not _is_steep(*_times(span)):
+        elif isinstance(span, Bezier) and not _is_steep(span.x1, span.x2):
+            found.alike.setdefault(span, []).append(i)
+        elif isinstance(span, Handles) and not _is_steep(*_times(span)):
             found.cut.append(i)
         elif isinstance(span, Handles):
             found.steep.append(i)
@@ -261,6 +269,28 @@ def _single_pieces(frames: Array, values: Array, spans: list[Span], kinds: _Kind
     rows[shaped, 2], rows[shaped, 5] = lengths[shaped], changes[shaped]
     rows[kinds.steep, 2], rows[kinds.steep, 5] = lengths[kinds.steep], 1.0
     return rows
+
+
+@lru_cache(maxsize=1024)
+def _unit_pieces(span: Bezier) -> tuple[Array, Array]:
+    """Starts (P,) and table rows (P, 8) of a named shape over a span from 0 to 1 both ways."""
+    starts, table = _cut_pieces(np.array([0.0, 1.0]), np.array([0.0, 1.0]), [span], [0])
+    return starts[0], table[0]
+
+
+def _scaled_pieces(frames: Array, values: Array, span: Bezier, numbers: list[int]) -> tuple[Array, Array]:
+    """Starts (M, P) and table rows (M, P, 8) of M spans of one named shape."""
+    unit_starts, unit = _unit_pieces(span)
+    first = np.array(numbers)
+    start, end = frames[first][:, None], frames[first + 1][:, None]
+    low, high = values[first][:, None], values[first + 1][:, None]
+    length, change = end - start, high - low
+    table = np.empty((len(numbers), _CUTS, 8))
+    table[..., 0], table[..., 4] = start + length * unit[:, 0], low + change * unit[:, 4]
+    table[:, -1:, 0], table[:, -1:, 4] = end, high
+    table[..., 1:4], table[..., 5:] = length[..., None] * unit[:, 1:4], change[..., None] * unit[:, 5:]
+    starts = np.clip(start + length * unit_starts, start, np.nextafter(end, start))
+    return np.maximum.accumulate(starts, axis=1), table
 
 
 def _cut_pieces(frames: Array, values: Array, spans: list[Span], numbers: list[int]) -> tuple[Array, Array]:
