@@ -8,8 +8,9 @@ import pytest
 from scipy.spatial.transform import Rotation, Slerp
 
 from wild_heron.files.errors import FileError
+from wild_heron.scene import Model, ModelFile
 
-from .direct import read_model
+from .direct import build_solid, read_model
 from .layered_files import animated, glb, triangle
 
 
@@ -107,3 +108,18 @@ def test_truncated_files_are_refused(tmp_path, cut):
     path.write_bytes(data[:cut] if cut < len(data) else data[:-40])
     with pytest.raises(FileError, match="cut"):
         read_model(path)
+
+
+def test_a_model_that_is_built_is_as_large_as_it_is(tmp_path):
+    """What the renderer asks for, of the parts that the contents no longer hold."""
+    (tmp_path / "still.glb").write_bytes(glb(*triangle()))
+    times = np.array([0.0, 0.5, 1.0])
+    moves = np.array([[0.0, 0.0, 0.0], [0.0, 9.0, 0.0], [0.0, 0.0, 0.0]], dtype=np.float32)
+    (tmp_path / "moving.glb").write_bytes(glb(*animated("translation", moves, "LINEAR", times)))
+    for name, reach in (("still.glb", 0.0), ("moving.glb", 9.0)):
+        data = build_solid(Model(id="m", name="M", shape=ModelFile(name)), tmp_path / name)
+        middle, radius = data.sphere()
+        low, high = read_model(tmp_path / name).bounds()
+        assert radius > 0.4
+        assert (np.linalg.norm(np.stack([low, high]) - middle, axis=1) <= radius + 1e-9).all()
+        assert np.linalg.norm(0.5 * (low + high) + [0.0, 0.9 * reach, 0.0] - middle) <= radius

@@ -193,14 +193,34 @@ class ModelContents(NamedTuple):
 
     def bounds(self) -> tuple[Array, Array]:
         """Lowest and highest corner (3,) at rest."""
-        poses = self.poses()
-        corners = [
-            part.mesh.positions @ poses[part.node, :3, :3].T + poses[part.node, :3, 3]
-            for part in self.parts
-            if len(part.mesh.positions)
-        ]
-        points = np.concatenate(corners) if corners else np.zeros((1, 3))
-        return points.min(axis=0), points.max(axis=0)
+        return self.bounds_of(self.parts)
+
+    def bounds_of(self, parts: "tuple[Part, ...]", moving: bool = False) -> tuple[Array, Array]:
+        """The same of parts that its nodes carry; of ``moving`` ones with what their boxes come to in animations."""
+        poses, corners = self.poses(), [np.zeros((0, 3))]
+        filled = [part for part in parts if len(part.mesh.positions)]
+        for part in filled:
+            corners.append(_placed(part.mesh.positions.astype(np.float64), poses[part.node]))
+        boxes = [(part.node, _corners(*np.array(part.mesh.bounds(), np.float64))) for part in filled] if moving else []
+        for name, tracks in self.animations.items() if boxes else ():
+            times = np.unique(np.concatenate([track.times for track in tracks] or [np.zeros(1)]))
+            for time in times[np.linspace(0, len(times) - 1, min(len(times), _MOST_POSES)).astype(int)].tolist():
+                poses = self.poses(name, time)
+                corners += [_placed(box, poses[node]) for node, box in boxes]
+        points = np.concatenate(corners)
+        return (points.min(axis=0), points.max(axis=0)) if len(points) else (np.zeros(3), np.zeros(3))
+
+
+_MOST_POSES = 200
+
+
+def _placed(points: Array, pose: Array) -> Array:
+    return np.asarray(points @ pose[:3, :3].T + pose[:3, 3])
+
+
+def _corners(low: Array, high: Array) -> Array:
+    """The eight corners (8, 3) of a box."""
+    return np.array([[(low, high)[k >> axis & 1][axis] for axis in range(3)] for k in range(8)], dtype=np.float64)
 
 
 class ModelSummary(msgspec.Struct, frozen=True):
@@ -221,9 +241,9 @@ class SolidData(NamedTuple):
     problem: str = ""
 
     def sphere(self) -> tuple[Array, float]:
-        """Middle (3,) and radius of a sphere around all of it, at rest."""
+        """Middle (3,) and radius of a sphere around all of it, at rest and in its animations."""
         if self.contents is not None:
-            low, high = self.contents.bounds()
+            low, high = self.contents.bounds_of(self.parts, moving=True)
         else:
             bounds = np.array([part.mesh.bounds() for part in self.parts] or np.zeros((1, 2, 3)), dtype=np.float64)
             low, high = bounds[:, 0].min(axis=0), bounds[:, 1].max(axis=0)
