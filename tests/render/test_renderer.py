@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from PIL import Image
 
 import wild_heron as wh
+from tests.files.layered_files import glb, triangle
 from wild_heron.render.bsp import DrawOrder, Piece
 from wild_heron.render.client import RenderClient
 from wild_heron.render.messages import (
@@ -401,3 +402,36 @@ def test_artwork_stays_sharp_at_a_slant(client, tmp_path, turn):
     frame = client.draw(FrameRequest(0.0, ThroughLens("cam"), *SIZE, fine=True))[..., 0].astype(float)
     columns = frame[20:70, 78:82]
     assert columns.max() - columns.min() > 200.0
+
+
+def test_a_frame_that_goes_out_does_not_depend_on_what_was_drawn_before_it(tmp_path):
+    """Words, a drawing, a picture and a model of a file, ever larger: in order, back, and each by itself."""
+    (tmp_path / "mark.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 20"><circle cx="20" cy="10" r="9" fill="#d33"/></svg>'
+    )
+    Image.effect_noise((200, 100), 90).convert("RGB").save(tmp_path / "card.png")
+    (tmp_path / "model.glb").write_bytes(glb(*triangle()))
+    words = wh.Picture(
+        id="words", name="words", width=200, height=60, artwork=wh.Text("Lantern fair"),
+        channels=(wh.Channel("position.y", 0.6),),
+    )  # fmt: skip
+    mark = replace(picture("mark", "mark.svg", position_y=-0.8, position_x=0.7), width=80, height=40)
+    model = wh.Model(id="model", name="model", shape=wh.ModelFile("model.glb"))
+    model = replace(model, channels=tuple(wh.Channel(f"scale.{axis}", 0.3) for axis in "xyz"))
+    scene = stage(words, mark, picture("card", position_y=-0.9, position_x=-0.9))
+    scene = wh.edits.add_node(scene, model)
+    for frame, away in ((0.0, 12.0), (6.0, 1.5)):
+        scene = wh.edits.set_key(scene, "cam", "position.z", frame, away, wh.Linear())
+
+    def frames(order, samples):
+        with RenderClient() as client:
+            client.set_scene(scene, tmp_path)
+            asked = (FrameRequest(float(k), ThroughLens("cam"), *SIZE, samples, fine=samples > 1) for k in order)
+            return {k: client.draw(each).tobytes() for k, each in zip(order, asked, strict=True)}
+
+    for samples in (1, 4):
+        forward = frames(range(7), samples)
+        assert len(set(forward.values())) == 7
+        assert frames(range(6, -1, -1), samples) == forward
+        for piece in ([3], [6, 2]):
+            assert frames(piece, samples) == {k: forward[k] for k in piece}

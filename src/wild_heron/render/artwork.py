@@ -197,7 +197,7 @@ class ArtworkStore:
             level = 0
         else:
             level = max(_SMALLEST_LEVEL, min(0, math.ceil(math.log2(max(want.scale, 1e-3)) - 0.05)))
-        return self._sharper(_Key(family, index, stamp, level, self.linear), exact=final and not drawn)
+        return self._sharper(_Key(family, index, stamp, level, self.linear), exact=final)
 
     def _vector_level(self, picture: Picture, scale: float) -> int:
         level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
