@@ -331,7 +331,12 @@ def test_a_movie_goes_on_where_it_stopped_and_is_the_same(scene, tmp_path, monke
             export_on(scene, None, wanted)
     assert not wanted.path.exists()
     assert [each.name for each in sorted(work_folder(wanted).glob("*.mkv"))] == ["piece_00000.mkv"]
-    assert export_on(scene, None, wanted)
+    started = []
+    with monkeypatch.context() as patched:
+        start = FrameStream._start
+        patched.setattr(FrameStream, "_start", lambda self: (started.append(1), start(self))[1])
+        assert export_on(scene, None, wanted)
+    assert len(started) == 1, "one renderer for all that is missing"
     assert not work_folder(wanted).exists()
     direct = job(tmp_path, "direct.mp4")
     assert export(scene, None, direct)

@@ -6,6 +6,7 @@ import contextlib
 import hashlib
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +22,7 @@ from ...files.project import encode
 from ...files.sessions import Session, clear_stale
 from ...scene import Scene
 from ..client import DrawnFrame
+from ..stream import FrameStream
 from .frames import FramesOneByOne
 from .job import ExportJob
 from .movies import Movie
@@ -153,30 +155,42 @@ def _movie_on(
     mark, own = folder / "scene", digest(scene, base, job)
     if not mark.is_file() or mark.read_text(encoding="utf-8", errors="replace") != own:
         remove_pieces(job)
-    count = -(-len(job.frames) // CHUNK)
+    pieces = [piece_job(job, folder, number) for number in range(-(-len(job.frames) // CHUNK))]
     done = 0
+
+    def told(drawn: int, _: int) -> None:
+        progress(done + drawn, len(job.frames))
+
+    def waiting() -> bool:
+        progress(done, len(job.frames))
+        return cancelled()
+
     try:
         folder.mkdir(exist_ok=True)
         write_atomically(mark, own.encode())
-        for number in range(count):
-            piece = piece_job(job, folder, number)
-            before = done
-            if not piece.path.is_file():
-
-                def told(drawn: int, _: int, before: int = before) -> None:
-                    progress(before + drawn, len(job.frames))
-
-                with Session() as session:
-                    sink = Movie(piece, scene.settings.rate, [], (), session)
-                    if not fill(scene, base, piece, sink, told, cancelled):
-                        return False
-            done += len(piece.frames)
-            progress(done, len(job.frames))
+        missing = [piece for piece in pieces if not piece.path.is_file()]
+        lacking = {piece.path for piece in missing}
+        with contextlib.ExitStack() as opened:
+            drawn: Iterator[DrawnFrame] = iter(())
+            if missing:
+                # One renderer for all of them: it takes seconds to start, and to read the artwork.
+                stream = FrameStream(scene, base, job.picture, job.processes, job.niceness, job.allowed)
+                wanted = [frame for piece in missing for frame in piece.frames]
+                drawn = opened.enter_context(stream).results(wanted, waiting)
+            for piece in pieces:
+                if piece.path in lacking:
+                    with Session() as session:
+                        sink = Movie(piece, scene.settings.rate, [], (), session)
+                        read = islice(drawn, len(piece.frames))
+                        if not fill(scene, base, piece, sink, told, cancelled, read=read):
+                            return False
+                done += len(piece.frames)
+                progress(done, len(job.frames))
     except OSError as problem:
         raise FileError(job.path, f"could not be written: {problem.strerror}.", _GO_ON) from problem
     except FileError as problem:
         raise FileError(problem.path, problem.what, _GO_ON) from problem
-    if not join(scene, base, job, [piece_job(job, folder, number).path for number in range(count)], cancelled):
+    if not join(scene, base, job, [piece.path for piece in pieces], cancelled):
         return False
     remove_pieces(job)
     return True
