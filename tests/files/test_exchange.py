@@ -7,6 +7,8 @@ from pathlib import Path
 import numpy as np
 import opentimelineio as otio
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 from pxr import Gf, Usd, UsdGeom, UsdValidation
 
@@ -19,6 +21,7 @@ from wild_heron.files.errors import FileError
 from wild_heron.files.exchange.cameras import with_cameras
 from wild_heron.files.exchange.cuts import with_cuts
 from wild_heron.files.exchange.fewest import Tolerances, fewest
+from wild_heron.files.exchange.gltf import _rising
 from wild_heron.files.exchange.writing import MoveJob, write_move
 from wild_heron.files.project import load
 from wild_heron.files.reader import Reader
@@ -295,3 +298,40 @@ def test_what_fails_leaves_what_was_there(scene, tmp_path, monkeypatch):
 
 def _full(path, data, mode=None):
     raise FileError(path, "could not be written: No space left on device.", "Choose another place.")
+
+
+@pytest.mark.parametrize(("short", "long"), [(35.0, 50.0), (24.0, 85.0), (18.0, 135.0)])
+def test_few_keys_of_a_changing_lens_keep_to_the_picture_between_frames(scene, tmp_path, short, long):
+    for frame, focal in ((4.0, short), (44.0, long)):
+        scene = wh.edits.set_key(scene, "cam", "lens.focal", frame, focal, wh.Family("cubic", "in-out"))
+    path = written(scene, tmp_path / "zoom.glb", few=Tolerances())
+    moments = (0.0, 9.0, 17.5, 24.0, 31.3, 43.0, 48.0)
+    found = read_gltf(path, moments)
+    # On frames within a hundredth of a per cent of the lens; between two it goes straight from the one to the other.
+    want = expected(scene, moments)
+    off = np.abs(np.array(found["pixels"]) - want).max(axis=(1, 2))
+    assert off[[0, 1, 3, 5, 6]].max() < 0.35
+    assert off.max() < 1.0
+
+
+def test_a_cut_between_frames_is_met_where_it_is(scene, tmp_path):
+    other = replace(scene.node("cam"), id="other", name="Other")
+    scene = wh.edits.set_value(wh.edits.add_node(scene, other), "other", "position.x", 2.5)
+    scene = replace(scene, shots=(wh.Shot("One", "cam"), wh.Shot("Two", "other", 24.4)))
+    path = tmp_path / "film.usda"
+    write_move(scene, None, MoveJob(path, tuple(float(k) for k in range(49)), nodes=[]))
+    stage = Usd.Stage.Open(str(path))
+    camera = UsdGeom.Camera(stage.GetPrimAtPath("/Scene/Film"))
+    for frame in (24.0, 24.39, 24.4, 24.5, 24.9, 25.0):
+        seen = output(scene, [frame]).position[0]
+        at = camera.GetCamera(frame).frustum.GetPosition()
+        assert tuple(at) == pytest.approx(tuple(seen), abs=0.02)
+
+
+@given(st.floats(0.0, 4000.0), st.integers(2, 6))
+def test_moments_in_single_precision_go_on_rising(start, count):
+    seconds = start + np.sort(np.concatenate([np.arange(count) / 24.0, np.arange(1, count) / 24.0 - 1e-3 / 24.0]))
+    made = _rising(seconds)
+    assert made.dtype == np.float32
+    assert (np.diff(made) > 0.0).all()
+    assert np.abs(made - seconds).max() <= 3.0 * np.spacing(np.float32(seconds[-1]))

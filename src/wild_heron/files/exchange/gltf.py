@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from ... import __version__
 from ...arrays import Array
@@ -68,9 +69,10 @@ class _Document:
 
     def times(self, seconds: Array) -> int:
         """Moments, once for all that share them."""
-        data = np.ascontiguousarray(seconds, dtype="<f4").tobytes()
+        single = _rising(seconds)
+        data = single.tobytes()
         if data not in self._times:
-            self._times[data] = self.accessor(seconds, "SCALAR", bounds=True)
+            self._times[data] = self.accessor(single.astype(np.float64), "SCALAR", bounds=True)
         return self._times[data]
 
     def animate(self, target: dict[str, Any], seconds: Array, values: Array, kind: str) -> None:
@@ -102,6 +104,18 @@ class _Document:
             chunks.append(struct.pack("<I4s", len(binary), b"BIN\0") + binary)
         whole = b"".join(chunks)
         return struct.pack("<4sII", b"glTF", 2, 12 + len(whole)) + whole
+
+
+def _rising(seconds: Array) -> NDArray[np.float32]:
+    """Moments in single precision that go on rising, as the format has it: what falls on the next one is put on the
+    number right before that."""
+    single = np.ascontiguousarray(seconds, dtype="<f4")
+    for k in np.flatnonzero(np.diff(single) <= 0.0)[::-1].tolist():
+        at = k
+        while at >= 0 and single[at] >= single[at + 1]:
+            single[at] = np.nextafter(single[at + 1], np.float32(-np.inf))
+            at -= 1
+    return single
 
 
 def gltf(move: Move, reader: Reader) -> bytes:

@@ -126,7 +126,7 @@ def move_of(
 def _seen(
     scene: Scene, frames: Array, camera: str | None, shape: Format | None
 ) -> tuple[tuple[str, CameraView] | None, Array]:
-    """What is seen and its name, and the frames with those just before cuts among them."""
+    """What is seen and its name, and the frames with cuts and those just before them among them."""
     if camera is None and not has_output(scene):
         return None, frames
     if camera is not None:
@@ -136,7 +136,7 @@ def _seen(
         return (scene.node(camera).name, seen), frames
     # Where the cuts are does not depend on which frames are asked for.
     cuts = [cut for cut in output(scene, frames[:1], shape).segments.starts if frames[0] < cut <= frames[-1]]
-    frames = np.union1d(frames, np.array(cuts) - JUST_BEFORE)
+    frames = np.union1d(frames, np.concatenate([np.array(cuts) - JUST_BEFORE, cuts]))
     seen = output(scene, frames, shape)
     name = "Film" if scene.shots else lens_node(scene, None).name
     return (name, seen), frames
@@ -170,7 +170,9 @@ def _opacity(frames: Array, evaluation: Evaluation, node: Carried, few: Toleranc
 
 
 def _lens_moments(view: CameraView, few: Tolerances | None) -> NDArray[np.int64]:
-    columns = np.stack([view.focal_px, view.focal_mm, view.focus, view.f_stop, view.shutter], axis=1)
+    # Some formats go straight from one focal length to the next, others from one angle to the next.
+    angles = 2.0 * np.arctan(0.5 * view.height / view.focal_px)
+    columns = np.stack([view.focal_px, view.focal_mm, view.focus, view.f_stop, view.shutter, angles], axis=1)
     columns = np.where(np.isfinite(columns), columns, 0.0)
     if (columns == columns[:1]).all() and (view.shift is None or (view.shift == view.shift[:1]).all()):
         return np.zeros(1, dtype=np.int64)
