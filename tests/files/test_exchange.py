@@ -1,5 +1,6 @@
 """The move in other programs' formats: read back by readers that we did not write, and by our own."""
 
+import csv
 import json
 import subprocess
 from pathlib import Path
@@ -11,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from pxr import Gf, Usd, UsdGeom, UsdValidation
+from scipy.spatial.transform import Rotation
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
@@ -335,3 +337,25 @@ def test_moments_in_single_precision_go_on_rising(start, count):
     assert made.dtype == np.float32
     assert (np.diff(made) > 0.0).all()
     assert np.abs(made - seconds).max() <= 3.0 * np.spacing(np.float32(seconds[-1]))
+
+
+def test_a_table_has_all_of_a_moved_windows_picture(scene, tmp_path):
+    """A point's place in the picture of a format, from what a line of the table says and nothing else."""
+    window = wh.FormatWindow(id="window", name="Window")
+    channels = (wh.Channel("window.across", 0.2), wh.Channel("window.up", -0.1))
+    shape = wh.Format("Tall", 200, 360, window="window")
+    scene = replace(wh.edits.add_node(scene, replace(window, channels=channels)), formats=(shape,))
+    path = written(scene, tmp_path / "tall.csv", shape=shape, nodes=[])
+    lines = list(csv.DictReader(path.read_text().splitlines()))
+    for frame in (0.0, 24.0, 48.0):
+        row = {key: float(value) for key, value in next(x for x in lines if float(x["frame"]) == frame).items()
+               if key != "node" and value}  # fmt: skip
+        turned = Rotation.from_quat([row[f"q{axis}"] for axis in "xyzw"]).as_matrix()
+        own = (POINTS - [row[axis] for axis in "xyz"]) @ turned
+        place = own[:, :2] / -own[:, 2:] * row["focal_mm"] / [row["sensor_width"], row["sensor_height"]]
+        landed = place + np.array([row["shift_right"], row["shift_up"]])
+        at = np.stack([0.5 + landed[:, 0], 0.5 - landed[:, 1]], axis=1) * [200.0, 360.0]
+        view = output(scene, [frame], shape)
+        want, _ = view.pixels(POINTS[:1])
+        assert at[0] == pytest.approx(want[0], abs=0.01)
+        assert abs(row["shift_right"]) > 0.05

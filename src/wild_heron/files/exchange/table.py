@@ -14,8 +14,9 @@ ORDER = "yxz"
 """In which the angles about the axes are applied."""
 HEADS = (
     "frame", "seconds", "node", "x", "y", "z", "rx", "ry", "rz", "qx", "qy", "qz", "qw", "sx", "sy", "sz", "focal_mm",
-    "sensor_width", "sensor_height", "focus", "f_stop", "shutter",
+    "sensor_width", "sensor_height", "focus", "f_stop", "shutter", "shift_right", "shift_up",
 )  # fmt: skip
+"""The shift is how far the axis of the lens lands off the middle of the picture, in shares of its width and height."""
 
 
 def table(move: Move) -> str:
@@ -38,10 +39,11 @@ def _camera(rows: Any, move: Move, camera: MovedCamera) -> None:
         moments = view.frames[:1]
     at = np.searchsorted(view.frames, moments)
     per_pixel = view.focal_mm[at] / view.focal_px[at]
+    shift = np.zeros((len(at), 2)) if view.shift is None else view.shift[at] / [view.width, -view.height]
     lens = np.stack(
         [
             view.focal_mm[at], view.width * per_pixel, view.height * per_pixel, view.focus[at], view.f_stop[at],
-            view.shutter[at],
+            view.shutter[at], shift[:, 0], shift[:, 1] + 0.0,
         ],
         axis=1,
     )  # fmt: skip
