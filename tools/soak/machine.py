@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -37,8 +38,19 @@ def busy(count: int) -> Iterator[None]:
             each.wait()
 
 
+_A_MOMENT = 10.0
+"""Seconds that what watches over others may take, on a busy machine, to see that it is alone."""
+
+
 def left_over(environment: dict[str, str]) -> list[int]:
-    """Processes that were started in this environment and live on."""
+    """Processes that were started in this environment and live on for more than a moment."""
+    until = time.monotonic() + _A_MOMENT
+    while (found := _alive(environment)) and time.monotonic() < until:
+        time.sleep(0.05)
+    return found
+
+
+def _alive(environment: dict[str, str]) -> list[int]:
     mark = f"SOAK={environment['SOAK']}".encode()
     found = []
     for path in Path("/proc").glob("[0-9]*"):

@@ -63,10 +63,6 @@ def soak_starts(count: int, seed: int, longest: float = 7.0) -> list[str]:
                 wrong.append(f"start {number}: {by.name} after {after:.2f} s gave {process.returncode}: {words[-300:]}")
             elif words and words != "Stopped. Nothing was left behind.":
                 wrong.append(f"start {number}: said {words[-300:]}")
-            # What watches over others may take a moment to see that it is alone.
-            until = time.monotonic() + 5.0
-            while left_over(environment) and time.monotonic() < until:
-                time.sleep(0.05)
             if left := left_over(environment):
                 wrong.append(f"start {number}: processes left over: {left}")
                 end(left)
