@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 
 import wild_heron as wh
+from wild_heron.evaluate import binds
 from wild_heron.evaluate.framings import keep_framing, play_through
 from wild_heron.scene import (
     TURN,
@@ -258,3 +259,13 @@ def test_a_take_is_come_into_the_short_way_however_far_it_has_turned_by_its_midd
         view = wh.evaluate(scene, np.linspace(begins, ends, 241)).camera("cam")
         assert steps(view)[0].sum() < 360.0
     assert leaps(lambda frames: wh.evaluate(scene, frames).camera("cam"), np.arange(0.0, 119.0, 0.05)) == []
+
+
+def test_how_a_bind_counts_in_part_is_told_once():
+    turn = Channel("rotation.y", 0.0, (Key(0.0, 0.0, Linear()), Key(119.0, 300.0)))
+    scene = wh.Scene(nodes=(Null(id="t", name="t"), Camera(id="cam", name="cam", channels=(turn,))))
+    scene = edits.set_value(edits.set_aim(scene, "cam", AimAt(("t",))), "cam", "aim.strength", 0.5)
+    binds._ways.cache_clear()
+    for frame in (3.0, 50.0, 51.0):
+        wh.evaluate(scene, frame).world("cam")
+    assert (binds._ways.cache_info().misses, binds._ways.cache_info().hits) == (1, 2)

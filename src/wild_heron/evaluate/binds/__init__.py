@@ -8,9 +8,8 @@ from msgspec.structs import replace
 from ...arrays import Array
 from ...scene import AnyNode, Bind, Channel, Scene
 from ...scene.channels import POSITION, ROTATION
-from ...scene.dependencies import subscene
+from ...scene.dependencies import stages_of_channels, subscene
 from ...scene.edits import replace_node
-from ...scene.lookup import nodes_by_id
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, rigid
 from ...space.turning import Ways, ways_over
@@ -34,10 +33,8 @@ def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, worl
         made = _with_movers(evaluation, node, bind, made)
     if not ((strength > 0.0) & (strength < 1.0)).any():
         return _mixed(world, made, strength)
-    known = nodes_by_id(evaluation.scene)[node.id]
-    stage = ((known.id, number),)
-    full = replace_node(evaluation.scene, _at_full_strength(known, bind))
-    ways = _ways(evaluation.elsewhere, subscene(full, stage), subscene(evaluation.scene, stage), known.id, number)
+    needed = subscene(evaluation.scene, ((node.id, number),))
+    ways = _ways(evaluation.elsewhere, needed, node.id, number)
     return _mixed(world, made, strength, ways, evaluation.frames)
 
 
@@ -48,9 +45,10 @@ def _at_full_strength(node: AnyNode, bind: Bind) -> AnyNode:
 
 
 @lru_cache(maxsize=128)
-def _ways(elsewhere: Elsewhere, full: Scene, scene: Scene, node_id: str, number: int) -> Ways:
+def _ways(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) -> Ways:
     """How a node goes over into what its bind of a number makes of it, where that counts in part: over the scene."""
     node, settings = scene.node(node_id), scene.settings
+    full = replace_node(scene, _at_full_strength(node, node.binds[number - 1]))
     name = f"{node.binds[number - 1].id}.strength"
 
     def turned(there: Surroundings) -> tuple[Array, ...]:
@@ -61,7 +59,9 @@ def _ways(elsewhere: Elsewhere, full: Scene, scene: Scene, node_id: str, number:
         return before, after
 
     def strength(frames: Array) -> Array:
-        return in_blocks(elsewhere, scene, frames, [(node_id, number)], lambda there: (there.number(node, name),))[0]
+        # Nothing but what the strength itself depends on: the bind would ask for this again.
+        stages = stages_of_channels(scene).get(node_id, ())
+        return in_blocks(elsewhere, scene, frames, stages, lambda there: (there.number(node, name),))[0]
 
     return ways_over(both, strength, settings.first - 1.0, settings.last + 1.0)
 
