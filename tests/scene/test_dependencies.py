@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
+from wild_heron.scene.budget import check_budget
 from wild_heron.scene.dependencies import closure, descendants, evaluation_order, final_stage
 from wild_heron.scene.validate import validate
 
@@ -93,3 +94,19 @@ def test_what_would_take_too_long_is_refused_before_it_is_worked_out_and_named()
     # The same things that depend on little are cheap, however many nodes there are beside them.
     alone = tuple(replace(each, carrier=None) for each in riders)
     validate(replace(long, nodes=(null, *alone)))
+
+
+def test_movers_that_ask_again_for_what_comes_before_them_are_few():
+    """Each of them doubles the work of those before it, however short the scene."""
+    scene = wh.edits.add_node(wh.Scene(settings=wh.Settings(last=10)), wh.Camera(id="cam", name="Cam"))
+
+    def stacked(count):
+        lags = [
+            wh.Lag(id=f"lag{k}", targets=(wh.Target("position.x", 1.0),), by="frames", delay=1.5 + k)
+            for k in range(count)
+        ]
+        return wh.edits.add_movers(scene, "cam", lags)[0]
+
+    check_budget(stacked(8))
+    with pytest.raises(wh.SceneError, match=r"take about .* the lag of Cam"):
+        check_budget(stacked(16))
