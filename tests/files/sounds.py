@@ -33,15 +33,21 @@ def clicks(tempo: float, seconds: float, drift: float = 0.0, noise: float = 0.0)
     return out + np.random.default_rng(1).normal(size=len(out)) * noise
 
 
-def drums(tempo: float, seconds: float, drift: float = 0.0, noise: float = 0.0) -> np.ndarray:
-    """Bass drum and snare in turn, with a cymbal on every half beat."""
-    chance = np.random.default_rng(round(tempo))
-    out = np.zeros(round(seconds * RATE))
+def _kit(chance: np.random.Generator) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A bass drum, a snare and a cymbal."""
     t = np.arange(round(0.18 * RATE)) / RATE
     kick = np.sin(2 * np.pi * (50.0 * t + 3.0 * (1.0 - np.exp(-30.0 * t)))) * np.exp(-t * 18.0)
     snare = 0.7 * (0.7 * chance.normal(size=len(t)) + np.sin(2 * np.pi * 190.0 * t)) * np.exp(-t * 22.0)
     short = t[: round(0.05 * RATE)]
     hat = 0.35 * np.diff(chance.normal(size=len(short) + 1)) * np.exp(-short * 90.0)
+    return kick, snare, hat
+
+
+def drums(tempo: float, seconds: float, drift: float = 0.0, noise: float = 0.0) -> np.ndarray:
+    """Bass drum and snare in turn, with a cymbal on every half beat."""
+    chance = np.random.default_rng(round(tempo))
+    out = np.zeros(round(seconds * RATE))
+    kick, snare, hat = _kit(chance)
     times = beat_times(tempo, seconds, drift)
     for k, at in enumerate(times):
         _put(out, at, kick if k % 2 == 0 else snare)
@@ -55,11 +61,7 @@ def rock(tempo: float, seconds: float, drift: float = 0.0, noise: float = 0.0) -
     """Syncopated: bass drum on 1, the half after 2 and the half after 4, snare on 3 and 4, a cymbal on every half."""
     chance = np.random.default_rng(round(tempo))
     out = np.zeros(round(seconds * RATE))
-    t = np.arange(round(0.18 * RATE)) / RATE
-    kick = np.sin(2 * np.pi * (50.0 * t + 3.0 * (1.0 - np.exp(-30.0 * t)))) * np.exp(-t * 18.0)
-    snare = 0.7 * (0.7 * chance.normal(size=len(t)) + np.sin(2 * np.pi * 190.0 * t)) * np.exp(-t * 22.0)
-    short = t[: round(0.05 * RATE)]
-    hat = 0.35 * np.diff(chance.normal(size=len(short) + 1)) * np.exp(-short * 90.0)
+    kick, snare, hat = _kit(chance)
     times = beat_times(tempo, seconds, drift)
     halves = [each for a, b in pairwise(times) for each in (a, 0.5 * (a + b))]
     for k, at in enumerate(halves):

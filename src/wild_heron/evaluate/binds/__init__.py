@@ -39,9 +39,18 @@ def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, worl
 
 
 def _at_full_strength(node: AnyNode, bind: Bind) -> AnyNode:
+    """The node with a bind that counts wholly, whatever keys, movers or a take make of its strength."""
     name = f"{bind.id}.strength"
-    channels = tuple(Channel(name, 1.0) if each.name == name else each for each in node.channels)
-    return replace(node, channels=channels)
+    channels = tuple(each for each in node.channels if each.name != name)
+    movers = tuple(
+        replace(each, targets=tuple(target for target in each.targets if target.channel != name))
+        for each in node.movers
+    )
+    take = node.take
+    if take is not None:
+        take = replace(take, channels=tuple(each for each in take.channels if each != name))
+    full = sorted((*channels, Channel(name, 1.0)), key=lambda each: each.name)
+    return replace(node, channels=tuple(full), movers=movers, take=take)
 
 
 @lru_cache(maxsize=128)
