@@ -319,12 +319,16 @@ def _overshoot(at: MoverRows, mover: Overshoot) -> None:
     )
     at.row(
         "",
-        at.switch("only where keys stop", "only_stops", "Follow exactly, and swing on only where keys stop at speed"),
+        at.switch(
+            "only where keys stop", "only_stops", "Follow exactly, and swing on only where keys stop at speed, or jump"
+        ),
         spans=(3,),
     )
     soft = nothing_to_swing(at.node, mover) if mover.only_stops else ()
     if mover.only_stops and not soft and not any(len(stops(at.node.channel(name)).frames) for name in mover.names):
-        words = label("None of its keys stops at speed. Turn this off to swing after whatever moves it.", "warning", 11)
+        words = label(
+            "None of its keys stops at speed, or jumps. Turn this off to swing after whatever moves it.", "warning", 11
+        )
         words.setWordWrap(True)
         at.rows.grid.addWidget(words, at.rows.grid.rowCount(), 0, 1, 5)
     if soft:
