@@ -34,19 +34,31 @@ for (const channel of json.animations?.[0]?.channels ?? []) {
   angles = new THREE.LinearInterpolant(times.array, values.array, 1);
 }
 
+const places = {}, shown = {};
 const pixels = asked.seconds.map((seconds) => {
   mixer.setTime(seconds);
   if (angles) camera.fov = THREE.MathUtils.radToDeg(angles.evaluate(seconds)[0]);
   camera.updateProjectionMatrix();
   gltf.scene.updateMatrixWorld(true);
+  gltf.scene.traverse((each) => {
+    (places[each.name] ??= []).push(each.matrixWorld.elements.slice());
+    if (each.isMesh) (shown[each.name.replaceAll("_", " ").replace(" shown", "")] ??= [])
+      .push(each.matrixWorld.elements.slice());
+  });
   return asked.points.map((point) => {
     const at = new THREE.Vector3(...point).project(camera);
     return [(at.x * 0.5 + 0.5) * asked.size[0], (0.5 - at.y * 0.5) * asked.size[1]];
   });
 });
-const meshes = [];
+const meshes = [], lights = [];
+gltf.scene.traverse((each) => {
+  if (!each.isLight) return;
+  const at = new THREE.Vector3().setFromMatrixPosition(each.matrixWorld);
+  const along = new THREE.Vector3(0, 0, -1).transformDirection(each.matrixWorld);
+  lights.push({ type: each.type, intensity: each.intensity, at: at.toArray(), along: along.toArray() });
+});
 gltf.scene.traverse((each) => { if (each.isMesh) meshes.push(each.name, each.parent?.name); });
 console.log(JSON.stringify({
   errors: report.issues.numErrors, warnings: report.issues.numWarnings,
-  messages: report.issues.messages.filter((each) => each.severity < 2), pixels, meshes,
+  messages: report.issues.messages.filter((each) => each.severity < 2), pixels, meshes, lights, places, shown,
 }));

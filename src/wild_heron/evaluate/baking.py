@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array
+from ..motion.reading import read_between
 from ..motion.thinning import thinned
 from ..scene import (
     AnyNode,
@@ -40,7 +41,7 @@ from ..space.path import fitted, shares
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length
 from .evaluation import Evaluation, evaluate
-from .moments import moments, read_between
+from .moments import moments
 from .rigs import FrameRange, whole
 
 TOURED = {FOCAL: "focal_mm", FOCUS: "focus", APERTURE: "f_stop", SHUTTER: "shutter"}

@@ -282,8 +282,13 @@ class SeenFromAbove(msgspec.Struct, frozen=True):
 
 
 class CameraTrack(NamedTuple):
-    """A camera's motion at seconds (N,): positions (N, 3), quaternions (N, 4), focal length in mm (N,) of a ``sensor``
-    (width, height), and where it is told focus in units, f-stop and shutter in degrees (N,)."""
+    """A camera's motion at seconds (N,), close enough that it is straight in between, and within SIDES where it jumps:
+    positions (N, 3), quaternions (N, 4), focal length in mm (N,) of a ``sensor`` (width, height), and where it is told
+    focus in units, f-stop and shutter in degrees (N,).
+
+    ``shift`` (N, 2) is how far the axis of the lens lands to the right of and above the middle of the picture, in
+    shares of its width and height. ``metres``: how many a unit has; None where the file does not say.
+    """
 
     name: str
     seconds: Array
@@ -295,6 +300,15 @@ class CameraTrack(NamedTuple):
     focus: Array | None = None
     f_stop: Array | None = None
     shutter: Array | None = None
+    shift: Array | None = None
+    metres: float | None = None
+
+
+class FoundCameras(NamedTuple):
+    """The cameras of a file, and what of it does not come in, a sentence each."""
+
+    tracks: list[CameraTrack]
+    notes: tuple[str, ...] = ()
 
 
 class CutClip(msgspec.Struct, frozen=True):

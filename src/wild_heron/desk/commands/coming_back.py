@@ -25,15 +25,15 @@ class ComingBackCommands:
         document = self._document
         try:
             document.file.allow([path])
-            tracks = document.file.reader.cameras(path, document.settings.rate.fps)
-            scene, ids = with_cameras(document.scene, tracks, float(document.settings.first))
+            found = document.file.reader.cameras(path, document.settings.rate.fps)
+            scene, ids, notes = with_cameras(document.scene, found, float(document.settings.first))
         except (FileError, SceneError) as problem:
             document.messages.say(str(problem), True)
             return
         document.edit("Bring in a camera" if len(ids) == 1 else "Bring in cameras", lambda _: scene)
         document.selection.choose(ids)
         names = ", ".join(scene.node(each).name for each in ids)
-        document.messages.say(f"{names} came in from {path.name}.")
+        document.messages.say(" ".join([f"{names} came in from {path.name}.", *notes]))
 
     def cuts(self, path: Path) -> None:
         """Make the film's shots those of a timeline."""

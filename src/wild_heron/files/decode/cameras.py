@@ -5,28 +5,29 @@ from typing import Any
 
 import numpy as np
 
+from ...arrays import Array
 from ...space.rotation import euler_to_quaternion
-from ...space.transform import decompose
-from ..contents import CameraTrack
+from ..contents import CameraTrack, FoundCameras
 from ..errors import FileError
+from .camera_motion import camera_motion, found_cameras
 from .gltf.cameras import read_cameras as read_gltf_cameras
-from .motion_tracks import MAX_ROWS, rows_of
+from .motion_tracks import rows_of
 from .source import Source
 
 _MAX_BYTES = 256 * 1024 * 1024
 _TABLE = "Its columns should be: seconds or frame, x, y, z, rx, ry, rz or qx, qy, qz, qw, and focal_mm."
 
 
-def read_cameras(file: Source, fps: float) -> list[CameraTrack]:
+def read_cameras(file: Source, fps: float) -> FoundCameras:
     """Every camera in a file, whose frames, where it counts in frames, are so many a second."""
     if file.suffix in (".glb", ".gltf"):
-        return read_gltf_cameras(file)
+        return read_gltf_cameras(file, fps)
     if file.suffix in (".usda", ".usd"):
-        return _usd(file)
-    return _table(file, fps)
+        return _usd(file, fps)
+    return FoundCameras(_table(file, fps))
 
 
-def _usd(file: Source) -> list[CameraTrack]:
+def _usd(file: Source, fps: float) -> FoundCameras:
     """Cameras of a ``.usda``. Files that it refers to are not read."""
     from pxr import Sdf, Usd, UsdGeom
 
@@ -42,18 +43,20 @@ def _usd(file: Source) -> list[CameraTrack]:
         raise FileError(file.path, f"is no USD that can be read: {what}.", "Export it anew as .usda.") from problem
     _leave_out_others(layer)
     stage = Usd.Stage.Open(layer, Usd.Stage.LoadNone)
-    fps = stage.GetTimeCodesPerSecond() or 24.0
+    metres = UsdGeom.GetStageMetersPerUnit(stage) if UsdGeom.StageHasAuthoredMetersPerUnit(stage) else None
     upright = np.eye(4)
     if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z:
         upright[1:3, 1:3] = [[0.0, 1.0], [-1.0, 0.0]]
-    out = [
-        _usd_camera(UsdGeom.Camera(prim), fps, stage.GetStartTimeCode(), upright)
-        for prim in stage.Traverse()
-        if prim.IsA(UsdGeom.Camera)
-    ]
-    if not out:
-        raise FileError(file.path, "holds no camera.", "Export it with its camera.")
-    return out
+    tracks, flat = [], []
+    for prim in stage.Traverse():
+        camera = UsdGeom.Camera(prim)
+        if not prim.IsA(UsdGeom.Camera):
+            continue
+        if camera.GetProjectionAttr().Get() == UsdGeom.Tokens.orthographic:
+            flat.append(str(prim.GetDisplayName() or prim.GetName())[:80])
+        else:
+            tracks.append(_usd_camera(file, camera, fps, upright, metres))
+    return found_cameras(file, tracks, flat)
 
 
 def _leave_out_others(layer: Any) -> None:
@@ -74,44 +77,58 @@ def _leave_out_others(layer: Any) -> None:
     layer.Traverse(Sdf.Path.absoluteRootPath, clear)
 
 
-def _usd_camera(camera: Any, fps: float, start: float, upright: Any) -> CameraTrack:
+_NUMBERS = ("focalLength", "horizontalAperture", "verticalAperture", "focusDistance", "fStop", "shutter:open",
+            "shutter:close", "horizontalApertureOffset", "verticalApertureOffset")  # fmt: skip
+
+
+def _usd_camera(file: Source, camera: Any, fps: float, upright: Any, metres: float | None) -> CameraTrack:
     from pxr import Usd, UsdGeom
 
-    attributes = {
-        name: camera.GetPrim().GetAttribute(name)
-        for name in ("focalLength", "horizontalAperture", "verticalAperture", "focusDistance", "fStop", "shutter:open",
-                     "shutter:close")
-    }  # fmt: skip
-    times: set[float] = set()
-    prim = camera.GetPrim()
-    while prim.IsValid() and prim.IsA(UsdGeom.Xformable):
-        times.update(UsdGeom.Xformable(prim).GetTimeSamples())
+    stage, prim = camera.GetPrim().GetStage(), camera.GetPrim()
+    codes, start = stage.GetTimeCodesPerSecond() or 24.0, stage.GetStartTimeCode()
+    attributes = [prim.GetAttribute(name) for name in _NUMBERS]
+    told: set[float] = set()
+    for attribute in attributes:
+        told.update(_times(attribute))
+    while prim.IsValid() and not prim.IsPseudoRoot():
+        # What stands between may have no place of its own, and be moved all the same by what is above it.
+        if prim.IsA(UsdGeom.Xformable):
+            for operation in UsdGeom.Xformable(prim).GetOrderedXformOps():
+                told.update(_times(operation.GetAttr()))
         prim = prim.GetParent()
-    for attribute in attributes.values():
-        times.update(attribute.GetTimeSamples())
-    moments = np.array(sorted(times)[:MAX_ROWS]) if times else np.array([start])
     cache = UsdGeom.XformCache()
-    poses = np.empty((len(moments), 4, 4))
-    numbers: dict[str, Any] = {name: np.empty(len(moments)) for name in attributes}
-    for k, moment in enumerate(moments.tolist()):
-        cache.SetTime(Usd.TimeCode(moment))
-        poses[k] = upright @ np.array(cache.GetLocalToWorldTransform(camera.GetPrim())).T
-        for name, attribute in attributes.items():
-            numbers[name][k] = float(attribute.Get(Usd.TimeCode(moment)) or 0.0)
-    position, quaternion, _ = decompose(poses)
-    width, height = numbers["horizontalAperture"], numbers["verticalAperture"]
-    if not (width > 0.0).all() or not (height > 0.0).all() or not (numbers["focalLength"] > 0.0).all():
+
+    def read(frames: Array) -> tuple[Array, Array]:
+        poses, numbers = np.empty((len(frames), 4, 4)), np.empty((len(frames), len(attributes)))
+        for k, moment in enumerate((frames / fps * codes + start).tolist()):
+            cache.SetTime(Usd.TimeCode(moment))
+            poses[k] = upright @ np.array(cache.GetLocalToWorldTransform(camera.GetPrim())).T
+            numbers[k] = [float(each.Get(Usd.TimeCode(moment)) or 0.0) for each in attributes]
+        return poses, numbers
+
+    motion = camera_motion(file, (np.array(sorted(told) or [start]) - start) / codes * fps, read)
+    focal_length, width, height, focus, stop, opens, closes, across, up = motion.numbers.T
+    if not (width > 0.0).all() or not (height > 0.0).all() or not (focal_length > 0.0).all():
         raise ValueError("a camera without focal length or apertures")
     # Where the aperture changes too, it is the focal length that is told to.
-    focal = numbers["focalLength"] * width[0] / width
-    shutter = (numbers["shutter:close"] - numbers["shutter:open"]) * 360.0
-    focus, stop = numbers["focusDistance"], numbers["fStop"]
+    focal = focal_length * width[0] / width
+    shutter = (closes - opens) * 360.0
+    # The window lies the other way from where the axis lands.
+    shift = -np.stack([across / width, up / height], axis=1)
     name = camera.GetPrim().GetDisplayName() or camera.GetPrim().GetName()
     return CameraTrack(
-        str(name)[:80], moments / fps - start / fps, position, quaternion, focal, (float(width[0]), float(height[0])),
-        False, focus if (focus > 0.0).all() else None, stop if (stop > 0.0).all() else None,
-        shutter if (shutter > 0.0).any() else None,
+        str(name)[:80], motion.frames / fps, motion.positions, motion.quaternions, focal,
+        (float(width[0]), float(height[0])), False, focus if (focus > 0.0).all() else None,
+        stop if (stop > 0.0).all() else None, shutter if (shutter > 0.0).any() else None,
+        shift if np.abs(shift).max() > 1e-6 else None, metres,
     )  # fmt: skip
+
+
+def _times(attribute: Any) -> list[float]:
+    """When an attribute has samples, or knots of a spline."""
+    if attribute.HasSpline():
+        return [float(each) for each in attribute.GetSpline().GetKnots()]
+    return [float(each) for each in attribute.GetTimeSamples()]
 
 
 def _table(file: Source, fps: float) -> list[CameraTrack]:
@@ -124,7 +141,11 @@ def _table(file: Source, fps: float) -> list[CameraTrack]:
     if missing or not turns:
         raise FileError(file.path, f"has no column {', '.join(missing) or 'qx or rx'} in its first line.", _TABLE)
     wanted = [clock, "x", "y", "z", *turns[0], "focal_mm"]
-    more = [name for name in ("sensor_width", "sensor_height", "focus", "f_stop", "shutter") if name in heads]
+    more = [
+        name
+        for name in ("sensor_width", "sensor_height", "focus", "f_stop", "shutter", "shift_right", "shift_up")
+        if name in heads
+    ]
     named: dict[str, list[list[float]]] = {}
     for number, row in enumerate(rows[1:], 2):
         cells = dict(zip(heads, row, strict=False))
@@ -152,9 +173,12 @@ def _table_camera(name: str, lines: Any, turns: int, more: Sequence[str], clock:
     seconds = lines[:, 0] if clock == "seconds" else (lines[:, 0] - lines[0, 0]) / fps
     extra = {key: lines[:, 5 + turns + k] for k, key in enumerate(more)}
     told = {key: values for key, values in extra.items() if np.isfinite(values).all() and (values > 0.0).all()}
+    shift = np.stack(
+        [np.nan_to_num(extra.get(key, np.zeros(len(lines)))) for key in ("shift_right", "shift_up")], axis=1
+    )
     sensor = tuple(float(told[key][0]) if key in told else usual for key, usual in
                    (("sensor_width", 36.0), ("sensor_height", 24.0)))  # fmt: skip
     return CameraTrack(
         name[:80], seconds, lines[:, 1:4], quaternion, lines[:, 4 + turns], (sensor[0], sensor[1]), False,
-        told.get("focus"), told.get("f_stop"), told.get("shutter"),
+        told.get("focus"), told.get("f_stop"), told.get("shutter"), shift if np.abs(shift).max() > 1e-6 else None,
     )  # fmt: skip

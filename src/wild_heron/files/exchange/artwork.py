@@ -9,7 +9,9 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ...arrays import Pixels
+from ...evaluate import evaluate
 from ...scene import Ground, Logo, Model, ModelFile, Movie, Picture, Scene
+from ...scene.channels import RELIEF
 from ...space.ground import Field, ground_mesh
 from ..artwork import first_file
 from ..contents import Material, SolidData
@@ -23,7 +25,8 @@ _SIDE = 4096
 
 
 class FlatMesh(NamedTuple):
-    """Corners (K, 3), normals (K, 3), texture coordinates (K, 2; v down) and faces (M, 3), in one material."""
+    """Corners (K, 3), normals (K, 3), texture coordinates (K, 2; v down) and faces (M, 3), in one material; whether its
+    texture ``repeats`` beyond its edges."""
 
     positions: NDArray[Any]
     normals: NDArray[Any]
@@ -31,6 +34,7 @@ class FlatMesh(NamedTuple):
     faces: NDArray[Any]
     material: Material
     texture: Pixels | None
+    repeats: bool = False
 
 
 def straight(pixels: Pixels) -> Pixels:
@@ -70,24 +74,29 @@ def card(node: Picture, scene: Scene, pixels: Pixels) -> FlatMesh:
     uv = np.array([[0, 1], [1, 1], [1, 0], [0, 0.0]])
     faces = np.array([[0, 1, 2], [0, 2, 3]])
     clear = bool((pixels[..., 3] < 255).any())
-    material = Material((1.0, 1.0, 1.0, 1.0), 0, clear, double_sided=True, unlit=True)
+    material = Material((1.0, 1.0, 1.0, 1.0), 0, clear, double_sided=True, unlit=not node.takes_light)
     return FlatMesh(positions, np.tile([0.0, 0.0, 1.0], (4, 1)), uv, faces, material, pixels)
 
 
-def meshes_of(node: Picture | Model | Logo | Ground, scene: Scene, base: Path | None, reader: Reader) -> list[FlatMesh]:
-    """What is seen of a node, in units in its own space."""
+def meshes_of(
+    node: Picture | Model | Logo | Ground, scene: Scene, base: Path | None, reader: Reader, frame: float
+) -> list[FlatMesh]:
+    """What is seen of a node, in units in its own space; a surface that moves as it is at a frame."""
     if isinstance(node, Picture):
         return [card(node, scene, pixels_of(node, base, reader))]
-    return solid_meshes(node, scene, base, reader)
+    return solid_meshes(node, scene, base, reader, frame)
 
 
-def solid_meshes(node: Model | Logo | Ground, scene: Scene, base: Path | None, reader: Reader) -> list[FlatMesh]:
-    """A solid's meshes at rest, in units in its own space."""
+def solid_meshes(
+    node: Model | Logo | Ground, scene: Scene, base: Path | None, reader: Reader, frame: float
+) -> list[FlatMesh]:
+    """A solid's meshes at rest, a ground's at a frame, in units in its own space."""
     if isinstance(node, Ground):
         field = Field(node.surface, node.width, node.depth)
-        positions, normals, faces = ground_mesh(field, 0.0, 1.0, node.fineness)
+        factor = float(evaluate(scene, [frame], [node.id]).value(node.id, RELIEF)[0])
+        positions, normals, faces = ground_mesh(field, frame / scene.settings.rate.fps, factor, node.fineness)
         tone = tuple(int(node.tone[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
-        material = Material((tone[0], tone[1], tone[2], 1.0))
+        material = Material((tone[0], tone[1], tone[2], 1.0), unlit=not node.takes_light)
         return [FlatMesh(positions, normals, np.zeros((len(positions), 2)), faces, material, None)]
     try:
         data = simple(node) if isinstance(node, Model) and not isinstance(node.shape, ModelFile) else (
@@ -96,10 +105,10 @@ def solid_meshes(node: Model | Logo | Ground, scene: Scene, base: Path | None, r
     except FileError:
         return []
     size = 1.0 / scene.settings.pixels_per_unit if isinstance(node, Logo) else 1.0
-    return _meshes(data, size)
+    return _meshes(data, size, not node.takes_light)
 
 
-def _meshes(data: SolidData, size: float) -> list[FlatMesh]:
+def _meshes(data: SolidData, size: float, unlit: bool) -> list[FlatMesh]:
     poses = np.eye(4)[None] if data.contents is None else data.contents.poses()
     out = []
     for mesh, material, number, _ in data.parts:
@@ -110,8 +119,11 @@ def _meshes(data: SolidData, size: float) -> list[FlatMesh]:
         normals = mesh.normals @ np.linalg.pinv(pose[:3, :3])
         length = np.linalg.norm(normals, axis=1, keepdims=True)
         normals = np.where(length > 1e-12, normals / np.maximum(length, 1e-12), [0.0, 0.0, 1.0]).astype(np.float64)
+        material = material._replace(unlit=unlit or material.unlit)
         texture = None if material.texture is None else straight(data.textures[material.texture])
         out.append(
-            FlatMesh(positions, normals, np.asarray(mesh.uv, np.float64), np.asarray(mesh.faces), material, texture)
+            FlatMesh(
+                positions, normals, np.asarray(mesh.uv, np.float64), np.asarray(mesh.faces), material, texture, True
+            )
         )
     return out

@@ -10,11 +10,13 @@ from ...space.rotation import slerp
 
 
 class Tolerances(NamedTuple):
-    """How far what lies between keys may be from the samples: units, degrees, and a share of any other number."""
+    """How far what lies between keys may be from the samples: units, degrees, a share of any other number; and by how
+    many pixels what turns a lens may move its picture at most."""
 
     units: float = 0.002
     degrees: float = 0.02
     share: float = 1e-4
+    pixels: float = 0.2
 
 
 def fewest(

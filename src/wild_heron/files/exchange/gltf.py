@@ -1,6 +1,7 @@
-"""glTF 2.0 (Khronos): one ``.glb`` with the camera, nulls, cards with their artwork, and models, animated.
+"""glTF 2.0 (Khronos): one ``.glb`` with the camera, nulls, cards with their artwork, models and lights, animated.
 
-A focal length that changes is told by KHR_animation_pointer, cards by KHR_materials_unlit.
+A focal length that changes is told by KHR_animation_pointer, cards by KHR_materials_unlit, lights by
+KHR_lights_punctual. Lengths are metres, as the format has them.
 """
 
 import struct
@@ -13,11 +14,15 @@ from numpy.typing import NDArray
 from ... import __version__
 from ...arrays import Array
 from ...colour import to_light
-from ...scene import Null, SceneError
+from ...evaluate import evaluate
+from ...scene import Light, Null, SceneError
+from ...scene.artwork import rgb
+from ...scene.channels import REACH
 from ..contents import Material
 from ..reader import Reader
 from .artwork import FlatMesh, meshes_of, png
-from .move import Move, MovedCamera, Poses
+from .lights import candela, lux
+from .move import Move, MovedCamera, MovedNode, Poses
 
 _FLOAT, _UNSIGNED = 5126, 5125
 _ARRAY, _ELEMENTS = 34962, 34963
@@ -37,6 +42,8 @@ class _Document:
         self.channels: list[dict[str, Any]] = []
         self.samplers: list[dict[str, Any]] = []
         self.used: set[str] = set()
+        self.lights: list[dict[str, Any]] = []
+        self.roots: list[int] = []
         self._times: dict[bytes, int] = {}
 
     def add(self, what: str, thing: dict[str, Any]) -> int:
@@ -75,8 +82,14 @@ class _Document:
             self._times[data] = self.accessor(single.astype(np.float64), "SCALAR", bounds=True)
         return self._times[data]
 
-    def animate(self, target: dict[str, Any], seconds: Array, values: Array, kind: str) -> None:
-        sampler = {"input": self.times(seconds), "output": self.accessor(values, kind), "interpolation": "LINEAR"}
+    def hang(self, index: int, parent: int) -> None:
+        """Put a node on another one, or at the top (−1)."""
+        (self.roots if parent < 0 else self.json["nodes"][parent].setdefault("children", [])).append(index)
+
+    def animate(
+        self, target: dict[str, Any], seconds: Array, values: Array, kind: str, interpolation: str = "LINEAR"
+    ) -> None:
+        sampler = {"input": self.times(seconds), "output": self.accessor(values, kind), "interpolation": interpolation}
         self.samplers.append(sampler)
         self.channels.append({"sampler": len(self.samplers) - 1, "target": target})
 
@@ -89,7 +102,10 @@ class _Document:
     def packed(self, name: str) -> bytes:
         """The file's bytes."""
         told = self.json
-        told["scenes"] = [{"name": name, "nodes": list(range(len(told["nodes"])))}]
+        told["scenes"] = [{"name": name, "nodes": self.roots} if self.roots else {"name": name}]
+        if self.lights:
+            told["extensions"] = {"KHR_lights_punctual": {"lights": self.lights}}
+            self.used.add("KHR_lights_punctual")
         if self.channels:
             told["animations"] = [{"name": name, "channels": self.channels, "samplers": self.samplers}]
         if self.used:
@@ -121,45 +137,92 @@ def _rising(seconds: Array) -> NDArray[np.float32]:
 def gltf(move: Move, reader: Reader) -> bytes:
     """A move as a ``.glb``. SceneError where it cannot hold it."""
     document = _Document()
+    places: list[int] = []
+    for moved in move.nodes:
+        if isinstance(moved.node, Light) and moved.node.light == "ambient":
+            places.append(-1)
+            continue
+        index = document.add("nodes", {"name": moved.node.name})
+        places.append(index)
+        document.hang(index, -1 if moved.parent < 0 else places[moved.parent])
+        _place(document, move, index, moved.poses)
+        if isinstance(moved.node, Light):
+            _light(document, move, index, moved.node, moved.level)
+        elif not isinstance(moved.node, Null):
+            _shown(document, move, index, moved, reader)
     if move.camera is not None:
-        _camera(document, move, move.camera)
-    for node, poses, (opacity_frames, opacity) in move.nodes:
-        index = document.add("nodes", {"name": node.name})
-        _place(document, move, index, poses)
-        if isinstance(node, Null):
-            continue
-        meshes = meshes_of(node, move.scene, move.base, reader)
-        if not meshes:
-            continue
-        fades = bool((opacity < 1.0).any())
-        document.json["nodes"][index]["mesh"] = document.add(
-            "meshes",
-            {
-                "name": node.name,
-                "primitives": [_primitive(document, each, float(opacity[0]), fades) for each in meshes],
-            },
-        )
-        if len(opacity) > 1:
-            last = len(document.json["materials"])
-            for number, each in zip(range(last - len(meshes), last), meshes, strict=True):
-                factors = np.repeat(np.array([_factor(each.material)]), len(opacity), axis=0)
-                factors[:, 3] *= opacity
-                pointer = f"/materials/{number}/pbrMetallicRoughness/baseColorFactor"
-                document.point_at(pointer, move.seconds(opacity_frames), factors, "VEC4")
+        parent = move.camera.parent
+        _camera(document, move, move.camera, -1 if parent < 0 else places[parent])
     return document.packed(move.scene.name)
 
 
-def _camera(document: _Document, move: Move, camera: MovedCamera) -> None:
+def _shown(document: _Document, move: Move, index: int, moved: MovedNode, reader: Reader) -> None:
+    """What is seen of a node, on a node below it where it is at times clear: there its size is 0."""
+    node, (frames, opacity) = moved.node, moved.level
+    assert not isinstance(node, Light | Null)
+    meshes = meshes_of(node, move.scene, move.base, reader, float(move.frames[0]))
+    if not meshes:
+        return
+    # What does not follow the pointer shows it at its most opaque.
+    rest = float(opacity.max())
+    fades = bool((opacity < 1.0).any())
+    mesh = document.add(
+        "meshes",
+        {
+            "name": node.name,
+            "primitives": [_primitive(document, each, rest, fades, move.metres) for each in meshes],
+        },
+    )
+    if len(opacity) == 1:
+        document.json["nodes"][index]["mesh"] = mesh
+        return
+    holder = index
+    if (opacity <= 0.0).any():
+        holder = document.add("nodes", {"name": f"{node.name} shown"})
+        document.hang(holder, index)
+        there = np.repeat((opacity > 0.0).astype(np.float64)[:, None], 3, axis=1)
+        # From the key before it is seen on: what fades in is clear there by its opacity.
+        there[:-1] = np.maximum(there[:-1], there[1:])
+        document.json["nodes"][holder]["scale"] = there[0].tolist()
+        document.animate({"node": holder, "path": "scale"}, move.seconds(frames), there, "VEC3", "STEP")
+    document.json["nodes"][holder]["mesh"] = mesh
+    last = len(document.json["materials"])
+    for number, each in zip(range(last - len(meshes), last), meshes, strict=True):
+        factors = np.repeat(np.array([_factor(each.material)]), len(opacity), axis=0)
+        factors[:, 3] *= opacity
+        pointer = f"/materials/{number}/pbrMetallicRoughness/baseColorFactor"
+        document.point_at(pointer, move.seconds(frames), factors, "VEC4")
+
+
+def _light(document: _Document, move: Move, index: int, node: Light, level: tuple[Array, Array]) -> None:
+    frames, strength = level
+    told: dict[str, Any] = {"name": node.name, "type": node.light, "color": to_light(np.array(rgb(node.tint))).tolist()}
+    strengths = lux(strength)
+    if node.light == "point":
+        reach = float(evaluate(move.scene, move.frames[:1], [node.id]).value(node.id, REACH)[0]) * move.metres
+        told["range"] = reach
+        strengths = candela(strength, node.falloff, reach)
+    told["intensity"] = float(strengths[0])
+    number = len(document.lights)
+    document.lights.append(told)
+    document.json["nodes"][index]["extensions"] = {"KHR_lights_punctual": {"light": number}}
+    if len(strength) > 1:
+        pointer = f"/extensions/KHR_lights_punctual/lights/{number}/intensity"
+        document.point_at(pointer, move.seconds(frames), strengths, "SCALAR")
+
+
+def _camera(document: _Document, move: Move, camera: MovedCamera, parent: int) -> None:
     view = camera.view
     if view.shift is not None and np.abs(view.shift).max() > 1e-3:
         raise SceneError("glTF has no shifted lens, which this format's window is. Export the whole frame, or USD.")
     angles = 2.0 * np.arctan(0.5 * view.height / view.focal_px[camera.lens])
-    near = float(max(view.near.min(), 1e-3))
+    near = float(max(view.near.min(), 1e-3)) * move.metres
     lens = {"aspectRatio": view.width / view.height, "yfov": float(angles[0]), "znear": near}
     if view.far.max() < _FARTHEST:
-        lens["zfar"] = float(view.far.max())
+        lens["zfar"] = float(view.far.max()) * move.metres
     number = document.add("cameras", {"name": camera.name, "type": "perspective", "perspective": lens})
     index = document.add("nodes", {"name": camera.name, "camera": number})
+    document.hang(index, parent)
     _place(document, move, index, camera.poses)
     if len(camera.lens) > 1:
         seconds = move.seconds(view.frames[camera.lens])
@@ -170,7 +233,7 @@ def _place(document: _Document, move: Move, index: int, poses: Poses) -> None:
     """Where a node is: what changes is animated."""
     seconds = move.seconds(poses.frames)
     for path, values, kind, rest in (
-        ("translation", poses.position, "VEC3", (0.0, 0.0, 0.0)),
+        ("translation", poses.position * move.metres, "VEC3", (0.0, 0.0, 0.0)),
         ("rotation", poses.quaternion, "VEC4", (0.0, 0.0, 0.0, 1.0)),
         ("scale", poses.scale, "VEC3", (1.0, 1.0, 1.0)),
     ):
@@ -185,7 +248,7 @@ def _factor(material: Material) -> list[float]:
     return [*to_light(np.array(material.colour[:3])).tolist(), material.colour[3]]
 
 
-def _primitive(document: _Document, mesh: FlatMesh, opacity: float, fades: bool) -> dict[str, Any]:
+def _primitive(document: _Document, mesh: FlatMesh, opacity: float, fades: bool, metres: float) -> dict[str, Any]:
     material = mesh.material
     factor = _factor(material)
     factor[3] *= opacity
@@ -201,7 +264,7 @@ def _primitive(document: _Document, mesh: FlatMesh, opacity: float, fades: bool)
         document.used.add("KHR_materials_unlit")
         told["extensions"] = {"KHR_materials_unlit": {}}
     attributes = {
-        "POSITION": document.accessor(mesh.positions, "VEC3", _ARRAY, bounds=True),
+        "POSITION": document.accessor(mesh.positions * metres, "VEC3", _ARRAY, bounds=True),
         "NORMAL": document.accessor(mesh.normals, "VEC3", _ARRAY),
     }
     if mesh.texture is not None:
@@ -213,7 +276,8 @@ def _primitive(document: _Document, mesh: FlatMesh, opacity: float, fades: bool)
 def _texture(document: _Document, mesh: FlatMesh) -> int:
     assert mesh.texture is not None
     if not document.json["samplers"]:
-        # Linear with mipmaps, up to the edges.
-        document.add("samplers", {"magFilter": 9729, "minFilter": 9987, "wrapS": 33071, "wrapT": 33071})
+        # Linear with mipmaps: up to the edges, and again and again.
+        for wrap in (33071, 10497):
+            document.add("samplers", {"magFilter": 9729, "minFilter": 9987, "wrapS": wrap, "wrapT": wrap})
     image = document.add("images", {"mimeType": "image/png", "bufferView": document.view(png(mesh.texture))})
-    return document.add("textures", {"sampler": 0, "source": image})
+    return document.add("textures", {"sampler": int(mesh.repeats), "source": image})

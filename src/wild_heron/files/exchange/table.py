@@ -26,7 +26,7 @@ def table(move: Move) -> str:
     rows.writerow(HEADS)
     if move.camera is not None:
         _camera(rows, move, move.camera)
-    for node, poses, _ in move.nodes:
+    for node, poses, _, _ in move.nodes:
         _lines(rows, move, node.name, poses, np.zeros((len(poses.frames), 0)))
     return out.getvalue()
 
@@ -55,10 +55,10 @@ def _between(poses: Poses, moments: Array) -> tuple[Array, Array, Array]:
     """Places, turns and scales at moments, straight between keys."""
     if poses.still:
         count = len(moments)
-        return tuple(np.repeat(each, count, axis=0) for each in poses[1:])  # type: ignore[return-value]
+        return tuple(np.repeat(each, count, axis=0) for each in poses[1:4])  # type: ignore[return-value]
     columns = [
         np.stack([np.interp(moments, poses.frames, values[:, k]) for k in range(values.shape[1])], axis=1)
-        for values in poses[1:]
+        for values in (poses.position, poses.quaternion, poses.scale)
     ]
     columns[1] /= np.linalg.norm(columns[1], axis=1, keepdims=True)
     return columns[0], columns[1], columns[2]

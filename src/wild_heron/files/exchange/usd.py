@@ -1,65 +1,104 @@
-"""OpenUSD (``.usda``): a camera with its lens, apertures, focus and shutter, nulls, cards and models.
+"""OpenUSD: a camera with its lens, apertures, focus and shutter, nulls, cards, models and lights.
 
 Lengths of the lens are told in tenths of a unit, as the schema has it, so that focal length and apertures read as
 millimetres where a unit is a centimetre; only their ratio is what is seen.
 """
 
 import re
-from pathlib import Path
 from typing import Any
 
 import numpy as np
-from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade, Vt
+from pxr import Gf, Sdf, Usd, UsdGeom, UsdLux, UsdShade, Vt
 
 from ...arrays import Array
 from ...colour import to_light
-from ...scene import Null
+from ...evaluate import evaluate
+from ...scene import Light, Null
+from ...scene.artwork import rgb
+from ...scene.channels import REACH
 from ..reader import Reader
 from .artwork import FlatMesh, meshes_of, png
-from .move import Move, MovedCamera, Poses
+from .lights import candela, lux
+from .move import Move, MovedCamera, MovedNode, Poses
 
 _ROOT = "/Scene"
+_LAMP = 0.01
+"""Units: the radius of what stands for a point."""
 
 
-class UsdFiles(dict[str, bytes]):
-    """Files by their names relative to the ``.usda``, which is ``text``."""
-
-    text: str = ""
-
-
-def usd(move: Move, reader: Reader, folder: str) -> UsdFiles:
-    """A move as the text of a ``.usda``, and the pictures that it shows, in a folder beside it."""
-    out = UsdFiles()
+def usd(move: Move, reader: Reader, folder: str) -> tuple[Any, dict[str, bytes]]:
+    """A move as a stage, and the pictures that it shows by their names relative to it, in a folder beside it."""
+    files: dict[str, bytes] = {}
     stage = Usd.Stage.CreateInMemory()
     UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
-    settings = move.scene.settings
-    UsdGeom.SetStageMetersPerUnit(stage, settings.mm_per_unit / 1000.0)
-    stage.SetTimeCodesPerSecond(settings.rate.fps)
-    stage.SetFramesPerSecond(settings.rate.fps)
+    UsdGeom.SetStageMetersPerUnit(stage, move.metres)
+    fps = move.scene.settings.rate.fps
+    stage.SetTimeCodesPerSecond(fps)
+    stage.SetFramesPerSecond(fps)
     stage.SetStartTimeCode(float(move.frames[0]))
     stage.SetEndTimeCode(float(move.frames[-1]))
     root = UsdGeom.Xform.Define(stage, _ROOT)
     stage.SetDefaultPrim(root.GetPrim())
     root.GetPrim().SetDisplayName(move.scene.name)
-    names: set[str] = set()
-    if move.camera is not None:
-        _camera(stage, f"{_ROOT}/{_name(move.camera.name, names)}", move.camera)
-    for node, poses, opacity in move.nodes:
-        path = f"{_ROOT}/{_name(node.name, names)}"
-        holder = UsdGeom.Xform.Define(stage, path)
+    names: dict[str, set[str]] = {}
+
+    def free(name: str, above: str) -> str:
+        return f"{above}/{_name(name, names.setdefault(above, set()))}"
+
+    paths: list[str] = []
+    for moved in move.nodes:
+        node = moved.node
+        path = free(node.name, _ROOT if moved.parent < 0 else paths[moved.parent])
+        paths.append(path)
+        holder = _light(stage, path, move, node, moved.level) if isinstance(node, Light) else (
+            UsdGeom.Xform.Define(stage, path)
+        )  # fmt: skip
         holder.GetPrim().SetDisplayName(node.name)
-        _place(holder, poses)
-        if isinstance(node, Null):
-            continue
-        meshes = meshes_of(node, move.scene, move.base, reader)
-        for number, mesh in enumerate(meshes):
-            file = None
-            if mesh.texture is not None:
-                file = f"{folder}/{path.rpartition('/')[2]}_{number}.png"
-                out[file] = png(mesh.texture)
-            _mesh(stage, f"{path}/Mesh_{number}", mesh, file, opacity)
-    out.text = stage.GetRootLayer().ExportToString()
-    return out
+        _place(holder, moved.poses)
+        if not isinstance(node, Light | Null):
+            _shown(stage, path, move, moved, reader, folder, files, lambda name, path=path: free(name, path))
+    if move.camera is not None:
+        above = _ROOT if move.camera.parent < 0 else paths[move.camera.parent]
+        _camera(stage, free(move.camera.name, above), move.camera)
+    return stage, files
+
+
+def _shown(
+    stage: Any, path: str, move: Move, moved: MovedNode, reader: Reader, folder: str, files: dict[str, bytes],
+    free: Any,
+) -> None:  # fmt: skip
+    """The meshes of a node, below it."""
+    node = moved.node
+    assert not isinstance(node, Light | Null)
+    for number, mesh in enumerate(meshes_of(node, move.scene, move.base, reader, float(move.frames[0]))):
+        file = None
+        if mesh.texture is not None:
+            file = f"{folder}/{len(files) + 1:04d}_{path.rpartition('/')[2][:80]}.png"
+            files[file] = png(mesh.texture)
+        _mesh(stage, free(f"Mesh_{number}"), mesh, file, moved.level)
+
+
+def _light(stage: Any, path: str, move: Move, node: Light, level: tuple[Array, Array]) -> Any:
+    frames, strength = level
+    if node.light == "ambient":
+        light = UsdLux.DomeLight.Define(stage, path)
+    elif node.light == "directional":
+        light = UsdLux.DistantLight.Define(stage, path)
+        light.CreateAngleAttr(0.0)
+        strength = lux(strength)
+    else:
+        light = UsdLux.SphereLight.Define(stage, path)
+        light.CreateRadiusAttr(_LAMP)
+        light.CreateTreatAsPointAttr(True)
+        light.CreateNormalizeAttr(True)
+        reach = float(evaluate(move.scene, move.frames[:1], [node.id]).value(node.id, REACH)[0])
+        # A sphere sends a quarter of what is told, by its surface, towards each side.
+        strength = 4.0 * candela(strength, node.falloff, reach)
+    light.CreateColorAttr(Gf.Vec3f(*to_light(np.array(rgb(node.tint))).tolist()))
+    if node.shadow:
+        UsdLux.ShadowAPI.Apply(light.GetPrim()).CreateShadowEnableAttr(True)
+    _sampled(light.CreateIntensityAttr(), frames, strength.tolist())
+    return light
 
 
 def _name(name: str, taken: set[str]) -> str:
@@ -83,6 +122,11 @@ def _sampled(attribute: Any, frames: Array, values: list[Any]) -> None:
 
 
 def _place(prim: Any, poses: Poses) -> None:
+    if poses.skewed is not None:
+        whole = prim.AddTransformOp(UsdGeom.XformOp.PrecisionDouble)
+        # USD has rows where columns are here.
+        _sampled(whole.GetAttr(), poses.frames, [Gf.Matrix4d(each.T.tolist()) for each in poses.skewed])
+        return
     translate = prim.AddTranslateOp(UsdGeom.XformOp.PrecisionDouble)
     orient = prim.AddOrientOp(UsdGeom.XformOp.PrecisionDouble)
     scale = prim.AddScaleOp(UsdGeom.XformOp.PrecisionDouble)
@@ -170,7 +214,7 @@ def _material(stage: Any, path: str, mesh: FlatMesh, file: str | None, opacity: 
     texture.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath(f"./{file}"))
     texture.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("sRGB")
     for name in ("wrapS", "wrapT"):
-        texture.CreateInput(name, Sdf.ValueTypeNames.Token).Set("clamp")
+        texture.CreateInput(name, Sdf.ValueTypeNames.Token).Set("repeat" if mesh.repeats else "clamp")
     scale = texture.CreateInput("scale", Sdf.ValueTypeNames.Float4)
     _sampled(scale, frames, [Gf.Vec4f(*colour, value * mesh.material.colour[3]) for value in values.tolist()])
     texture.CreateInput("st", Sdf.ValueTypeNames.Float2).ConnectToSource(
@@ -181,8 +225,3 @@ def _material(stage: Any, path: str, mesh: FlatMesh, file: str | None, opacity: 
     if mesh.material.cutoff > 0.0:
         surface.CreateInput("opacityThreshold", Sdf.ValueTypeNames.Float).Set(mesh.material.cutoff)
     return material
-
-
-def texture_folder(path: Path) -> str:
-    """The folder beside a ``.usda`` that its pictures are in."""
-    return f"{path.stem}_artwork"

@@ -1,6 +1,5 @@
 """Writes a move in the format that a file's name asks for, whole or not at all."""
 
-import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -8,13 +7,13 @@ from typing import NamedTuple
 from ...scene import Format, Scene, SceneError
 from ...scene.output import has_output
 from ..atomic import write_atomically
-from ..errors import FileError, why
+from ..errors import FileError
 from ..permission import allowed_folders, for_scene
 from ..project import encode
 from ..reader import Reader
-from ..sessions import unfinished
 from .fewest import Tolerances
-from .move import Move, move_of
+from .move import move_of
+from .notes import notes_of
 
 
 class MoveFormat(NamedTuple):
@@ -26,8 +25,10 @@ class MoveFormat(NamedTuple):
 
 
 FORMATS = (
-    MoveFormat(".glb", "glTF 2.0: camera, nulls, cards and models"),
+    MoveFormat(".glb", "glTF 2.0: camera, nulls, cards, models and lights"),
     MoveFormat(".usda", "OpenUSD: the same, with focus and shutter"),
+    MoveFormat(".usdc", "OpenUSD, binary"),
+    MoveFormat(".usdz", "OpenUSD, with its pictures in one file"),
     MoveFormat(".otio", "OpenTimelineIO: the film's cuts", False),
     MoveFormat(".csv", "Table: a line a frame"),
     MoveFormat(".json", "The scene itself, as JSON", False),
@@ -81,14 +82,15 @@ def write_move(
         write_atomically(job.path, film_text(scene).encode())
         return ("Blends between cameras are told as custom transitions, and what they are in the metadata.",)
     step("Working out the move")
-    move = move_of(scene, base, job.frames, job.camera, job.nodes, job.few, job.shape)
+    move = move_of(scene, base, job.frames, job.camera, job.nodes, job.few, job.shape, carried=suffix != ".csv")
+    notes = notes_of(move, suffix)
     if move.camera is None and not move.nodes:
         raise SceneError("There is nothing to write: no camera, and none of the nodes has a place elsewhere.")
     if suffix == ".csv":
         from .table import table
 
         write_atomically(job.path, table(move).encode())
-        return move.notes
+        return notes
     step("Gathering artwork")
     allowed = allowed_folders() if job.allowed is None else job.allowed
     with Reader(1, for_scene(base, allowed)) as reader:
@@ -98,37 +100,8 @@ def write_move(
             data = gltf(move, reader)
             step("Writing")
             write_atomically(job.path, data)
-            return (*move.notes, *_GLTF_NOTES)
-        _write_usd(move, job.path, reader, step)
-    return move.notes
+        else:
+            from .usd_files import write_usd
 
-
-_GLTF_NOTES = ("glTF has no focus, aperture and shutter; focal length is told as an angle of view.",)
-
-
-def _write_usd(move: Move, path: Path, reader: Reader, step: Callable[[str], None]) -> None:
-    """The text and a folder of pictures beside it; the text comes last, when all that it names is there."""
-    from .usd import texture_folder, usd
-
-    files = usd(move, reader, texture_folder(path))
-    step("Writing")
-    folder = path.with_name(texture_folder(path))
-    try:
-        with unfinished(folder) as partial:
-            if files:
-                partial.mkdir(mode=0o755)
-                for name, data in files.items():
-                    (partial / Path(name).name).write_bytes(data)
-                if folder.is_dir() and not folder.is_symlink():
-                    _take_away(folder)
-                os.replace(partial, folder)
-    except OSError as problem:
-        raise FileError(folder, f"could not be written: {why(problem)}", "Choose another place.") from problem
-    write_atomically(path, files.text.encode())
-
-
-def _take_away(folder: Path) -> None:
-    """Empty a folder of pictures that was written before; what else is in it stays, and is then in the way."""
-    for path in folder.glob("*.png"):
-        path.unlink()
-    folder.rmdir()
+            write_usd(move, job.path, reader, step)
+    return notes

@@ -21,8 +21,8 @@ from ...arrays import Pixels
 from ...processes import start_module
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
-    CameraTrack,
     FilmCuts,
+    FoundCameras,
     Layers,
     ModelSummary,
     MotionTrack,
@@ -118,7 +118,7 @@ class Reader:
         """A movie's frame, (H, W, 4) uint8 premultiplied; past the end, the last."""
         return self._ask(m.ReadFrame(index, limit), path, same=True)
 
-    def cameras(self, path: Path, fps: float) -> list[CameraTrack]:
+    def cameras(self, path: Path, fps: float) -> FoundCameras:
         """The cameras of a glTF, USD or table, with their motion."""
         return self._ask(m.ReadCameras(fps), path)
 

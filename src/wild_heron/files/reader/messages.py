@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
-    CameraTrack,
     FilmCuts,
+    FoundCameras,
     Layers,
     ModelSummary,
     MotionTrack,
@@ -158,7 +158,7 @@ RESULTS: dict[type, Any] = {
     ReadAnimation: MotionTrack,
     ProbeSound: SoundInfo,
     ReadSound: SoundRead,
-    ReadCameras: list[CameraTrack],
+    ReadCameras: FoundCameras,
     ReadCuts: FilmCuts,
     ListBeside: list[str],
 }
