@@ -8,7 +8,6 @@ import subprocess
 from pathlib import Path
 
 import numpy as np
-import opentimelineio as otio
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -22,13 +21,11 @@ from wild_heron.demo import DEMO_SCENE
 from wild_heron.evaluate.output import output
 from wild_heron.files.errors import FileError
 from wild_heron.files.exchange.cameras import with_cameras
-from wild_heron.files.exchange.cuts import with_cuts
 from wild_heron.files.exchange.fewest import Tolerances, fewest
 from wild_heron.files.exchange.gltf import _rising
 from wild_heron.files.exchange.writing import MoveJob, write_move
 from wild_heron.files.project import load
 from wild_heron.files.reader import Reader
-from wild_heron.scene import Marker
 from wild_heron.space.ground import height_map
 
 READERS = Path(__import__("sys").prefix) / "other-readers"
@@ -222,37 +219,6 @@ def test_a_camera_comes_back_as_it_went(scene, tmp_path, suffix):
     assert theirs.axis == pytest.approx(ours.axis, abs=1e-3)
     assert back.node(node_id).name == "Cam 2"
     assert len(back.node(node_id).channels[0].keys) < 30
-
-
-def test_the_films_cuts_come_back_as_they_went(tmp_path):
-    scene = load(DEMO_SCENE)
-    marked = replace(scene, markers=(Marker(48.0, "Dusk", "chapter"),))
-    path = written(marked, tmp_path / "film.otio")
-    timeline = otio.adapters.read_from_file(str(path))
-    clips = [item for item in timeline.video_tracks()[0] if isinstance(item, otio.schema.Clip)]
-    assert [clip.name for clip in clips] == [shot.name for shot in scene.shots]
-    assert timeline.duration().to_frames() == scene.settings.frame_count
-    assert [track.name for track in timeline.audio_tracks()] == [sound.name for sound in scene.sounds if sound.on]
-    with Reader() as reader:
-        back = with_cuts(replace(scene, shots=(), markers=()), reader.cuts(path), 0.0)
-    assert [(shot.name, shot.camera, round(shot.first, 4)) for shot in back.shots] == [
-        (shot.name, shot.camera if isinstance(scene.node(shot.camera), wh.Camera) else back.shots[k].camera, shot.first)
-        for k, shot in enumerate(scene.shots)
-    ]
-    assert [wh.scene.film.blend_frames(a.join, scene.settings.rate) if isinstance(a.join, wh.Blend) else 0.0
-            for a in back.shots] == pytest.approx([
-        wh.scene.film.blend_frames(a.join, scene.settings.rate) if isinstance(a.join, wh.Blend) else 0.0
-        for a in scene.shots
-    ])  # fmt: skip
-    assert [(marker.frame, marker.name) for marker in back.markers] == [(48.0, "Dusk")]
-
-
-@pytest.mark.parametrize("text", ["{", "{}", '{"OTIO_SCHEMA": "Timeline.1"}', "[]"])
-def test_what_is_no_timeline_is_named(tmp_path, text):
-    path = tmp_path / "a.otio"
-    path.write_text(text)
-    with Reader() as reader, pytest.raises(FileError, match=r"a\.otio"):
-        reader.cuts(path)
 
 
 def test_the_scenes_own_json_is_the_scene(scene, tmp_path):

@@ -313,18 +313,33 @@ class FoundCameras(NamedTuple):
 
 class CutClip(msgspec.Struct, frozen=True):
     """A shot of a film: when it begins, in seconds, and for how long it is mixed with the one before, before and after
-    that moment."""
+    that moment. ``blend``: how, as JSON, where a file of ours says it; with a note and a colour."""
 
     name: str
     camera: str
     begins: float
     before: float = 0.0
     after: float = 0.0
+    blend: str = ""
+    note: str = ""
+    colour: str = ""
+
+
+class FilmMarker(msgspec.Struct, frozen=True):
+    """A marker at a second of a film; ``kind`` and ``colour`` where a file of ours says them."""
+
+    seconds: float
+    name: str
+    kind: str = ""
+    colour: str = ""
 
 
 class FilmCuts(msgspec.Struct, frozen=True):
-    """The shots of a film, its length in seconds, and its markers."""
+    """The shots of a film, its length in seconds, its markers, how many frames a second it counts, and what of it does
+    not come in, a sentence each."""
 
     clips: tuple[CutClip, ...]
     seconds: float
-    markers: tuple[tuple[float, str], ...] = ()
+    markers: tuple[FilmMarker, ...] = ()
+    rate: float = 0.0
+    notes: tuple[str, ...] = ()

@@ -41,10 +41,11 @@ class ComingBackCommands:
         try:
             document.file.allow([path])
             film = document.file.reader.cuts(path)
-            scene = with_cuts(document.scene, film, float(document.settings.first))
+            scene, notes = with_cuts(document.scene, film, float(document.settings.first))
         except (FileError, SceneError) as problem:
             document.messages.say(str(problem), True)
             return
         document.edit("Bring in cuts", lambda _: scene)
         count = len(scene.shots)
-        document.messages.say(f"{count} {'shot' if count == 1 else 'shots'} came in from {path.name}.")
+        came = f"{count} {'shot' if count == 1 else 'shots'} came in from {path.name}."
+        document.messages.say(" ".join([came, *notes]))

@@ -47,6 +47,8 @@ class MoveJob(NamedTuple):
     few: Tolerances | None = None
     shape: Format | None = None
     allowed: tuple[str, ...] | None = None
+    picture: Path | None = None
+    """Of a timeline: the movie, or the numbered frames, that its clips show."""
 
     def check(self) -> None:
         """FileError or SceneError where it cannot be done."""
@@ -79,8 +81,10 @@ def write_move(
 
         if not has_output(scene):
             raise SceneError("There is no film to write: the scene has no camera. Camera ▸ Add camera makes one.")
-        write_atomically(job.path, film_text(scene).encode())
-        return ("Blends between cameras are told as custom transitions, and what they are in the metadata.",)
+        write_atomically(job.path, film_text(scene, base, job.path, job.picture).encode())
+        blends = "Blends between cameras are told as custom transitions, and what they are in the metadata."
+        bare = "Its clips have no pictures yet: name the movie that is made of the film, for them to show it."
+        return (blends,) if job.picture is not None else (blends, bare)
     step("Working out the move")
     move = move_of(scene, base, job.frames, job.camera, job.nodes, job.few, job.shape, carried=suffix != ".csv")
     notes = notes_of(move, suffix)
