@@ -191,10 +191,11 @@ def test_the_move_goes_out_and_its_camera_comes_back(window, qtbot, out):
     assert dialog.path.text().endswith("move.usda")
     QTest.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Written" in dialog.line.text(), timeout=60_000)
-    assert "Binds and carriers are baked" in dialog.line.text()
+    assert "Binds are baked" in dialog.line.text()
     document = window.desk.document
     before = len(document.scene.nodes)
-    window.desk.coming_back.cameras(out / "move.usda")
+    window.desk.bringer.bring_motion(out / "move.usda")
+    qtbot.waitUntil(lambda: not window.desk.bringer.is_busy, timeout=20_000)
     assert len(document.scene.nodes) == before + 1
     new = document.scene.node(document.selection.nodes[0])
     assert isinstance(new, wh.Camera)
@@ -202,16 +203,45 @@ def test_the_move_goes_out_and_its_camera_comes_back(window, qtbot, out):
     assert len(document.scene.nodes) == before
 
 
-def test_cuts_come_in_as_one_step(window, out):
+def test_a_timelines_clips_show_what_was_made(window, qtbot, out):
+    window.desk.actions_["output.move"].trigger()
+    dialog = window.findChild(MoveDialog)
+    assert not dialog.picture.isVisible()
+    dialog.format.setCurrentIndex(dialog.format.findText("OpenTimelineIO", Qt.MatchFlag.MatchStartsWith))
+    assert dialog.picture.isVisible()
+    assert dialog.path.text().endswith(".otio")
+    dialog.path.setText(str(out / "film.otio"))
+    QTest.keyClicks(dialog.picture, str(out / "film.mp4"))
+    QTest.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Written" in dialog.line.text(), timeout=60_000)
+    assert '"target_url": "film.mp4"' in (out / "film.otio").read_text()
+
+
+def test_a_camera_that_comes_in_late_meets_the_scene_as_it_is_then(window, qtbot, out):
+    document = window.desk.document
+    write_move(document.scene, None, MoveJob(out / "move.csv", tuple(map(float, range(200)))))
+    window.desk.bringer.bring_motion(out / "move.csv")
+    document.edit("Rename", lambda scene: replace(scene, name="Other"))
+    qtbot.waitUntil(lambda: not window.desk.bringer.is_busy, timeout=20_000)
+    assert document.scene.name == "Other"
+    assert document.selection.nodes[0] in document.scene
+
+
+def test_cuts_come_in_as_one_step(window, qtbot, out):
     document = window.desk.document
     scene = wh.edits.cut_to(document.scene, 4.0, "cam")
     write_move(scene, None, MoveJob(out / "film.otio", (0.0,)))
-    window.desk.coming_back.cuts(out / "film.otio")
+    window.desk.bringer.bring_motion(out / "film.otio")
+    qtbot.waitUntil(lambda: not window.desk.bringer.is_busy, timeout=20_000)
     assert [shot.first for shot in document.scene.shots] == [shot.first for shot in scene.shots]
     document.undo()
     assert document.scene.shots == ()
     (out / "film.otio").write_text("{")
-    window.desk.coming_back.cuts(out / "film.otio")
+    said: list[str] = []
+    document.messages.said.connect(lambda text, _: said.append(text))
+    window.desk.bringer.bring_motion(out / "film.otio")
+    qtbot.waitUntil(lambda: not window.desk.bringer.is_busy, timeout=20_000)
+    assert "film.otio" in said[-1]
     assert document.scene.shots == ()
 
 

@@ -11,6 +11,7 @@ import av
 import msgspec
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PIL import Image
 
 import wild_heron as wh
@@ -243,11 +244,11 @@ def test_bad_input_gets_one_line_and_status_2(saved, tmp_path, arguments):
 
 
 def test_the_move_the_scene_and_the_job_go_out(saved, tmp_path):
-    for name in ("move.glb", "move.usda", "film.otio", "move.csv", "scene.json"):
+    for name in ("move.glb", "move.usda", "move.usdz", "film.otio", "move.csv", "scene.json"):
         done = heron("export", saved, "-o", tmp_path / name, "--frames", "0:4", "--quiet")
         assert (done.returncode, done.stderr) == (0, "")
         assert (tmp_path / name).stat().st_size > 100
-    assert "Binds and carriers are baked" in heron("export", saved, "-o", tmp_path / "b.glb", "--frames", "0").stderr
+    assert "Binds are baked" in heron("export", saved, "-o", tmp_path / "b.glb", "--frames", "0").stderr
     done = heron("gather", saved, "-o", tmp_path / "handed.zip")
     assert (done.returncode, done.stdout.strip()) == (0, str(tmp_path / "handed.zip"))
     done = heron("job", saved, "-o", tmp_path / "job", "--frames", "0:5", "--size", "64x36", "--chunk", "4")
@@ -258,6 +259,32 @@ def test_the_move_the_scene_and_the_job_go_out(saved, tmp_path):
         done = heron("task", what[0], order, "--scene", scene, "--output", tmp_path / "out", *what[1:])
         assert done.returncode == 0, done.stderr
     assert [each.name for each in (tmp_path / "out").iterdir()] == ["film.mp4"]
+
+
+def test_cameras_and_cuts_come_in(saved, tmp_path):
+    out = tmp_path / "other" / "new.heron"
+    out.parent.mkdir()
+    assert heron("export", saved, "-o", tmp_path / "move.usda", "--frames", "0:24", "--quiet").returncode == 0
+    done = heron("bring", saved, tmp_path / "move.usda", "-o", out)
+    assert (done.returncode, done.stdout.strip()) == (0, str(out))
+    before, after = wh.load(saved), wh.load(out)
+    assert len(after.nodes) == len(before.nodes) + 1
+    assert after.nodes[-1].channel("position.x") is not None
+    # What the scene shows is found from its new place.
+    sources = [node.file for node in after.nodes if node.file]
+    assert sources
+    assert all((out.parent / source).is_file() for source in sources)
+    cut = replace(after, shots=(wh.Shot("A", after.nodes[-1].id), wh.Shot("B", after.camera, 10.0)))
+    wh.save(cut, out)
+    assert heron("export", out, "-o", tmp_path / "film.otio", "--quiet").returncode == 0
+    done = heron("bring", saved, tmp_path / "film.otio", "-o", saved)
+    assert "2 shots came in" in done.stderr
+    assert [shot.name for shot in wh.load(saved).shots] == ["A", "B"]
+    for wrong, words in (("x.fbx", "use one of"), ("none.usda", "none.usda")):
+        done = heron("bring", saved, tmp_path / wrong, "-o", out)
+        assert done.returncode == 2
+        assert words in done.stderr
+    assert "no name of a scene" in heron("bring", saved, tmp_path / "move.usda", "-o", tmp_path / "x.txt").stderr
 
 
 def test_what_was_broken_off_goes_on_from_the_command_line(saved, tmp_path):

@@ -12,6 +12,7 @@ import typer
 from ..files.errors import FileError, why
 from ..files.sessions import clear_stale
 from ..scene import SceneError
+from . import bringing as bringing
 from . import films as films
 from . import handing_over as handing_over
 from . import tracking as tracking

@@ -8,6 +8,7 @@ from typing import Annotated, Any, cast
 import msgspec
 import typer
 
+from ..files.exchange.fewest import Tolerances
 from ..files.permission import allowed_folders
 from ..files.project import load
 from ..render.export.kinds import Depth
@@ -169,15 +170,18 @@ def render(
 @app.command(name="export")
 def export_move(
     file: FileArgument,
-    out: Annotated[Path, typer.Option("-o", "--out", help="move.glb, .usda, .otio, .csv or .json.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="move.glb, .usda, .usdc, .usdz, .otio, .csv or .json.")],
     frames: FramesOption = None,
     camera: CameraOption = None,
     nodes: Annotated[
         str | None, typer.Option("--nodes", help='Names, separated by commas; "" for none.', show_default="all")
     ] = None,
     few_keys: Annotated[
-        bool, typer.Option("--few-keys", help="As few keys as keep within 0.002 units and 0.02 degrees.")
+        bool, typer.Option("--few-keys", help=f"As few keys as keep within {Tolerances().words()}.")
     ] = False,
+    picture: Annotated[
+        Path | None, typer.Option("--picture", help="Of a timeline: the movie, or frames, that its clips show.")
+    ] = None,
     output_format: FormatOption = None,
     quiet: Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")] = False,
     no_clobber: Annotated[bool, typer.Option("--no-clobber", help="Do not write over a file that is there.")] = False,
@@ -185,8 +189,7 @@ def export_move(
         list[Path] | None, typer.Option("--allow", help="A folder outside the scene's whose files may be read.")
     ] = None,
 ) -> None:
-    """Write the move itself for other programs: the camera, nulls, cards and models, or the film's cuts."""
-    from ..files.exchange.fewest import Tolerances
+    """Write the move itself for other programs: the camera, nulls, cards, models and lights, or the film's cuts."""
     from ..files.exchange.writing import MoveJob, write_move
 
     path = path_of(file)
@@ -204,6 +207,7 @@ def export_move(
         Tolerances() if few_keys else None,
         next((each for each in scene.formats if each.name == name), None),
         (*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ())),
+        picture,
     )
     job.check()
     if no_clobber:

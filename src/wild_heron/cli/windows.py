@@ -14,7 +14,7 @@ from ..processes import start_module
 from .arguments import UsageError, app, check_nothing_there, path_of, tell
 
 COMMANDS = (
-    "open", "demo", "sample", "render", "export", "gather", "job", "task", "check", "tracker", "integrate",
+    "open", "demo", "sample", "render", "export", "bring", "gather", "job", "task", "check", "tracker", "integrate",
     "completion",
 )  # fmt: skip
 

@@ -10,7 +10,7 @@ _wild_heron() {
         --depth) mapfile -t COMPREPLY < <(compgen -W "8 16 half float" -- "$word"); return ;;
     esac
     if ((COMP_CWORD == 1)); then
-        options="demo sample render export gather job check tracker integrate completion --version --help"
+        options="demo sample render export bring gather job check tracker integrate completion --version --help"
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word"; compgen -f -X '!*.heron' -- "$word"; compgen -d -- "$word")
         return
     fi
@@ -18,7 +18,8 @@ _wild_heron() {
         demo) options="--where --copy --help" ;;
         sample) options="--nodes --frames --camera --shots --size --json --help" ;;
         render) options="--out --frames --size --camera --shots --format --all-formats --samples --codec --quality --depth --transparent --opaque --passes --quick --workers --resume --quiet --no-clobber --allow-missing --allow --help" ;;
-        export) options="--out --frames --camera --nodes --few-keys --format --quiet --no-clobber --allow --help" ;;
+        export) options="--out --frames --camera --nodes --few-keys --picture --format --quiet --no-clobber --allow --help" ;;
+        bring) options="--out --quiet --no-clobber --help" ;;
         gather) options="--out --allow --quiet --help" ;;
         job) options="--out --name --frames --size --camera --shots --format --samples --codec --quality --depth --transparent --opaque --passes --quick --chunk --allow --quiet --help" ;;
         check) options="--format --json --all --quiet --allow --help" ;;

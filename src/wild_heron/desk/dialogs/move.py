@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QWidget
 from ...files.errors import FileError
 from ...files.exchange.fewest import Tolerances
 from ...files.exchange.writing import FORMATS, MoveFormat, MoveJob, write_move
+from ...files.sequences import find_sequence
 from ...scene import SceneError
 from ...scene.output import cameras
 from ..state.background import Errand
@@ -60,8 +61,12 @@ class MoveDialog(Dialog):
         self.keys = Choice()
         for words, few in (("on every frame", False), ("only where they are needed", True)):
             self.keys.addItem(words, few)
-        self.keys.setToolTip("Needed: to keep within 0.002 units and 0.02 degrees of the move")
+        self.keys.setToolTip(f"Needed: to keep within {Tolerances().words()} of the move, between frames too")
         form.addRow("Keys", self.keys)
+        self.picture = QLineEdit()
+        self.picture.setPlaceholderText("nothing yet")
+        self.picture.setToolTip("What was made of the film: the movie, or its frames, with # for the digits")
+        form.addRow("Clips show", beside(self.picture, push_button("Choose…", self._choose_picture, default=False)))
         self._form = form
         self.line = label("", "soft", 11)
         self.line.setWordWrap(True)
@@ -77,6 +82,7 @@ class MoveDialog(Dialog):
         self.path.setText(str(Path(self.path.text()).with_suffix(chosen.suffix)))
         for row in (2, 3, 4, 5):
             self._form.setRowVisible(row, chosen.samples)
+        self._form.setRowVisible(6, chosen.shows)
 
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Export the move to", self.path.text())
@@ -84,6 +90,13 @@ class MoveDialog(Dialog):
             self._preferences.remember_folder("output", Path(name))
             chosen: MoveFormat = self.format.currentData()
             self.path.setText(str(Path(name).with_suffix(chosen.suffix)))
+
+    def _choose_picture(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "What was made of the film", self.path.text())
+
+        if name:
+            run = find_sequence(Path(name))
+            self.picture.setText(name if run is None else str(run.source))
 
     def job(self) -> MoveJob:
         """What is entered. ValueError says what is wrong."""
@@ -102,6 +115,7 @@ class MoveDialog(Dialog):
             nodes,
             Tolerances() if self.keys.currentData() else None,
             shape if shape in scene.formats else None,
+            picture=Path(self.picture.text()).expanduser() if self.picture.text().strip() else None,
         )
 
     def start(self) -> None:

@@ -1,17 +1,21 @@
 """Bringing files in: they are looked at in a thread, with progress, and come in as one undo step."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...scene import Scene
+from ...files.errors import FileError
+from ...scene import Scene, SceneError
 from ..state.background import Errand
 from ..state.document import Document
 
 if TYPE_CHECKING:
     from ...files.bringing import Bringing
+    from ...files.contents import FilmCuts, FoundCameras
+    from ...files.exchange.coming_in import BroughtIn
 
 _SOON_SECONDS = 0.04
 """A file that is looked at within this time comes in before the call returns."""
@@ -29,7 +33,7 @@ class Bringer(QObject):
         super().__init__()
         self._document = document
         self._errand: Errand | None = None
-        self._waiting: list[tuple[list[Path], str]] = []
+        self._waiting: list[Callable[[], None]] = []
 
     @property
     def is_busy(self) -> bool:
@@ -38,7 +42,7 @@ class Bringer(QObject):
     def bring(self, paths: list[Path], as_: str = "best") -> None:
         """Look at files and add what they hold; ``as_`` as in ``files.bringing``."""
         if self._errand is not None:
-            self._waiting.append((paths, as_))
+            self._waiting.append(lambda: self.bring(paths, as_))
             return
         document = self._document
         document.file.allow(paths)
@@ -60,6 +64,60 @@ class Bringer(QObject):
 
         self._errand = document.background.start("bringing in", work, self._done, self.progressed.emit, self._failed)
         document.background.finish(self._errand, _SOON_SECONDS)
+
+    def bring_motion(self, path: Path) -> None:
+        """Add the cameras of another program's file with their motion, or make the film's shots those of a timeline."""
+        if self._errand is not None:
+            self._waiting.append(lambda: self.bring_motion(path))
+            return
+        document = self._document
+        document.file.allow([path])
+        scene, reader = document.scene, document.file.reader
+
+        def work(errand: Errand) -> "tuple[FoundCameras | FilmCuts, BroughtIn] | Exception | None":
+            from ...files.exchange.coming_in import brought_in, read_motion
+            from ...files.reader import Cancelled
+
+            errand.tell(0, 1)
+            try:
+                found = read_motion(path, scene.settings.rate.fps, reader, errand.is_cancelled)
+                return found, brought_in(scene, path, found)
+            except Cancelled:
+                return None
+            except (FileError, SceneError) as problem:
+                return problem
+
+        def done(result: "tuple[FoundCameras | FilmCuts, BroughtIn] | Exception | None") -> None:
+            self._errand = None
+            self.progressed.emit(0, 0)
+            if result is None:
+                document.messages.say("Cancelled; nothing was brought in.")
+            elif isinstance(result, Exception):
+                document.messages.say(str(result), True)
+            else:
+                self._take_motion(path, scene, *result)
+            self._go_on()
+
+        self._errand = document.background.start("bringing in", work, done, self.progressed.emit, self._failed)
+        document.background.finish(self._errand, _SOON_SECONDS)
+
+    def _take_motion(self, path: Path, then: Scene, found: "FoundCameras | FilmCuts", brought: "BroughtIn") -> None:
+        from ...files.exchange.coming_in import brought_in
+
+        document = self._document
+        try:
+            # The scene may have been edited while the file was read.
+            brought = brought if document.scene is then else brought_in(document.scene, path, found)
+        except SceneError as problem:
+            document.messages.say(str(problem), True)
+            return
+        name = "Bring in cuts" if not brought.cameras else "Bring in a camera" if len(brought.cameras) == 1 else (
+            "Bring in cameras"
+        )  # fmt: skip
+        document.edit(name, lambda _: brought.scene)
+        if brought.cameras:
+            document.selection.choose(brought.cameras)
+        document.messages.say(" ".join([brought.said, *brought.notes]))
 
     def cancel(self) -> None:
         """Give up what is being looked at; nothing of it comes in."""
@@ -85,7 +143,7 @@ class Bringer(QObject):
 
     def _go_on(self) -> None:
         if self._waiting:
-            self.bring(*self._waiting.pop(0))
+            self._waiting.pop(0)()
 
     def _take_in(self, found: "Bringing") -> None:
         from ...files.bringing import add_proposals

@@ -14,7 +14,6 @@ from ..channels.linking import Wires
 from ..commands.actions import ActionTable
 from ..commands.binds import BindCommands
 from ..commands.checks import CheckCommands
-from ..commands.coming_back import ComingBackCommands
 from ..commands.editing import Commands
 from ..commands.formats import FormatCommands
 from ..commands.framings import FramingCommands
@@ -106,7 +105,6 @@ class Desk(QObject):
         self.watcher = FileWatcher(document)
         self.files = SceneFiles(document, settings, self.preferences, frame)
         self.queue = QueueCommands(document)
-        self.coming_back = ComingBackCommands(document, frame)
         self.open = Opener(document, self.preferences, self.queue, frame)
 
         self.top_bar = TopBar(document, self.playback, self.actions_)

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
+from ...files.exchange.coming_in import CAMERA_SUFFIXES, CUTS_SUFFIXES
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, SOUND_SUFFIXES, VECTOR_SUFFIXES, suffixes
 from ...log import log_folder
 from ...render.export.job import ExportJob
@@ -14,7 +15,6 @@ from ...scene.dependencies import descendants
 from ...scene.edits import KeyRef
 from ..commands.actions import ActionTable
 from ..commands.checks import CheckCommands
-from ..commands.coming_back import CAMERA_SUFFIXES, CUTS_SUFFIXES
 from ..commands.queue import QueueCommands
 from ..commands.set import SetCommands
 from ..commands.sounds import SoundCommands

@@ -18,6 +18,9 @@ class Tolerances(NamedTuple):
     share: float = 1e-4
     pixels: float = 0.2
 
+    def words(self) -> str:
+        return f"{self.units:g} units, {self.degrees:g} degrees and {self.pixels:g} pixels"
+
 
 def fewest(
     frames: Array, values: Array, quaternions: Array | None, scales: Array | None, within: Tolerances

@@ -17,11 +17,13 @@ from .notes import notes_of
 
 
 class MoveFormat(NamedTuple):
-    """A format that a move can be written in. ``samples``: it holds where things are, frame by frame."""
+    """A format that a move can be written in. ``samples``: it holds where things are, frame by frame; ``shows``: it can
+    name the pictures that were made of it."""
 
     suffix: str
     label: str
     samples: bool = True
+    shows: bool = False
 
 
 FORMATS = (
@@ -29,7 +31,7 @@ FORMATS = (
     MoveFormat(".usda", "OpenUSD: the same, with focus and shutter"),
     MoveFormat(".usdc", "OpenUSD, binary"),
     MoveFormat(".usdz", "OpenUSD, with its pictures in one file"),
-    MoveFormat(".otio", "OpenTimelineIO: the film's cuts", False),
+    MoveFormat(".otio", "OpenTimelineIO: the film's cuts", False, True),
     MoveFormat(".csv", "Table: a line a frame"),
     MoveFormat(".json", "The scene itself, as JSON", False),
 )

@@ -118,13 +118,13 @@ class Reader:
         """A movie's frame, (H, W, 4) uint8 premultiplied; past the end, the last."""
         return self._ask(m.ReadFrame(index, limit), path, same=True)
 
-    def cameras(self, path: Path, fps: float) -> FoundCameras:
+    def cameras(self, path: Path, fps: float, cancelled: Callable[[], bool] | None = None) -> FoundCameras:
         """The cameras of a glTF, USD or table, with their motion."""
-        return self._ask(m.ReadCameras(fps), path)
+        return self._ask(m.ReadCameras(fps), path, cancelled)
 
-    def cuts(self, path: Path) -> FilmCuts:
+    def cuts(self, path: Path, cancelled: Callable[[], bool] | None = None) -> FilmCuts:
         """The cuts of a timeline."""
-        return self._ask(m.ReadCuts(), path)
+        return self._ask(m.ReadCuts(), path, cancelled)
 
     def files_beside(self, path: Path) -> list[str]:
         """The names of the files that lie beside a glTF file and belong to it."""
