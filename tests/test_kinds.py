@@ -158,7 +158,8 @@ MOST = {
     "RidePath": 6,
     # A tour moves its camera, gives it its lens, is played through, and is dissolved.
     "Tour": 9,
-    "Light": 7,
+    # It goes out to other programs, too.
+    "Light": 8,
     "crane": 2,
     "quart": 1,
     "openraster": 2,

@@ -23,6 +23,8 @@ from ..stand_in import placeholder
 
 _SIDE = 4096
 
+Shown = Picture | Model | Logo | Ground
+
 
 class FlatMesh(NamedTuple):
     """Corners (K, 3), normals (K, 3), texture coordinates (K, 2; v down) and faces (M, 3), in one material; whether its
@@ -78,9 +80,7 @@ def card(node: Picture, scene: Scene, pixels: Pixels) -> FlatMesh:
     return FlatMesh(positions, np.tile([0.0, 0.0, 1.0], (4, 1)), uv, faces, material, pixels)
 
 
-def meshes_of(
-    node: Picture | Model | Logo | Ground, scene: Scene, base: Path | None, reader: Reader, frame: float
-) -> list[FlatMesh]:
+def meshes_of(node: Shown, scene: Scene, base: Path | None, reader: Reader, frame: float) -> list[FlatMesh]:
     """What is seen of a node, in units in its own space; a surface that moves as it is at a frame."""
     if isinstance(node, Picture):
         return [card(node, scene, pixels_of(node, base, reader))]

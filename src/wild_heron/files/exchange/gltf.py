@@ -14,14 +14,11 @@ from numpy.typing import NDArray
 from ... import __version__
 from ...arrays import Array
 from ...colour import to_light
-from ...evaluate import evaluate
-from ...scene import Light, Null, SceneError
-from ...scene.artwork import rgb
-from ...scene.channels import REACH
+from ...scene import SceneError
 from ..contents import Material
 from ..reader import Reader
-from .artwork import FlatMesh, meshes_of, png
-from .lights import candela, lux
+from .artwork import FlatMesh, Shown, meshes_of, png
+from .lights import LightTold, light_of
 from .move import Move, MovedCamera, MovedNode, Poses
 
 _FLOAT, _UNSIGNED = 5126, 5125
@@ -139,16 +136,17 @@ def gltf(move: Move, reader: Reader) -> bytes:
     document = _Document()
     places: list[int] = []
     for moved in move.nodes:
-        if isinstance(moved.node, Light) and moved.node.light == "ambient":
+        light = light_of(move, moved)
+        if light is not None and light.kind == "ambient":
             places.append(-1)
             continue
         index = document.add("nodes", {"name": moved.node.name})
         places.append(index)
         document.hang(index, -1 if moved.parent < 0 else places[moved.parent])
         _place(document, move, index, moved.poses)
-        if isinstance(moved.node, Light):
-            _light(document, move, index, moved.node, moved.level)
-        elif not isinstance(moved.node, Null):
+        if light is not None:
+            _light(document, move, index, light)
+        elif isinstance(moved.node, Shown):
             _shown(document, move, index, moved, reader)
     if move.camera is not None:
         parent = move.camera.parent
@@ -159,7 +157,7 @@ def gltf(move: Move, reader: Reader) -> bytes:
 def _shown(document: _Document, move: Move, index: int, moved: MovedNode, reader: Reader) -> None:
     """What is seen of a node, on a node below it where it is at times clear: there its size is 0."""
     node, (frames, opacity) = moved.node, moved.level
-    assert not isinstance(node, Light | Null)
+    assert isinstance(node, Shown)
     meshes = meshes_of(node, move.scene, move.base, reader, float(move.frames[0]))
     if not meshes:
         return
@@ -194,21 +192,20 @@ def _shown(document: _Document, move: Move, index: int, moved: MovedNode, reader
         document.point_at(pointer, move.seconds(frames), factors, "VEC4")
 
 
-def _light(document: _Document, move: Move, index: int, node: Light, level: tuple[Array, Array]) -> None:
-    frames, strength = level
-    told: dict[str, Any] = {"name": node.name, "type": node.light, "color": to_light(np.array(rgb(node.tint))).tolist()}
-    strengths = lux(strength)
-    if node.light == "point":
-        reach = float(evaluate(move.scene, move.frames[:1], [node.id]).value(node.id, REACH)[0]) * move.metres
-        told["range"] = reach
-        strengths = candela(strength, node.falloff, reach)
-    told["intensity"] = float(strengths[0])
+def _light(document: _Document, move: Move, index: int, light: LightTold) -> None:
+    name = document.json["nodes"][index]["name"]
+    told: dict[str, Any] = {"name": name, "type": light.kind, "color": light.colour}
+    strength = light.strength
+    if light.kind == "point":
+        told["range"] = light.reach * move.metres
+        strength = strength * move.metres**2
+    told["intensity"] = float(strength[0])
     number = len(document.lights)
     document.lights.append(told)
     document.json["nodes"][index]["extensions"] = {"KHR_lights_punctual": {"light": number}}
     if len(strength) > 1:
         pointer = f"/extensions/KHR_lights_punctual/lights/{number}/intensity"
-        document.point_at(pointer, move.seconds(frames), strengths, "SCALAR")
+        document.point_at(pointer, move.seconds(light.frames), strength, "SCALAR")
 
 
 def _camera(document: _Document, move: Move, camera: MovedCamera, parent: int) -> None:

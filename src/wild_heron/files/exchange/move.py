@@ -15,12 +15,7 @@ from ...scene import (
     AnyNode,
     Camera,
     Format,
-    Ground,
-    Light,
-    Logo,
-    Model,
     Null,
-    Picture,
     Scene,
     UnknownNodeError,
 )
@@ -45,7 +40,10 @@ from .sampling import (
 JUST_BEFORE = 1e-3
 """How many frames before a cut the picture before it is told once more."""
 
-Told = Null | Picture | Model | Logo | Ground | Light
+
+def is_told(node: AnyNode) -> bool:
+    """Whether other programs have something of its kind."""
+    return isinstance(node, Null) or node.serves_as("seen") or node.serves_as("light")
 
 
 class Poses(NamedTuple):
@@ -71,7 +69,7 @@ class MovedNode(NamedTuple):
     """A node with the matrices of its contents, and its opacity or strength (K,) at frames (K,); one where it does not
     change. ``parent`` is the number of what carries it among the nodes before it, or −1."""
 
-    node: Told
+    node: AnyNode
     poses: Poses
     level: tuple[Array, Array]
     parent: int = -1
@@ -123,9 +121,9 @@ def move_of(
     array = np.asarray(list(frames), dtype=np.float64)
     if camera is not None and not isinstance(scene.node(camera), Camera):
         raise UnknownNodeError(camera)
-    shown = [node for node in scene.nodes if isinstance(node, Told) and not node.hidden]
+    shown = [node for node in scene.nodes if is_told(node) and not node.hidden]
     wanted: list[AnyNode] = [*shown] if nodes is None else [scene.node(each) for each in nodes]
-    told = [node for node in wanted if isinstance(node, Told)]
+    told = [node for node in wanted if is_told(node)]
     seen = camera is not None or has_output(scene)
     source = source_of(scene, told, camera, shape, seen)
     array = _with_cuts(scene, array, camera, shape) if seen else array
@@ -138,7 +136,7 @@ def move_of(
     moved = tuple(_node(source, sample, k, allowed) for k in range(len(source.nodes)))
     return Move(
         scene, base, array, _camera(source, sample, camera, allowed), moved,
-        tuple(node for node in wanted if not isinstance(node, Told | Camera)),
+        tuple(node for node in wanted if not is_told(node) and not isinstance(node, Camera)),
     )  # fmt: skip
 
 
@@ -152,10 +150,8 @@ def _with_cuts(scene: Scene, frames: Array, camera: str | None, shape: Format | 
 
 
 def _node(source: Source, sample: Sample, k: int, allowed: Within | None) -> MovedNode:
-    node = source.nodes[k]
-    assert isinstance(node, Told)
     poses = _poses(sample.frames, sample.matrices[:, k], _tolerances(allowed, k))
-    return MovedNode(node, poses, _level(sample.frames, sample.levels[:, k], allowed), source.parents[k])
+    return MovedNode(source.nodes[k], poses, _level(sample.frames, sample.levels[:, k], allowed), source.parents[k])
 
 
 def _camera(source: Source, sample: Sample, camera: str | None, allowed: Within | None) -> MovedCamera | None:

@@ -3,9 +3,10 @@
 from collections.abc import Callable, Iterable
 
 from ...evaluate import evaluate
-from ...scene import AnyNode, Ground, Light, Model, ModelFile, Movie, Picture, Waves, moved_channels
+from ...scene import AnyNode, Ground, Model, ModelFile, Movie, Picture, Waves, moved_channels
 from ...scene import Sequence as PictureSequence
 from ...scene.channels import BLUR, RELIEF
+from .lights import light_of
 from .move import Move, MovedNode
 
 _FORMATS = {".glb": "glTF", ".usda": "USD", ".usdc": "USD", ".usdz": "USD", ".csv": "A table"}
@@ -57,7 +58,7 @@ def _skewed(nodes: Iterable[MovedNode], what: str) -> Iterable[str]:
 
 
 def _faded(nodes: Iterable[MovedNode]) -> Iterable[str]:
-    fading = [each for each in nodes if len(each.level[1]) > 1 and not isinstance(each.node, Light)]
+    fading = [each for each in nodes if len(each.level[1]) > 1 and each.node.serves_as("seen")]
     if fading:
         yield (
             f"Opacity changes by KHR_animation_pointer: a program that does not know it shows {_names(fading)} at its"
@@ -94,14 +95,14 @@ def _artwork(move: Move) -> Iterable[str]:
 
 
 def _lights(move: Move, suffix: str) -> Iterable[str]:
-    lights = [each.node for each in move.nodes if isinstance(each.node, Light)]
-    ambient = [node.name for node in lights if node.light == "ambient"]
+    lights = [(each.node.name, light) for each in move.nodes if (light := light_of(move, each)) is not None]
+    ambient = [name for name, light in lights if light.kind == "ambient"]
     if ambient and suffix == ".glb":
         yield f"glTF has no ambient light: {_names(ambient)} is left out."
-    points = [node.name for node in lights if node.light == "point"]
+    points = [name for name, light in lights if light.kind == "point"]
     if points:
         yield f"Fading with the square of the distance, as bright as here at half the reach: {_names(points)}."
-    if any(node.shadow for node in lights):
+    if any(light.shadow for _, light in lights):
         yield "Shadows are as the other program casts them."
 
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ...arrays import Array
 from ...evaluate import CameraView, Evaluation, evaluate
 from ...evaluate.output import output
-from ...scene import AnyNode, Format, Light, Null, Scene
+from ...scene import AnyNode, Format, Null, Scene
 from ...scene.channels import OPACITY, STRENGTH
 from ...scene.lookup import nodes_by_id
 from ...scene.output import lens_node
@@ -148,7 +148,7 @@ def _settled(matrices: Array) -> Array:
 
 
 def _level(there: Evaluation, node: AnyNode) -> Array:
-    if isinstance(node, Light):
+    if node.serves_as("light"):
         return there.value(node.id, STRENGTH)
     return np.clip(there.value(node.id, OPACITY), 0.0, 1.0)
 

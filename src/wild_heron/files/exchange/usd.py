@@ -12,13 +12,9 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdLux, UsdShade, Vt
 
 from ...arrays import Array
 from ...colour import to_light
-from ...evaluate import evaluate
-from ...scene import Light, Null
-from ...scene.artwork import rgb
-from ...scene.channels import REACH
 from ..reader import Reader
-from .artwork import FlatMesh, meshes_of, png
-from .lights import candela, lux
+from .artwork import FlatMesh, Shown, meshes_of, png
+from .lights import LightTold, light_of
 from .move import Move, MovedCamera, MovedNode, Poses
 
 _ROOT = "/Scene"
@@ -50,12 +46,11 @@ def usd(move: Move, reader: Reader, folder: str) -> tuple[Any, dict[str, bytes]]
         node = moved.node
         path = free(node.name, _ROOT if moved.parent < 0 else paths[moved.parent])
         paths.append(path)
-        holder = _light(stage, path, move, node, moved.level) if isinstance(node, Light) else (
-            UsdGeom.Xform.Define(stage, path)
-        )  # fmt: skip
+        light = light_of(move, moved)
+        holder = UsdGeom.Xform.Define(stage, path) if light is None else _light(stage, path, light)
         holder.GetPrim().SetDisplayName(node.name)
         _place(holder, moved.poses)
-        if not isinstance(node, Light | Null):
+        if isinstance(node, Shown):
             _shown(stage, path, move, moved, reader, folder, files, lambda name, path=path: free(name, path))
     if move.camera is not None:
         above = _ROOT if move.camera.parent < 0 else paths[move.camera.parent]
@@ -69,7 +64,7 @@ def _shown(
 ) -> None:  # fmt: skip
     """The meshes of a node, below it."""
     node = moved.node
-    assert not isinstance(node, Light | Null)
+    assert isinstance(node, Shown)
     for number, mesh in enumerate(meshes_of(node, move.scene, move.base, reader, float(move.frames[0]))):
         file = None
         if mesh.texture is not None:
@@ -78,26 +73,24 @@ def _shown(
         _mesh(stage, free(f"Mesh_{number}"), mesh, file, moved.level)
 
 
-def _light(stage: Any, path: str, move: Move, node: Light, level: tuple[Array, Array]) -> Any:
-    frames, strength = level
-    if node.light == "ambient":
+def _light(stage: Any, path: str, told: LightTold) -> Any:
+    strength = told.strength
+    if told.kind == "ambient":
         light = UsdLux.DomeLight.Define(stage, path)
-    elif node.light == "directional":
+    elif told.kind == "directional":
         light = UsdLux.DistantLight.Define(stage, path)
         light.CreateAngleAttr(0.0)
-        strength = lux(strength)
     else:
         light = UsdLux.SphereLight.Define(stage, path)
         light.CreateRadiusAttr(_LAMP)
         light.CreateTreatAsPointAttr(True)
         light.CreateNormalizeAttr(True)
-        reach = float(evaluate(move.scene, move.frames[:1], [node.id]).value(node.id, REACH)[0])
         # A sphere sends a quarter of what is told, by its surface, towards each side.
-        strength = 4.0 * candela(strength, node.falloff, reach)
-    light.CreateColorAttr(Gf.Vec3f(*to_light(np.array(rgb(node.tint))).tolist()))
-    if node.shadow:
+        strength = 4.0 * strength
+    light.CreateColorAttr(Gf.Vec3f(*told.colour))
+    if told.shadow:
         UsdLux.ShadowAPI.Apply(light.GetPrim()).CreateShadowEnableAttr(True)
-    _sampled(light.CreateIntensityAttr(), frames, strength.tolist())
+    _sampled(light.CreateIntensityAttr(), told.frames, strength.tolist())
     return light
 
 
