@@ -1,6 +1,6 @@
 """What is found in files, as plain data: it comes from the reader process."""
 
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import msgspec
 import numpy as np
@@ -87,9 +87,9 @@ class TextSize(msgspec.Struct, frozen=True):
 
 
 class PixelsRead(msgspec.Struct, frozen=True):
-    """A picture's pixels (H, W, 4), premultiplied, and what is wrong with it ("" for nothing)."""
+    """A picture's pixels (H, W, 4), premultiplied: bytes, or floats; and what is wrong with it ("" for nothing)."""
 
-    pixels: Pixels
+    pixels: NDArray[Any]
     problem: str = ""
 
 

@@ -7,16 +7,17 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from functools import lru_cache
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import moderngl
 import numpy as np
+from numpy.typing import NDArray
 
 from ..arrays import Pixels
 from ..files.artwork import resolve
 from ..files.drafts import Drafts
 from ..files.errors import FileError
-from ..files.light import as_light
+from ..files.light import as_light, light_of
 from ..files.pixels import file_of, is_drawn
 from ..files.reader import Cancelled, Reader
 from ..files.stand_in import placeholder
@@ -71,6 +72,8 @@ class _Key(NamedTuple):
     stamp: Hashable
     level: int
     linear: bool = False
+    exact: bool = False
+    """Whether it is read at its own depth, and turned to light by ourselves: graphics cards look that up coarsely."""
     part: tuple[int, int, int, int, int] | None = None
     """Of what is drawn very large, tiles from and to (columns, rows), and how many of them a side has."""
 
@@ -84,7 +87,7 @@ class _Key(NamedTuple):
 
 
 class _Read(NamedTuple):
-    pixels: Pixels
+    pixels: NDArray[Any]
     bounds: tuple[float, float, float, float]
     opaque: bool
     clear_rim: bool
@@ -112,6 +115,8 @@ class ArtworkStore:
         self._used: set[_Key] = set()
         self.linear = False
         """Whether what is asked for now is to give linear light."""
+        self.exact = False
+        """Whether what is asked for now is to be as deep as it is in its file."""
         self.arrived = 0
         """How many pictures came in since this was last set to 0."""
 
@@ -183,7 +188,7 @@ class ArtworkStore:
         index = want.moment if isinstance(artwork, Sequence | Movie) else 0
         stamp = self._stamp(path) if path is not None else ()
         if stamp is None:
-            return _Key((*family, picture.name, picture.width, picture.height), index, None, 0, self.linear)
+            return _Key((*family, picture.name, picture.width, picture.height), index, None, 0, self.linear, self.exact)
         if isinstance(artwork, Movie) or (isinstance(artwork, Card) and artwork.is_flat):
             level = 0
         elif drawn:
@@ -192,12 +197,12 @@ class ArtworkStore:
             if finer > level and want.seen is not None:
                 part = self._part(picture, want.seen, level, finer)
                 if part is not None:
-                    return _Key(family, index, stamp, part[1], self.linear, part[0])
+                    return _Key(family, index, stamp, part[1], self.linear, self.exact, part[0])
         elif final or picture.width * picture.height <= _DRAFT_PIXELS:
             level = 0
         else:
             level = max(_SMALLEST_LEVEL, min(0, math.ceil(math.log2(max(want.scale, 1e-3)) - 0.05)))
-        return self._sharper(_Key(family, index, stamp, level, self.linear), exact=final)
+        return self._sharper(_Key(family, index, stamp, level, self.linear, self.exact), exact=final)
 
     def _vector_level(self, picture: Picture, scale: float) -> int:
         level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
@@ -233,7 +238,7 @@ class ArtworkStore:
     def _nearest(self, key: _Key) -> Artwork | None:
         """Some version of the same picture: another size, an older file, the frame shown before."""
         found = [other for other in self._loaded if other.what == key.what and other.linear == key.linear
-                 and other.part in (None, key.part)]  # fmt: skip
+                 and other.exact == key.exact and other.part in (None, key.part)]  # fmt: skip
         if not found:
             return None
         best = min(found, key=lambda other: (other.stamp != key.stamp, abs(other.moment - key.moment), -other.level))
@@ -275,7 +280,7 @@ class ArtworkStore:
         texture.build_mipmaps()
         texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
-        size = width * height * 16 // 3
+        size = width * height * 4 * pixels.itemsize * 4 // 3
         return Artwork(texture, read.bounds, read.opaque, read.clear_rim, read.problem, size, linear=linear)
 
     def tidy(self) -> None:
@@ -283,11 +288,9 @@ class ArtworkStore:
         where the budget is exceeded."""
         largest: dict[tuple[Hashable, ...], int] = {}
         for key in self._loaded:
-            family = (key.what, key.moment, key.stamp, key.linear, key.part)
+            family = (*key._replace(level=0),)
             largest[family] = max(key.level, largest.get(family, key.level))
-        for key in [
-            key for key in self._loaded if key.level < largest[key.what, key.moment, key.stamp, key.linear, key.part]
-        ]:
+        for key in [key for key in self._loaded if key.level < largest[(*key._replace(level=0),)]]:
             if key not in self._used:
                 self._loaded.pop(key).texture.release()
         total = sum(artwork.size for artwork in self._loaded.values())
@@ -335,7 +338,9 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
         if isinstance(picture.artwork, Movie):
             assert path is not None
             frame = reader.movie_frame(path, want.moment, limit)
-            return _looked_at(as_light(frame) if key.linear else frame, None)
+            if key.linear:
+                return _looked_at(light_of(frame) if key.exact else as_light(frame), None)
+            return _looked_at(frame, None)
         if key.level < 0 and path is not None and not is_drawn(picture):
             # A draft shows what is in the file too.
             reader.permission.check(path)
@@ -343,7 +348,7 @@ def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, 
             make = lambda: reader.pixels(picture, path, 1.0, limit, key.level, key.linear).pixels  # noqa: E731
             return _looked_at(drafts.get(path, part, key.level, make, key.linear), None)
         scale = 2.0**key.level if is_drawn(picture) else 1.0
-        found = reader.pixels(picture, path, scale, limit, 0, key.linear, key.box)
+        found = reader.pixels(picture, path, scale, limit, 0, key.linear, key.box, key.exact)
         return _looked_at(found.pixels, found.problem or None)
     except Cancelled:
         return _looked_at(_stand_in(picture, "not read"), None)
@@ -370,10 +375,13 @@ def _of_part(artwork: Artwork, box: tuple[float, float, float, float] | None) ->
 SRGB8_ALPHA8 = 0x8C43  # OpenGL 2.1
 
 
-def as_texture(context: moderngl.Context, pixels: Pixels, linear: bool) -> moderngl.Texture:
-    """Pixels (H, W, 4) on the graphics card. ``linear``: a look-up, and what is between texels, is linear light."""
+def as_texture(context: moderngl.Context, pixels: NDArray[Any], linear: bool) -> moderngl.Texture:
+    """Pixels (H, W, 4) on the graphics card. ``linear``: a look-up, and what is between texels, is linear light; floats
+    are that already."""
     size = (pixels.shape[1], pixels.shape[0])
     data = np.ascontiguousarray(pixels).data
+    if pixels.dtype != np.uint8:
+        return context.texture(size, 4, data, alignment=1, dtype="f2" if pixels.dtype == np.float16 else "f4")
     if linear:
         return context.texture(size, 4, data, alignment=1, internal_format=SRGB8_ALPHA8)
     return context.texture(size, 4, data, alignment=1)
@@ -383,13 +391,13 @@ def _stand_in(picture: Picture, note: str) -> Pixels:
     return placeholder(picture.name, picture.width, picture.height, note)
 
 
-def _looked_at(pixels: Pixels, problem: str | None) -> _Read:
-    alpha = pixels[..., 3]
-    rim = max(int(edge.max()) for edge in (alpha[0], alpha[-1], alpha[:, 0], alpha[:, -1]))
-    return _Read(pixels, _bounds(alpha), bool(alpha.min(initial=255) == 255), rim == 0, problem)
+def _looked_at(pixels: NDArray[Any], problem: str | None) -> _Read:
+    alpha, solid = pixels[..., 3], 255 if pixels.dtype == np.uint8 else 1
+    rim = max(float(edge.max()) for edge in (alpha[0], alpha[-1], alpha[:, 0], alpha[:, -1]))
+    return _Read(pixels, _bounds(alpha), bool((alpha >= solid).all()), rim == 0.0, problem)
 
 
-def _bounds(alpha: Pixels) -> tuple[float, float, float, float]:
+def _bounds(alpha: NDArray[Any]) -> tuple[float, float, float, float]:
     """The box around what is not empty, in 0–1, with a margin for the smaller mipmaps to fade in."""
     height, width = alpha.shape
     rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))

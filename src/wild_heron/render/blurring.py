@@ -61,7 +61,7 @@ class Blurring:
         pad = 3.0 * deviation
         size = (math.ceil((width + 2 * pad) / step), math.ceil((height + 2 * pad) / step))
         part = (-pad / width, -pad / height, size[0] * step / width, size[1] * step / height)
-        kind = "f2" if artwork.linear else "f1"
+        kind = "f4" if source.dtype == "f4" else "f2" if artwork.linear or source.dtype == "f2" else "f1"
         first, second = (self._context.texture(size, 4, dtype=kind) for _ in range(2))
         for texture in (first, second):
             texture.repeat_x = texture.repeat_y = False
@@ -76,7 +76,7 @@ class Blurring:
         u0, v0, u1, v1 = artwork.bounds
         across, down = pad / width, pad / height
         bounds = (u0 - across, v0 - down, u1 + across, v1 + down)
-        each = 8 if artwork.linear else 4
+        each = {"f1": 4, "f2": 8, "f4": 16}[kind]
         total = size[0] * size[1] * each * 4 // 3
         return Artwork(second, bounds, False, True, artwork.problem, total, inside, artwork.linear)
 

@@ -8,7 +8,7 @@ from ..evaluate import CameraView
 from ..log import log
 from ..scene import AnyNode, Distance
 from .eye import Tile
-from .messages import FreeView, ThroughLens
+from .messages import FreeView, Precision, ThroughLens
 from .paint import matte
 
 
@@ -50,6 +50,9 @@ class Drawing:
         """What part of a pixel a sample stands for."""
         self.fine = False
         """Whether artwork is averaged over what each sample stands for."""
+        self.precision: Precision = "bytes"
+        self.exact = False
+        """Whether artwork is read at its own depth, and turned to light by ourselves."""
         self.size = (0, 0)
         """Of the whole frame."""
         self.tile: Tile | None = None

@@ -4,7 +4,11 @@ from typing import Literal
 
 import moderngl
 
-Use = Literal["picture", "light", "sum", "smooth", "smooth light", "facts", "bytes", "floats"]
+from .messages import Precision
+
+Use = Literal[
+    "picture", "half picture", "full picture", "smooth", "half smooth", "full smooth", "sum", "facts", "bytes", "floats"
+]  # fmt: skip
 
 _KEPT = 12
 _SMOOTH_SAMPLES = 4
@@ -13,8 +17,8 @@ _SMOOTH_SAMPLES = 4
 class Frames:
     """Framebuffers by size and use; the one that was not used for longest goes.
 
-    picture: 8 bits a channel, with depth. light: the same with 16-bit floats. smooth, smooth light: as these, with four
-    samples to a pixel. facts: 32-bit floats with depth. sum, floats: without. bytes: as picture, without depth.
+    picture: 8 bits a channel, with depth; half, full: the same with 16-bit and 32-bit floats. smooth: as these, with
+    four samples to a pixel. facts: 32-bit floats with depth. sum, floats: without. bytes: as picture, without depth.
     """
 
     def __init__(self, context: moderngl.Context) -> None:
@@ -35,8 +39,9 @@ class Frames:
 
     def _make(self, size: tuple[int, int], use: Use) -> moderngl.Framebuffer:
         gl = self._context
-        kind = "f2" if use.endswith("light") else "f4" if use in ("sum", "facts", "floats") else "f1"
-        if use.startswith("smooth"):
+        full = use in ("sum", "facts", "floats") or use.startswith("full")
+        kind = "f4" if full else "f2" if use.startswith("half") else "f1"
+        if use.endswith("smooth"):
             return gl.framebuffer(
                 [gl.renderbuffer(size, 4, samples=self._samples, dtype=kind)],
                 gl.depth_renderbuffer(size, samples=self._samples),
@@ -45,6 +50,16 @@ class Frames:
         texture.filter = (moderngl.NEAREST, moderngl.NEAREST)
         plain = use in ("sum", "floats", "bytes")
         return gl.framebuffer([texture], None if plain else gl.depth_renderbuffer(size))
+
+
+def picture_use(precision: Precision, smooth: bool = False) -> Use:
+    """What a picture is drawn into that is put together in bytes, half or full floats."""
+    pictures: dict[Precision, tuple[Use, Use]] = {
+        "bytes": ("picture", "smooth"),
+        "half": ("half picture", "half smooth"),
+        "full": ("full picture", "full smooth"),
+    }
+    return pictures[precision][smooth]
 
 
 def _release(frame: moderngl.Framebuffer) -> None:

@@ -51,7 +51,8 @@ class FreeView(msgspec.Struct, frozen=True, tag="free"):
     background: str = "#1c262b"
 
 
-Numbers = Literal["bytes", "shown", "light"]
+Numbers = Literal["bytes", "shown", "light", "full light"]
+Precision = Literal["bytes", "half", "full"]
 
 
 class FrameRequest(msgspec.Struct, frozen=True):
@@ -59,8 +60,8 @@ class FrameRequest(msgspec.Struct, frozen=True):
     which ``version`` of the scene.
 
     ``fine``: artwork and edges are averaged over each pixel, as in frames that go out. ``numbers``: bytes as a display
-    is sent them; the same as 32-bit floats; or linear light as 32-bit floats, premultiplied. ``passes``: depth, motion
-    and nodes come with it.
+    is sent them; the same as 32-bit floats; or linear light as 32-bit floats, premultiplied, worked out in half or in
+    full floats. ``passes``: depth, motion and nodes come with it.
     """
 
     frame: float
@@ -76,6 +77,15 @@ class FrameRequest(msgspec.Struct, frozen=True):
     @property
     def size(self) -> tuple[int, int]:
         return self.width, self.height
+
+    @property
+    def precision(self) -> Precision:
+        """In what its picture is put together: fine enough for its numbers, and for colours that alpha is taken out
+        of."""
+        if self.numbers in ("shown", "full light"):
+            return "full"
+        clear = isinstance(self.view, ThroughLens) and self.view.transparent
+        return "half" if clear or self.numbers == "light" else "bytes"
 
     @property
     def picture_bytes(self) -> int:

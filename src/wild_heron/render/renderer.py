@@ -18,7 +18,7 @@ from . import shaders
 from .drawing import WHOLE_PIXEL, Drawing, Overtaken, PixelPart, Report
 from .eye import Offset, Tile, make_eye
 from .facts import Facts, Numbers, facts_of
-from .frames import Frames
+from .frames import Frames, picture_use
 from .messages import FrameRequest, FreeView, ThroughLens
 from .paint import Telling
 from .parts import rough_tiles
@@ -98,6 +98,10 @@ class Renderer:
         evaluation, seen = self._seen(request)
         drawing = Drawing(request.view, seen, final, check, report)
         drawing.size = request.size
+        if not drawing.stretch and drawing.mattes is None:
+            light = self._stage.linear and request.precision == "bytes"
+            drawing.precision = "half" if light else request.precision
+            drawing.exact = request.numbers != "bytes"
         drawing.fine = request.fine and not drawing.stretch and drawing.mattes is None
         if (samples := request.samples) > 1:
             drawn = self._mean(evaluation, drawing, samples)
@@ -171,7 +175,7 @@ class Renderer:
         return _Told(evaluation, seen, Telling(clips[0], clips[1], float(times[2] - times[0]), 0.5, numbers, moved))
 
     def _target(self, drawing: Drawing, size: tuple[int, int]) -> moderngl.Framebuffer:
-        return self._frames.get(*size, "light" if self._is_light(drawing) else "picture")
+        return self._frames.get(*size, picture_use(drawing.precision))
 
     def _is_light(self, drawing: Drawing) -> bool:
         return self._stage.linear and not drawing.stretch and drawing.mattes is None
@@ -233,7 +237,7 @@ class Renderer:
 
     def _developed(self, drawn: moderngl.Framebuffer, request: FrameRequest, drawing: Drawing) -> moderngl.Framebuffer:
         """A frame as it was asked for, from what was drawn."""
-        light_in, light_out = self._is_light(drawing), request.numbers == "light"
+        light_in, light_out = self._is_light(drawing), request.numbers in ("light", "full light")
         clear = isinstance(request.view, ThroughLens) and request.view.transparent
         kind = drawn.color_attachments[0].dtype
         if kind == "f1" and not clear and request.numbers == "bytes":

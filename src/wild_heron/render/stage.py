@@ -17,7 +17,7 @@ from .blurring import LEAST, Blurring
 from .drawing import Drawing
 from .eye import Eye, Offset, make_eye
 from .footprints import Footprint, change_between
-from .frames import Frames
+from .frames import Frames, picture_use
 from .grounds import GroundStore
 from .lighting import Lighting, lighting, mixed
 from .meshes import MeshStore
@@ -142,7 +142,7 @@ class Stage:
         linear = self.linear and coloured and not drawing.stretch
         frame = target
         if smooth and seen and not drawing.stretch and coloured:
-            frame = self._frames.get(target.width, target.height, "smooth light" if linear else "smooth")
+            frame = self._frames.get(target.width, target.height, picture_use(drawing.precision, smooth=True))
         frame.use()
         if facts is None:
             self._clear(frame, drawing, linear)
@@ -253,6 +253,7 @@ class Stage:
                 with drawing.alone(picture.node):
                     wanted.append(picture.want(eye))
                     needed.append(k)
+        self.artwork.exact = drawing.exact
         found = self.artwork.get_all(wanted, self.base, drawing.final, drawing.step)
         out: list[Artwork | None] = [None] * len(pictures)
         for k, artwork in zip(needed, found, strict=True):

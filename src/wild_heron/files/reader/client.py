@@ -105,10 +105,10 @@ class Reader:
 
     def pixels(
         self, picture: Picture, path: Path | None, scale: float, limit: int, level: int = 0, linear: bool = False,
-        part: tuple[float, float, float, float] | None = None,
+        part: tuple[float, float, float, float] | None = None, exact: bool = False,
     ) -> PixelsRead:  # fmt: skip
         """The pixels of any artwork but a movie, as ``decode.pixels`` has them; ``path`` is None for a card."""
-        return self._ask(m.ReadPixels(picture, scale, limit, level, linear, part), path)
+        return self._ask(m.ReadPixels(picture, scale, limit, level, linear, part, exact), path)
 
     def movie(self, path: Path, cancelled: Callable[[], bool] | None = None) -> MovieInfo:
         """A movie's size, length and rate."""

@@ -44,6 +44,7 @@ class ReadPixels(msgspec.Struct, frozen=True, tag="pixels"):
     level: int
     linear: bool = False
     part: tuple[float, float, float, float] | None = None
+    exact: bool = False
 
 
 class ProbeMovie(msgspec.Struct, frozen=True, tag="movie"):

@@ -13,7 +13,7 @@ import numpy as np
 
 _ARRAY = 1
 _ALIGN = 64
-_KINDS = {"|u1", "<u2", "<i2", "<u4", "<i4", "<i8", "<f4", "<f8"}
+_KINDS = {"|u1", "<u2", "<i2", "<u4", "<i4", "<i8", "<f2", "<f4", "<f8"}
 
 
 class _Place(msgspec.Struct, frozen=True, array_like=True):

@@ -135,10 +135,10 @@ class Worker:
                 from ..decode.images import read_picture
 
                 return read_picture(file, limit=limit)
-            case ReadPixels(picture, scale, limit, level, linear, part):
+            case ReadPixels(picture, scale, limit, level, linear, part, exact):
                 from ..decode.pixels import read_pixels
 
-                return read_pixels(picture, file, scale, limit, level, linear, part)
+                return read_pixels(picture, file, scale, limit, level, linear, part, exact)
             case ProbeMovie():
                 return self._movie(file).info
             case ReadFrame(index, limit):

@@ -82,7 +82,7 @@ class ExportJob:
     def picture(self) -> FrameRequest:
         """How each frame is drawn, at whatever moment."""
         view = ThroughLens(self.camera, self.format, around=self.around, transparent=self.clear)
-        told: dict[Depth, Numbers] = {"8": "bytes", "16": "shown", "half": "light", "float": "light"}
+        told: dict[Depth, Numbers] = {"8": "bytes", "16": "shown", "half": "light", "float": "full light"}
         numbers = told[self.numbers]
         return FrameRequest(
             0.0, view, *(self.drawn or self.size), self.samples, fine=self.fine, numbers=numbers, passes=self.passes
