@@ -18,6 +18,7 @@ import wild_heron as wh
 from wild_heron.colour import to_display
 from wild_heron.files.errors import FileError
 from wild_heron.render.export import frames, movies, resuming
+from wild_heron.render.export.gif import GifEncoder
 from wild_heron.render.export.job import ExportJob
 from wild_heron.render.export.kinds import BY_NAME, KINDS, kind_of
 from wild_heron.render.export.movies import chapters_of, encoder_options
@@ -122,6 +123,47 @@ def test_what_is_lossy_is_close(scene, rendered, tmp_path, name, codec):
         assert psnr(got[smooth], drawn[smooth][:, :3]) > 40.0
 
 
+@pytest.mark.parametrize("name", ["a.mp4", "b.webm", "c.webp", "d.gif", "e.apng"])
+def test_one_frame_that_flashes_is_there(tmp_path, name):
+    """A-B-A, and long after that A again: in colours whose order in a palette is the same."""
+    card = wh.Picture(id="c", name="C", artwork=wh.Solid("#20a0f0"), width=300, height=300)
+    camera = wh.Camera(id="k", name="K", channels=(wh.Channel("position.z", 10.0),))
+    scene = wh.Scene(settings=wh.Settings(width=64, height=36, last=6, background="#101010"),
+                     nodes=(card, camera), camera="k")  # fmt: skip
+    for frame, value in ((0.0, 1.0), (2.0, 0.0), (3.0, 1.0)):
+        scene = wh.edits.set_key(scene, "c", "opacity", frame, value, wh.Hold())
+    shown = ExportJob(tmp_path / name, tuple(map(float, range(7))), "k", (64, 36), quality=100.0)
+    assert export(scene, None, shown)
+    if name.endswith((".gif", ".webp")):
+        with Image.open(tmp_path / name) as image:
+            seen, moments = [], 0
+            for k in range(image.n_frames):
+                image.seek(k)
+                seen += [np.asarray(image.convert("RGB"))[18, 32]] * max(1, round(image.info["duration"] * 24 / 1000.0))
+                moments += image.info["duration"]
+        assert moments == pytest.approx(7000 / 24, abs=10.0)
+    else:
+        seen = [each[18, 32] for each in decoded(tmp_path / name)]
+    assert [int(each[2]) > 128 for each in seen] == [True, True, False, True, True, True, True]
+
+
+def test_a_gif_of_many_colours_comes_back_frame_by_frame(tmp_path):
+    """Pictures of noise, each in colours of its own: what is decoded is what its palette could say of it."""
+    rng = np.random.default_rng(5)
+    frames_ = [np.dstack([rng.integers(0, 40 * (k + 1), (30, 40, 3)), np.full((30, 40), 255)]).astype(np.uint8)
+               for k in range(5)]  # fmt: skip
+    frames_.insert(3, frames_[0])
+    encoder = GifEncoder((40, 30), Fraction(25))
+    data = encoder.begin() + b"".join(encoder.add(each) for each in frames_) + encoder.finish()
+    (tmp_path / "a.gif").write_bytes(data)
+    own = decoded(tmp_path / "a.gif")
+    assert len(own) == 6
+    for got, drawn in zip(own, frames_, strict=True):
+        assert np.abs(got.astype(int) - drawn[..., :3]).mean() < 12.0
+    with Image.open(tmp_path / "a.gif") as image:
+        assert (image.n_frames, image.info["duration"], image.info["loop"]) == (6, 40, 0)
+
+
 def test_a_gif_has_its_colours_and_its_time(scene, rendered, tmp_path):
     assert export(scene, None, job(tmp_path, "m.gif"))
     with Image.open(tmp_path / "m.gif") as image:
@@ -132,6 +174,63 @@ def test_a_gif_has_its_colours_and_its_time(scene, rendered, tmp_path):
             times.append(image.info["duration"])
             assert psnr(np.asarray(image.convert("RGB")), drawn[..., :3]) > 28.0
     assert np.mean(times) == pytest.approx(1000.0 / 24.0, abs=6.0)
+
+
+@pytest.mark.parametrize(("name", "codec"), [("m.mp4", "h264"), ("m.mp4", "av1"), ("m.webm", "vp9"), ("m.webm", "av1")])
+def test_key_frames_are_at_cuts_and_chapters(tmp_path, name, codec):
+    near, far = (
+        wh.Camera(id=each, name=each, channels=(wh.Channel("position.z", z),)) for each, z in (("a", 5.0), ("b", 8.0))
+    )
+    card = wh.Picture(id="c", name="C", artwork=wh.Solid("#808080"), width=300, height=300)
+    shots = (wh.Shot("A", "a"), wh.Shot("B", "b", 7.0), wh.Shot("C", "a", 11.5))
+    scene = wh.Scene(settings=wh.Settings(width=64, height=36, last=30), nodes=(near, far, card), camera="a",
+                     shots=shots, markers=(Marker(20.0, "Late", "chapter"), Marker(24.0, "Beat", "beat")))  # fmt: skip
+    wanted = ExportJob(tmp_path / name, tuple(map(float, range(31))), None, (64, 36), codec=codec)
+    assert export(scene, None, wanted)
+    with av.open(str(tmp_path / name)) as movie:
+        keys = [k for k, frame in enumerate(movie.decode(video=0)) if frame.key_frame]
+    assert {0, 7, 12, 20} <= set(keys)
+    assert len(keys) < 10
+
+
+@pytest.mark.parametrize(("name", "depth", "layout"), [
+    ("m.mkv", "16", "gbrp16le"), ("m.mp4", "10", "yuv420p10le"), ("m.webm", "10", "yuv420p10le"),
+    ("m.apng", "16", "rgb48be"),
+])  # fmt: skip
+def test_movies_of_more_bits_are_finer(tmp_path, name, depth, layout):
+    """A ramp so slow that eight bits show it as steps."""
+    dark = wh.Gradient((wh.Stop(0.0, "#000000"), wh.Stop(1.0, "#ffffff")), angle=90.0)
+    card = wh.Picture(id="c", name="C", artwork=dark, width=2000, height=600, channels=(wh.Channel("opacity", 0.03),))
+    camera = wh.Camera(id="k", name="K", channels=(wh.Channel("position.z", 12.0),))
+    scene = wh.Scene(settings=wh.Settings(width=256, height=36, last=1), nodes=(card, camera), camera="k")
+    codec = "av1" if depth == "10" else None
+    levels = {}
+    for bits in ("8", depth):
+        made = ExportJob(tmp_path / f"{bits}{name}", (0.0, 1.0), "k", (256, 36), depth=bits, codec=codec, quality=100.0)
+        assert export_on(scene, None, made) if bits == "16" else export(scene, None, made)
+        with av.open(str(made.path)) as movie:
+            frame = next(movie.decode(video=0))
+            assert (frame.format.name == layout) == (bits == depth)
+            levels[bits] = len(np.unique(frame.to_ndarray(format="gray16le")[18]))
+    assert levels[depth] > 2.5 * levels["8"]
+
+
+@pytest.mark.parametrize("name", ["m.mkv", "m.webm", "m.gif", "m.apng"])
+def test_the_same_film_is_the_same_bytes(scene, tmp_path, name):
+    for folder in ("a", "b"):
+        (tmp_path / folder).mkdir()
+        assert export(scene, None, job(tmp_path / folder, name))
+    assert (tmp_path / "a" / name).read_bytes() == (tmp_path / "b" / name).read_bytes()
+
+
+def test_frames_say_how_many_there_are_a_second_and_that_pixels_are_square(scene, tmp_path):
+    quick = replace(scene, settings=replace(scene.settings, rate=wh.Rate(30000, 1001)))
+    assert export(quick, None, job(tmp_path, "f_#.exr", frames=(0.0,)))
+    rate = OpenEXR.File(str(tmp_path / "f_0.exr")).header()["framesPerSecond"]
+    assert rate == Fraction(30000, 1001)
+    assert export(quick, None, job(tmp_path, "p_#.png", frames=(0.0,), depth="16"))
+    with av.open(str(tmp_path / "p_0.png")) as picture:
+        assert picture.streams.video[0].sample_aspect_ratio == 1
 
 
 @pytest.mark.parametrize(("name", "codec"), [("m.webm", "vp9"), ("m.webp", None)])

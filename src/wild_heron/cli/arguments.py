@@ -37,6 +37,9 @@ CameraOption = Annotated[
 ]
 ShotsOption = Annotated[str | None, typer.Option("--shots", help="Names of shots, separated by commas.")]
 SizeOption = Annotated[str | None, typer.Option("--size", help="WIDTHxHEIGHT in pixels.", show_default="the frame's")]
+DepthOption = Annotated[
+    str | None, typer.Option("--depth", help=f"Of a picture's numbers: {', '.join(get_args(Depth))}.")
+]
 FormatOption = Annotated[str | None, typer.Option("--format", help="One of the scene's formats, by name.")]
 
 

@@ -12,6 +12,7 @@ from ..render.export.kinds import Depth
 from ..scene.output import resolve_camera
 from .arguments import (
     CameraOption,
+    DepthOption,
     FileArgument,
     FormatOption,
     FramesOption,
@@ -74,7 +75,7 @@ def job(
     samples: Annotated[int, typer.Option("--samples", help="Samples a frame, for motion blur.")] = 1,
     codec: Annotated[str | None, typer.Option("--codec", help="Of a movie: h264, av1, vp9.")] = None,
     quality: Annotated[float, typer.Option("--quality", help="0 to 100, of what is lossy.")] = 80.0,
-    depth: Annotated[str | None, typer.Option("--depth", help="Of a picture's numbers: 8, 16, half or float.")] = None,
+    depth: DepthOption = None,
     transparent: Annotated[
         bool | None,
         typer.Option("--transparent/--opaque", help="Leave the background out, or not.", show_default="for EXR only"),

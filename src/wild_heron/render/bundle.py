@@ -142,7 +142,7 @@ def _chunk_job(bundle: Bundle, output: Path, number: int) -> ExportJob:
     frames = whole.frames[(number - 1) * bundle.chunk : number * bundle.chunk]
     if not whole.kind.movie:
         return replace(whole, frames=frames)
-    return replace(whole, path=piece(bundle, output, number), frames=frames, codec="ffv1", sound=False)
+    return whole.piece(piece(bundle, output, number), frames)
 
 
 def piece(bundle: Bundle, output: Path, number: int) -> Path:

@@ -33,7 +33,7 @@ from .exporting import ExportingDialog
 _FILM = "@film"
 """Stands for the film among the cameras."""
 _SCALES = (("full size", 1.0), ("two thirds", 2 / 3), ("half", 0.5))
-_DEPTHS = {"8": "8 bits", "16": "16 bits", "half": "16-bit floats", "float": "32-bit floats"}
+_DEPTHS = {"8": "8 bits", "10": "10 bits", "16": "16 bits", "half": "16-bit floats", "float": "32-bit floats"}
 _SAMPLES = ((1, "1: sharp, fastest"), (8, "8: some motion blur"), (16, "16: smooth"), (32, "32: very smooth"))
 _SETTLE_MS = 900
 
@@ -166,7 +166,8 @@ class ExportDialog(ExportingDialog):
         stem = path.stem.rstrip("#").rstrip("_") or "scene"
         self.path.setText(str(path.with_name(_named(stem, kind))))
         self.numbers.clear()
-        for depth in kind.depths:
+        depths = kind.depths if codec is None else codec.depths
+        for depth in depths:
             self.numbers.addItem(_DEPTHS[depth], depth)
         clear = kind.alpha and (codec is None or codec.alpha)
         self.background.clear()
@@ -174,7 +175,7 @@ class ExportDialog(ExportingDialog):
             self.background.addItem(words, left_out)
         self.background.setCurrentIndex(self.background.findData(kind.clear))
         shown = {
-            "Quality": kind.lossy, "Numbers": len(kind.depths) > 1, "Background": clear, "Passes": kind.name == "exr",
+            "Quality": kind.lossy, "Numbers": len(depths) > 1, "Background": clear, "Passes": kind.name == "exr",
             "Sound": codec is not None and codec.sound is not None and bool(self.document.scene.sounds),
         }  # fmt: skip
         for row in range(self._form.rowCount()):

@@ -1,10 +1,16 @@
 """EXR files. What comes in is decoded elsewhere, in the reader process."""
 
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import OpenEXR
+
+
+def frame_rate(rate: Fraction) -> dict[str, object]:
+    """What a header says of it."""
+    return {"framesPerSecond": rate}
 
 
 def write(path: Path, channels: dict[str, Any], header: dict[str, object]) -> None:

@@ -13,9 +13,10 @@ from ...scene import Scene
 from ..client import DrawnFrame
 from ..stream import FrameStream
 from .frames import write_frame
+from .gif import GifEncoder
 from .job import ExportJob
 from .movies import as_video_frame, encoder_options, pixel_format
-from .running import names_of
+from .running import tags_of
 
 _STRETCHES, _LENGTH = 2, 3
 
@@ -60,14 +61,18 @@ class SizeEstimate:
     def _picture(self, job: ExportJob, drawn: DrawnFrame) -> int:
         with TemporaryDirectory(prefix="wild-heron-") as folder:
             path = Path(folder) / f"frame{job.path.suffix}"
-            write_frame(path, drawn, job, names_of(self._scene))
+            write_frame(path, drawn, job, tags_of(self._scene, job))
             return path.stat().st_size
 
 
 def _encoded(job: ExportJob, scene: Scene, frames: list[DrawnFrame]) -> list[int]:
     """The sizes of encoded frames."""
-    codec = job.encoding
-    name = {"libwebp_anim": "webp", "gif": "gif"}.get(codec.encoder, "matroska")
+    codec, rate = job.encoding, scene.settings.rate.fraction
+    if codec.encoder == "gif":
+        gif = GifEncoder(job.size, rate)
+        told = [gif.add(each.pixels[: job.size[1], : job.size[0]]) for each in frames]
+        return [len(each) for each in (*told[1:], gif.finish())]
+    name = {"libwebp_anim": "webp", "apng": "apng"}.get(codec.encoder, "matroska")
     sizes: list[int] = []
     memory = io.BytesIO()
     with av.open(memory, "w", format=name) as container:
@@ -75,9 +80,9 @@ def _encoded(job: ExportJob, scene: Scene, frames: list[DrawnFrame]) -> list[int
             codec.encoder, rate=scene.settings.rate.fraction, options=encoder_options(codec, job.quality, job.clear)
         )
         stream.width, stream.height = job.size
-        stream.pix_fmt = pixel_format(codec, job.clear)
+        stream.pix_fmt = pixel_format(codec, job.clear, job.numbers)
         for number, each in enumerate(frames):
-            frame = as_video_frame(each.pixels[: job.size[1], : job.size[0]], codec, job.clear)
+            frame = as_video_frame(each.pixels[: job.size[1], : job.size[0]], codec, job.clear, job.numbers)
             frame.pts, frame.time_base = number, 1 / scene.settings.rate.fraction
             sizes += [packet.size for packet in stream.encode(frame)]
         sizes += [packet.size for packet in stream.encode()]

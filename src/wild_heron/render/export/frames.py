@@ -4,9 +4,10 @@ import contextlib
 import os
 import shutil
 from collections.abc import Callable
+from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 import numpy as np
@@ -17,8 +18,12 @@ from ..client import DrawnFrame
 from .job import ExportJob
 from .passes import write_exr
 
-Names = tuple[str, ...]
-"""Of the scene's nodes, in order."""
+
+class Tags(NamedTuple):
+    """What is told in files besides their pixels: the names of the scene's nodes, in order, and frames a second."""
+
+    names: tuple[str, ...]
+    rate: Fraction
 
 
 @lru_cache(maxsize=1)
@@ -35,12 +40,12 @@ def _channels(drawn: DrawnFrame, job: ExportJob) -> Any:
     return np.ascontiguousarray(pixels)
 
 
-def _png(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
+def _png(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
     pixels = _channels(drawn, job)
     if pixels.dtype == np.uint8:
-        tags = PngImagePlugin.PngInfo()
-        tags.add(b"sRGB", b"\0")
-        Image.fromarray(pixels).save(path, compress_level=3, pnginfo=tags)
+        chunks = PngImagePlugin.PngInfo()
+        chunks.add(b"sRGB", b"\0")
+        Image.fromarray(pixels).save(path, compress_level=3, pnginfo=chunks)
         return
     encoder = av.CodecContext.create("png", "w")
     encoder.width, encoder.height = job.size
@@ -48,12 +53,14 @@ def _png(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
     encoder.time_base = 1
     frame = av.VideoFrame.from_ndarray(pixels, format=encoder.pix_fmt)
     # BT.709 primaries and the transfer of sRGB (ISO/IEC 23091-2), full range.
+    # Its pixels are square: without that its header says 0 to 1.
+    encoder.sample_aspect_ratio = Fraction(1)
     frame.color_primaries, frame.color_trc, frame.colorspace, frame.color_range = 1, 13, 0, 2
     encoder.color_primaries, encoder.color_trc, encoder.colorspace, encoder.color_range = 1, 13, 0, 2
     path.write_bytes(b"".join(bytes(packet) for each in (frame, None) for packet in encoder.encode(each)))
 
 
-def _tiff(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
+def _tiff(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
     import tifffile
 
     extra = ["unassalpha"] if job.clear else None
@@ -63,39 +70,39 @@ def _tiff(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
     )  # fmt: skip
 
 
-def _jpeg(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
+def _jpeg(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
     quality = round(20.0 + 0.78 * job.quality)
     Image.fromarray(_channels(drawn, job)).save(
         path, "JPEG", quality=quality, subsampling=0 if job.quality >= 50.0 else 2, icc_profile=_srgb(), optimize=True
     )
 
 
-def _webp(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
+def _webp(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
     lossless = job.quality >= 100.0
     Image.fromarray(_channels(drawn, job)).save(
         path, "WEBP", lossless=lossless, quality=round(20.0 + 0.8 * job.quality), exact=True, icc_profile=_srgb()
     )
 
 
-def _exr(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
-    write_exr(path, drawn, job.numbers == "half", names)
+def _exr(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
+    write_exr(path, drawn, job.numbers == "half", tags.names, tags.rate)
 
 
-_WRITERS: dict[str, Callable[[Path, DrawnFrame, ExportJob, Names], None]] = {
+_WRITERS: dict[str, Callable[[Path, DrawnFrame, ExportJob, Tags], None]] = {
     "png": _png, "tiff": _tiff, "exr": _exr, "jpeg": _jpeg, "webp": _webp,
 }  # fmt: skip
 
 
-def write_frame(path: Path, drawn: DrawnFrame, job: ExportJob, names: Names) -> None:
+def write_frame(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
     """Write one frame as its job has it."""
-    _WRITERS[job.kind.name](path, drawn, job, names)
+    _WRITERS[job.kind.name](path, drawn, job, tags)
 
 
 class Frames:
     """Writes frames into a hidden folder beside their place, and moves them there when all are written."""
 
-    def __init__(self, job: ExportJob, names: Names, session: Session) -> None:
-        self._job, self._names, self._session = job, names, session
+    def __init__(self, job: ExportJob, tags: Tags, session: Session) -> None:
+        self._job, self._tags, self._session = job, tags, session
         self._folder = job.path.parent / f".frames.{session.token}.partial"
 
     def begin(self) -> None:
@@ -103,7 +110,7 @@ class Frames:
         self._folder.mkdir(mode=0o700)
 
     def add(self, frame: float, drawn: DrawnFrame) -> None:
-        write_frame(self._folder / self._job.frame_path(frame).name, drawn, self._job, self._names)
+        write_frame(self._folder / self._job.frame_path(frame).name, drawn, self._job, self._tags)
 
     def finish(self) -> None:
         for frame in self._job.frames:
@@ -118,8 +125,8 @@ class Frames:
 class FramesOneByOne:
     """Puts each frame in its place as soon as it is whole, and tells ``placed``; what was there stays until then."""
 
-    def __init__(self, job: ExportJob, names: Names, session: Session, placed: Callable[[float], None]) -> None:
-        self._job, self._names, self._session, self._placed = job, names, session, placed
+    def __init__(self, job: ExportJob, tags: Tags, session: Session, placed: Callable[[float], None]) -> None:
+        self._job, self._tags, self._session, self._placed = job, tags, session, placed
         self._folder = job.path.parent / f".frames.{session.token}.partial"
 
     def begin(self) -> None:
@@ -129,7 +136,7 @@ class FramesOneByOne:
     def add(self, frame: float, drawn: DrawnFrame) -> None:
         target = self._job.frame_path(frame)
         partial = self._folder / target.name
-        write_frame(partial, drawn, self._job, self._names)
+        write_frame(partial, drawn, self._job, self._tags)
         os.replace(partial, target)
         self._placed(frame)
 

@@ -2,7 +2,7 @@
 
 import os
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -70,8 +70,13 @@ class ExportJob:
         return next((each for each in codecs if each.name == self.codec), codecs[0])
 
     @property
+    def depths(self) -> tuple[Depth, ...]:
+        """That its numbers can have, the usual one first."""
+        return self.encoding.depths if self.kind.movie else self.kind.depths
+
+    @property
     def numbers(self) -> Depth:
-        return self.depth or self.kind.depths[0]
+        return self.depth or self.depths[0]
 
     @property
     def clear(self) -> bool:
@@ -82,8 +87,8 @@ class ExportJob:
     def picture(self) -> FrameRequest:
         """How each frame is drawn, at whatever moment."""
         view = ThroughLens(self.camera, self.format, around=self.around, transparent=self.clear)
-        told: dict[Depth, Numbers] = {"8": "bytes", "16": "shown", "half": "light", "float": "full light"}
-        numbers = told[self.numbers]
+        told: dict[Depth, Numbers] = {"8": "bytes", "half": "light", "float": "full light"}
+        numbers = told.get(self.numbers, "shown")
         return FrameRequest(
             0.0, view, *(self.drawn or self.size), self.samples, fine=self.fine, numbers=numbers, passes=self.passes
         )
@@ -100,8 +105,8 @@ class ExportJob:
         if self.codec is not None and self.codec not in (each.name for each in kind.codecs):
             known = ", ".join(each.name for each in kind.codecs)
             raise FileError(self.path, f"cannot be encoded as {self.codec}.", f"Use {known or 'another kind'}.")
-        if self.depth is not None and self.depth not in kind.depths:
-            raise FileError(self.path, f"cannot hold {self.depth} numbers.", f"Use {' or '.join(kind.depths)}.")
+        if self.depth is not None and self.depth not in self.depths:
+            raise FileError(self.path, f"cannot hold {self.depth} numbers.", f"Use {' or '.join(self.depths)}.")
         if self.clear and not (kind.alpha and (not kind.movie or self.encoding.alpha)):
             what = self.encoding.label.split(",")[0] if kind.movie else kind.label
             raise FileError(self.path, f"cannot leave the background out: {what} has no transparency.", _CLEAR)
@@ -129,6 +134,11 @@ class ExportJob:
         names = [self.frame_path(frame) for frame in self.frames]
         if len(set(names)) < len(names):
             raise SceneError("Frames between whole frames would share a file name; use whole frames, or a movie.")
+
+    def piece(self, path: Path, frames: tuple[float, ...]) -> "ExportJob":
+        """The job of a part of a movie that is joined later: lossless, as deep as the movie, and without sound."""
+        depth: Depth = "8" if self.numbers == "8" else "16"
+        return replace(self, path=path, frames=frames, codec="ffv1", depth=depth, sound=False)
 
     def written(self) -> list[Path]:
         """The files that it writes."""

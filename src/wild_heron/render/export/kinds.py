@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import Literal, NamedTuple
 
-Depth = Literal["8", "16", "half", "float"]
+Depth = Literal["8", "10", "16", "half", "float"]
 
 
 class Codec(NamedTuple):
@@ -17,6 +17,8 @@ class Codec(NamedTuple):
     factors: tuple[float, float] | None = None
     sound: tuple[str, int] | None = None
     """FFmpeg's name for the sound's, and bits a second (0: as it is)."""
+    depths: tuple[Depth, ...] = ("8",)
+    """Of its numbers, the usual one first."""
 
 
 class OutputKind(NamedTuple):
@@ -43,23 +45,27 @@ KINDS: tuple[OutputKind, ...] = (
         "mp4", "MP4 movie", (".mp4",), True, lossy=True,
         codecs=(
             Codec("h264", "H.264, plays everywhere", "libx264", factors=(36.0, 11.0), sound=_AAC),
-            Codec("av1", "AV1, smaller files", "libsvtav1", factors=_AV1_FACTORS, sound=_AAC),
+            Codec("av1", "AV1, smaller files", "libsvtav1", factors=_AV1_FACTORS, sound=_AAC, depths=("8", "10")),
         ),
     ),
     OutputKind(
         "webm", "WebM movie", (".webm",), True, alpha=True, lossy=True,
         codecs=(
             Codec("vp9", "VP9, with transparency", "libvpx-vp9", True, (54.0, 14.0), _OPUS),
-            Codec("av1", "AV1, smaller files", "libsvtav1", False, _AV1_FACTORS, _OPUS),
+            Codec("av1", "AV1, smaller files", "libsvtav1", False, _AV1_FACTORS, _OPUS, ("8", "10")),
         ),
     ),
     OutputKind(
         "mkv", "MKV movie, lossless", (".mkv",), True, alpha=True,
-        codecs=(Codec("ffv1", "FFV1, every value kept", "ffv1", True, None, _FLAC),),
+        codecs=(Codec("ffv1", "FFV1, every value kept", "ffv1", True, None, _FLAC, ("8", "16")),),
     ),
     OutputKind(
         "webp-anim", "Animated WebP", (".webp",), True, alpha=True, lossy=True,
         codecs=(Codec("webp", "WebP", "libwebp_anim", True, (20.0, 100.0)),),
+    ),
+    OutputKind(
+        "apng", "Animated PNG, lossless", (".apng",), True, alpha=True,
+        codecs=(Codec("apng", "PNG", "apng", True, depths=("8", "16")),),
     ),
     OutputKind("gif", "Animated GIF", (".gif",), True, codecs=(Codec("gif", "GIF, 256 colours", "gif"),)),
     OutputKind("png", "PNG frames", (".png",), depths=("8", "16"), alpha=True),

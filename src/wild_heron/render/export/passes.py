@@ -4,27 +4,29 @@ Which nodes are in a pixel is told in the layout of Cryptomatte 1.2 (Friedman an
 the bits of a float, ranks in pairs of number and share, and all names in the header.
 """
 
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import msgspec
 import numpy as np
 
-from ...files.encode.exr import write
+from ...files.encode.exr import frame_rate, write
 from ..client import DrawnFrame
 from ..facts import Facts, Numbers
 
 _LAYER = "Node"
 
 
-def write_exr(path: Path, drawn: DrawnFrame, half: bool, names: tuple[str, ...]) -> None:
-    """Write a frame's light, premultiplied, and its passes if it has any, as ``half`` or full floats."""
+def write_exr(path: Path, drawn: DrawnFrame, half: bool, names: tuple[str, ...], rate: Fraction) -> None:
+    """Write a frame's light, premultiplied, and its passes if it has any, as ``half`` or full floats; one of so many
+    frames a second."""
     kind = np.float16 if half else np.float32
     channels: dict[str, Any] = {"RGBA": np.ascontiguousarray(drawn.pixels.astype(kind))}
-    header: dict[str, object] = {}
+    header = frame_rate(rate)
     if drawn.facts is not None:
         channels |= passes_of(drawn.facts, names)
-        header = manifest(names)
+        header |= manifest(names)
     write(path, channels, header)
 
 

@@ -26,7 +26,7 @@ from ..stream import FrameStream
 from .frames import FramesOneByOne
 from .job import ExportJob
 from .movies import Movie
-from .running import Progress, fill, names_of, sink_for
+from .running import Progress, fill, sink_for, tags_of
 
 CHUNK = 12
 """Frames of a movie that are kept together until it is joined."""
@@ -121,7 +121,7 @@ def _frames_on(
         progress(before + done, total)
 
     with Session() as session:
-        sink = FramesOneByOne(part, names_of(scene), session, placed)
+        sink = FramesOneByOne(part, tags_of(scene, job), session, placed)
         try:
             return fill(scene, base, part, sink, told, cancelled)
         except FileError as problem:
@@ -145,7 +145,7 @@ def work_folder(job: ExportJob) -> Path:
 def piece_job(job: ExportJob, folder: Path, number: int) -> ExportJob:
     """The job of one piece of a movie: lossless and without sound."""
     frames = job.frames[number * CHUNK : (number + 1) * CHUNK]
-    return replace(job, path=folder / f"piece_{number:05d}.mkv", frames=frames, codec="ffv1", sound=False)
+    return job.piece(folder / f"piece_{number:05d}.mkv", frames)
 
 
 def _movie_on(
@@ -238,7 +238,10 @@ def _read(pieces: list[Path], job: ExportJob) -> Iterator[DrawnFrame]:
 
 
 def _bytes_of(frame: Any) -> Any:
-    """A decoded frame as (H, W, 4)."""
+    """A decoded frame as (H, W, 4), bytes or, of more than eight bits, numbers from 0 to 1."""
+    if "16" in frame.format.name:
+        deep = np.asarray(frame.to_ndarray(format="rgba64le"))
+        return deep.astype(np.float32) * np.float32(1.0 / 65_535.0)
     pixels = frame.to_ndarray(format="bgra" if frame.format.name == "bgra" else "bgr24")
     if pixels.shape[2] == 3:
         pixels = np.concatenate([pixels, np.full((*pixels.shape[:2], 1), 255, np.uint8)], axis=2)

@@ -13,12 +13,13 @@ import av.error
 import numpy as np
 
 from ...arrays import Pixels
+from ...evaluate.output import output
 from ...files.errors import FileError, why
 from ...files.sessions import Session, clear_stale
 from ...scene import Scene
 from ..client import DrawnFrame
 from ..stream import FrameStream
-from .frames import Frames
+from .frames import Frames, Tags
 from .job import ExportJob
 from .movies import Movie
 from .soundtrack import tracks_for
@@ -64,14 +65,22 @@ def export(
 def sink_for(scene: Scene, base: Path | None, job: ExportJob, session: Session) -> Sink:
     """Where a job's frames go."""
     if not job.kind.movie:
-        return Frames(job, names_of(scene), session)
+        return Frames(job, tags_of(scene, job), session)
     audible = job.sound and job.encoding.sound is not None
     tracks = tracks_for(scene, base, job.allowed) if audible else []
-    return Movie(job, scene.settings.rate, tracks, scene.markers, session)
+    return Movie(job, scene.settings.rate, tracks, scene.markers, session, cuts_of(scene, job))
 
 
-def names_of(scene: Scene) -> tuple[str, ...]:
-    return tuple(node.name for node in scene.nodes)
+def tags_of(scene: Scene, job: ExportJob) -> Tags:
+    """What is told in files of frames besides them."""
+    return Tags(tuple(node.name for node in scene.nodes), job.rate or scene.settings.rate.fraction)
+
+
+def cuts_of(scene: Scene, job: ExportJob) -> tuple[float, ...]:
+    """The frames at which what is seen changes from one to the next."""
+    if job.camera is not None or not scene.shots:
+        return ()
+    return output(scene, job.frames[:1]).segments.starts
 
 
 def fill(
