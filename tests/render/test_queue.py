@@ -13,6 +13,7 @@ from pathlib import Path
 
 import msgspec
 import pytest
+from openjd.model import create_job, decode_job_template, preprocess_job_parameters
 from PIL import Image
 
 import wild_heron as wh
@@ -20,7 +21,7 @@ from wild_heron.files.errors import FileError
 from wild_heron.files.gathering import gathered, write_gathered
 from wild_heron.files.permission import Permission
 from wild_heron.files.reader import Reader
-from wild_heron.render.bundle import job_template, piece, read_bundle, write_bundle
+from wild_heron.render.bundle import Bundle, job_template, piece, read_bundle, write_bundle
 from wild_heron.render.export.job import ExportJob
 from wild_heron.render.export.running import export
 from wild_heron.render.queue import working
@@ -234,6 +235,18 @@ def test_a_bundle_runs_in_any_order_and_is_the_movie_made_directly(scene, out, t
     assert joined.returncode == 0, joined.stdout
     assert (moved / "output" / "film.mp4").read_bytes() == (out / "film.mp4").read_bytes()
     assert [path.name for path in (moved / "output").iterdir()] == ["film.mp4"]
+
+
+@pytest.mark.parametrize("name", ["Fair {{Param.Order}}", "{{{x}}}", "a\tb\n", "\u2028", "x" * 300, "{{", "   "])
+def test_a_bundle_is_sound_whatever_its_scene_is_called(name):
+    order = order_of(ExportJob(Path("f_####.png"), (0.0, 1.0), None, (64, 36)))
+    template = job_template(name, Bundle(1, order, 4), "scene.heron")
+    decoded = decode_job_template(template=template)
+    here = {"job_template_dir": Path.cwd(), "current_working_dir": Path.cwd(), "allow_job_template_dir_walk_up": True}
+    values = preprocess_job_parameters(job_template=decoded, job_parameter_values={}, **here)
+    # What is to be filled in is filled in here, and would be missing in a name.
+    made = create_job(job_template=decoded, job_parameter_values=values)
+    assert made.name == template["name"]
 
 
 def test_a_bundle_of_frames_ends_with_a_look_whether_they_are_there(scene, out, tmp_path):

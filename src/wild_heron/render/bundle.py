@@ -94,7 +94,7 @@ def job_template(name: str, bundle: Bundle, scene_file: str) -> dict[str, Any]:
 
     return {
         "specificationVersion": "jobtemplate-2023-09",
-        "name": name[:128] or "Scene",
+        "name": _job_name(name),
         "parameterDefinitions": [
             {
                 "name": "Program", "type": "STRING", "default": "wild-heron",
@@ -115,6 +115,14 @@ def job_template(name: str, bundle: Bundle, scene_file: str) -> dict[str, Any]:
             {"name": "Join", "dependencies": [{"dependsOn": "Draw"}], "script": script("join", seconds=86_400)},
         ],
     }  # fmt: skip
+
+
+def _job_name(name: str) -> str:
+    """A scene's name as the standard takes it: one line, in which nothing is to be filled in."""
+    plain = "".join(each if each.isprintable() else " " for each in name)
+    while "{{" in plain or "}}" in plain:
+        plain = plain.replace("{{", "{").replace("}}", "}")
+    return plain[:128].strip() or "Scene"
 
 
 def read_bundle(path: Path) -> Bundle:

@@ -123,6 +123,7 @@ def move_of(
         raise UnknownNodeError(camera)
     shown = [node for node in scene.nodes if is_told(node) and not node.hidden]
     wanted: list[AnyNode] = [*shown] if nodes is None else [scene.node(each) for each in nodes]
+    asked = wanted if nodes is not None else [node for node in scene.nodes if node.placed and not node.hidden]
     told = [node for node in wanted if is_told(node)]
     seen = camera is not None or has_output(scene)
     source = source_of(scene, told, camera, shape, seen)
@@ -136,7 +137,7 @@ def move_of(
     moved = tuple(_node(source, sample, k, allowed) for k in range(len(source.nodes)))
     return Move(
         scene, base, array, _camera(source, sample, camera, allowed), moved,
-        tuple(node for node in wanted if not is_told(node) and not isinstance(node, Camera)),
+        tuple(node for node in asked if not is_told(node) and not isinstance(node, Camera)),
     )  # fmt: skip
 
 
