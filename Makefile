@@ -2,7 +2,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 
-.PHONY: demo test lint bench fuzz soak screenshots artwork schema system install uninstall clean
+.PHONY: demo test lint bench doors fuzz soak screenshots artwork schema system install uninstall clean
 
 # A fresh machine needs nothing but make, Python 3.11 or newer, and (for the system libraries) root or sudo.
 demo: $(STAMP)
@@ -22,6 +22,11 @@ lint: $(STAMP)
 
 bench: $(STAMP)
 	PYTHONPATH=tools tools/on-screen $(BIN)/python -m bench $(ARGS)
+
+# What every format loses, as readers see it that are not ours: the table in docs/performance.md.
+doors: $(STAMP)
+	tools/other-readers $(VENV)
+	PYTHONPATH=tools tools/on-screen $(BIN)/python -m doors --write docs/performance.md $(ARGS)
 
 # Attacks with N hostile scenes, half as many artworks, N/30 commands and every bomb; SEED= repeats a run.
 N ?= 1000

@@ -391,6 +391,7 @@ def test_moments_in_single_precision_go_on_rising(start, count):
     made = _rising(seconds)
     assert made.dtype == np.float32
     assert (np.diff(made) > 0.0).all()
+    assert (made <= seconds).all()
     assert np.abs(made - seconds).max() <= 3.0 * np.spacing(np.float32(seconds[-1]))
 
 

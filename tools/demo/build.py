@@ -2,6 +2,8 @@
 
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.evaluate import rigs
 from wild_heron.evaluate.arranging import spread
@@ -76,7 +78,7 @@ def build(art: Path) -> Scene:
     scene = edits.add_node(scene, Null(id="kite-flight", name="Kite flight", colour="#8fbf9f"))
     scene = picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
     scene = placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
-    return checked(filmed(_rigged(_cart(_keyed(_lane(_lights(scene), art)), art))))
+    return checked(filmed(_rigged(_lamps(_cart(_keyed(_lane(_lights(scene), art)), art), art))))
 
 
 def _town(scene: Scene, art: Path) -> Scene:
@@ -179,6 +181,19 @@ def _cart(scene: Scene, art: Path) -> Scene:
         scene = edits.set_formula(
             scene, node, "rotation.z", f'of("Lantern cart", "position.x") / {across:.3g} * -180 / pi'
         )
+    return scene
+
+
+def _lamps(scene: Scene, art: Path) -> Scene:
+    """Two street lamps from one file, their arms towards the street."""
+    with Reader() as reader:
+        found = bring([art / "street-lamp.glb"], art.parent, scene.settings, reader)
+    (proposal,) = found.proposals
+    for name, (x, z), turn in (("Left lamp", (-5.7, 6.2), -20.0), ("Right lamp", (5.0, 6.4), 200.0)):
+        node = replace(proposal.node, name=name, colour="#f2a65b")
+        scene, (node_id,) = add_proposals(scene, [replace(proposal, node=node)], lambda number: (0.0, 0.0, 0.0))
+        scene = placed(scene, node_id, x, 0.0, z, 10.0)
+        scene = edits.set_value(scene, node_id, "rotation.y", turn)
     return scene
 
 

@@ -1,4 +1,4 @@
-"""Paint every picture of the demo scene into the shipped ``art``: ``python -m demo.painting [FOLDER]``."""
+"""Paint every picture, and make the model, of the demo scene into the shipped ``art``: ``python -m demo.painting [FOLDER]``."""
 
 import sys
 from collections.abc import Callable
@@ -11,11 +11,12 @@ from .cart import cart, wheel
 from .emblem import emblem, emblem_glow
 from .fair import kite, lantern_string, stalls, town
 from .far import far_ridge, mist, moon, near_ridge, sky
+from .lamp import Lamp
 from .lane import market_lane
 from .layered import Layered
 from .near import crowd, grass
 
-PICTURES: dict[str, Callable[[], Canvas | Layered]] = {
+PICTURES: dict[str, Callable[[], Canvas | Layered | Lamp]] = {
     "sky.webp": sky,
     "moon.webp": moon,
     "far-ridge.webp": far_ridge,
@@ -33,6 +34,7 @@ PICTURES: dict[str, Callable[[], Canvas | Layered]] = {
     "crowd.webp": crowd,
     "grass.webp": grass,
     "market-lane.webp": market_lane,
+    "street-lamp.glb": Lamp,
 }
 
 

@@ -15,9 +15,11 @@ from ..errors import FileError
 from .motion_tracks import MAX_ROWS
 from .source import Source
 
-_NEAR = 2e-6
+_NEAR = 1e-7
 """Of how far it goes, or how large it is: what may lie off the line between two samples."""
-_TURN = 4e-6
+_TURN = 4e-7
+_EVEN = 1e-3
+_ROW = 8
 
 
 class CameraMotion(NamedTuple):
@@ -48,9 +50,13 @@ def _on_frames(told: Array) -> tuple[Array, NDArray[np.bool_]]:
     """Keys with the frames between those that lie farther apart, and a moment right before the later ones; and between
     which of them a motion has to be looked at.
 
-    Keys on every frame are what is left of a motion that somebody sampled: there is nothing to find between them.
+    Even steps of a frame or less, a few of them in a row, are what is left of a motion that somebody sampled: there is
+    nothing to find between them.
     """
-    wide = np.diff(told) > 1.0 + 1e-6
+    gaps = np.diff(told)
+    steps = np.flatnonzero(np.concatenate([[True], np.abs(np.diff(gaps)) > _EVEN * gaps[1:], [True]]))
+    in_a_row = np.repeat(np.diff(steps), np.diff(steps))
+    wide = (gaps > 1.0 + _EVEN) | (in_a_row < _ROW)
     whole = np.arange(np.ceil(told[0]), told[-1] + 0.5)
     gap = np.clip(np.searchsorted(told, whole, side="right") - 1, 0, len(wide) - 1)
     frames = np.unique(np.concatenate([told, told[1:][wide] - 0.5 * SIDES, whole[wide[gap]]]))

@@ -6,7 +6,8 @@ from typing import Any
 import numpy as np
 
 from ...arrays import Array
-from ...space.rotation import euler_to_quaternion
+from ...space.rotation import euler_to_quaternion, slerp
+from ...space.transform import compose
 from ..contents import CameraTrack, FoundCameras
 from ..errors import FileError
 from .camera_motion import camera_motion, found_cameras
@@ -161,24 +162,41 @@ def _table(file: Source, fps: float) -> list[CameraTrack]:
         named.setdefault(cells.get("node", "Camera"), []).append(values + extra)
     if not named:
         raise FileError(file.path, "tells no camera: no line has a focal length.", _TABLE)
-    return [_table_camera(name, np.array(lines), len(turns[0]), more, clock, fps) for name, lines in named.items()]
+    return [
+        _table_camera(file, name, np.array(lines), len(turns[0]), more, clock, fps) for name, lines in named.items()
+    ]
 
 
-def _table_camera(name: str, lines: Any, turns: int, more: Sequence[str], clock: str, fps: float) -> CameraTrack:
+def _table_camera(
+    file: Source, name: str, lines: Any, turns: int, more: Sequence[str], clock: str, fps: float
+) -> CameraTrack:
     lines = lines[np.argsort(lines[:, 0], kind="stable")]
     lines = lines[np.concatenate([[True], np.diff(lines[:, 0]) > 1e-9])]
     turn = lines[:, 4 : 4 + turns]
     quaternion = turn if turns == 4 else euler_to_quaternion(np.radians(turn), "yxz")
     quaternion = quaternion / np.maximum(np.linalg.norm(quaternion, axis=1, keepdims=True), 1e-12)
-    seconds = lines[:, 0] if clock == "seconds" else (lines[:, 0] - lines[0, 0]) / fps
-    extra = {key: lines[:, 5 + turns + k] for k, key in enumerate(more)}
-    told = {key: values for key, values in extra.items() if np.isfinite(values).all() and (values > 0.0).all()}
-    shift = np.stack(
-        [np.nan_to_num(extra.get(key, np.zeros(len(lines)))) for key in ("shift_right", "shift_up")], axis=1
-    )
-    sensor = tuple(float(told[key][0]) if key in told else usual for key, usual in
+    numbers = np.concatenate([lines[:, 1:4], lines[:, 4 + turns :]], axis=1)
+    told = lines[:, 0] * fps if clock == "seconds" else lines[:, 0] - lines[0, 0]
+
+    def read(frames: Array) -> tuple[Array, Array]:
+        """Straight from line to line, turns by the short way."""
+        left = np.clip(np.searchsorted(told, frames, side="right") - 1, 0, max(len(told) - 2, 0))
+        right = np.minimum(left + 1, len(told) - 1)
+        length = told[right] - told[left]
+        share = np.clip((frames - told[left]) / np.where(length > 0.0, length, 1.0), 0.0, 1.0)
+        between = numbers[left] + (numbers[right] - numbers[left]) * share[:, None]
+        turned = slerp(quaternion[left], quaternion[right], share)
+        return compose(between[:, :3], turned, np.ones((len(frames), 3))), between[:, 3:]
+
+    motion = camera_motion(file, told, read)
+    extra = {key: motion.numbers[:, 1 + k] for k, key in enumerate(more)}
+    known = {key: values for key, values in extra.items() if np.isfinite(values).all() and (values > 0.0).all()}
+    none = np.zeros(len(motion.frames))
+    shift = np.stack([np.nan_to_num(extra.get(key, none)) for key in ("shift_right", "shift_up")], axis=1)
+    sensor = tuple(float(known[key][0]) if key in known else usual for key, usual in
                    (("sensor_width", 36.0), ("sensor_height", 24.0)))  # fmt: skip
     return CameraTrack(
-        name[:80], seconds, lines[:, 1:4], quaternion, lines[:, 4 + turns], (sensor[0], sensor[1]), False,
-        told.get("focus"), told.get("f_stop"), told.get("shutter"), shift if np.abs(shift).max() > 1e-6 else None,
+        name[:80], motion.frames / fps, motion.positions, motion.quaternions, motion.numbers[:, 0],
+        (sensor[0], sensor[1]), False, known.get("focus"), known.get("f_stop"), known.get("shutter"),
+        shift if np.abs(shift).max() > 1e-6 else None,
     )  # fmt: skip

@@ -12,7 +12,7 @@ from ...scene.edits import add_nodes, free_id, free_name
 from ...scene.nodes import Fit, RotationOrder
 from ..contents import CameraTrack, FoundCameras
 
-_UNITS, _DEGREES, _SHARE = 1e-4, 1e-3, 1e-5
+_UNITS, _DEGREES, _SHARE = 5e-6, 1e-4, 1e-6
 _ORDER: RotationOrder = "yxz"
 
 

@@ -121,8 +121,9 @@ class _Document:
 
 def _rising(seconds: Array) -> NDArray[np.float32]:
     """Moments in single precision that go on rising, as the format has it: what falls on the next one is put on the
-    number right before that."""
+    number right before that. None is later than it was: who asks for the moment of a cut has to be past its key."""
     single = np.ascontiguousarray(seconds, dtype="<f4")
+    single = np.where(single > seconds, np.nextafter(single, np.float32(-np.inf)), single).astype("<f4")
     for k in np.flatnonzero(np.diff(single) <= 0.0)[::-1].tolist():
         at = k
         while at >= 0 and single[at] >= single[at + 1]:
