@@ -7,10 +7,12 @@ import numpy as np
 import OpenEXR
 import pytest
 import tifffile
+from msgspec.structs import replace
 from PIL import Image
 
 import wild_heron as wh
 from wild_heron.colour import to_display, to_light
+from wild_heron.files.exchange.writing import MoveJob, write_move
 from wild_heron.render.export.job import ExportJob
 from wild_heron.render.export.running import export
 
@@ -116,6 +118,26 @@ def test_layers_over_one_another_are_mixed_in_the_depth_that_goes_out(tmp_path):
     scene = scene_of("#000000", "display", 1.0, *cards)
     out = next(av.open(str(drawn(scene, tmp_path, "out.png", "16"))).decode(video=0)).to_ndarray(format="rgb48le")
     assert out[4, 99, 0] / 65_535.0 == pytest.approx(1.0 - 0.999**20, rel=1e-3)
+
+
+def test_textures_of_models_are_turned_to_light_exactly_half_clear_ones_too(tmp_path):
+    """A card as another program would hand it over: a mesh with a texture."""
+    ramp = np.zeros((H, W, 4), np.uint8)
+    ramp[..., :3] = np.arange(W)[None, :, None]
+    ramp[: H // 2, :, 3], ramp[H // 2 :, :, 3] = 255, 128
+    Image.fromarray(ramp).save(tmp_path / "ramp.png")
+    card = scene_of(tmp_path / "ramp.png", "linear")
+    write_move(card, tmp_path, MoveJob(tmp_path / "card.glb", (0.0,), nodes=["c"]))
+    shape = wh.ModelFile("card.glb", (-0.1, -0.1, 0.0), (0.1, 0.1, 0.0))
+    sizes = tuple(wh.Channel(f"scale.{axis}", 10.0) for axis in "xyz")
+    model = wh.Model(id="m", name="M", shape=shape, takes_light=False, channels=sizes)
+    nodes = tuple(model if node.id == "c" else node for node in card.nodes)
+    out = exr(drawn(replace(card, nodes=nodes), tmp_path, "out.exr", "float", clear=True))
+    want = to_light(np.arange(W) / 255.0)
+    # At the joint of the two halves they are mixed.
+    assert out[1, :, 0] == pytest.approx(want, rel=4e-3, abs=1e-6)
+    # What is half clear is multiplied in bytes when it is read.
+    assert out[6, 100:, 0] == pytest.approx(want[100:] * 128 / 255, rel=2.5e-2)
 
 
 def test_a_solid_with_smooth_edges_is_drawn_in_every_depth(tmp_path):

@@ -38,7 +38,8 @@ def read_between(
             met += np.abs(seen - guess) <= most
         # One of them may be right by chance. Where the third is not, beside a kink or a jump, the middle is told, too:
         # a line that is known at its ends alone looks like any curve to who fits one.
-        bent, told = (met < 2).any(axis=1), (met < 3).any(axis=1)
+        bent = np.asarray((met < 2).any(axis=1))
+        told = np.asarray((met < 3).any(axis=1))
         at, middle, seen, bent = at[told], middle[told], seen[told], bent[told]
         frames, values = np.insert(frames, at + 1, middle), np.insert(values, at + 1, seen, axis=0)
         waiting = np.zeros(len(frames) - 1, dtype=bool)
