@@ -94,6 +94,33 @@ def test_a_fix_is_shown_before_it_is_taken_and_is_one_step(checked, qtbot):
     assert document.scene is before
 
 
+def test_what_is_edited_while_a_fix_is_shown_is_kept(checked, qtbot):
+    window = checked(bare_right())
+    document, commands = window.desk.document, window.desk.check_commands
+    chord(window, "XN")
+    qtbot.waitUntil(lambda: bool(commands.fixes.get(commands.chosen.key)), timeout=20_000)
+    qtbot.mouseClick(pill(window, "scale Sky"), Qt.MouseButton.LeftButton)
+    document.edit("Rename", lambda scene: wh.edits.change_node(scene, "sky", name="Evening"))
+    # It is shown over the edit, and taken with it.
+    assert document.views.shown.node("sky").name == "Evening"
+    chord(window, "XT")
+    sky = document.scene.node("sky")
+    assert sky.name == "Evening"
+    assert sky.channel("scale.x").value == pytest.approx(1.1, abs=0.015)
+    document.undo()
+    assert document.scene.node("sky").name == "Evening"
+    # Where both change the same, the fix goes and says so.
+    settled(qtbot, window)
+    commands.step(1)
+    qtbot.waitUntil(lambda: bool(commands.fixes.get(commands.chosen.key)), timeout=20_000)
+    commands.try_fix(next(fix for fix in commands.fixes[commands.chosen.key] if fix.label.startswith("scale")))
+    document.edit("Scale", lambda scene: wh.edits.set_value(scene, "sky", "scale.x", 0.9))
+    assert commands.tried is None
+    assert not document.views.is_proposing
+    assert "changed meanwhile" in window.desk.status.text.text()
+    assert document.scene.node("sky").channel("scale.x").value == 0.9
+
+
 def test_an_accepted_finding_is_out_of_the_way_and_comes_back(checked, qtbot, monkeypatch):
     window = checked(bare_right())
     document = window.desk.document

@@ -12,6 +12,7 @@ from ...checks.fixes import NEEDS_LOOK, Fix, fixes_for
 from ...render.messages import RenderError
 from ...scene import LimitOfScene, Scene, SceneError, Subject
 from ...scene.checks import Area
+from ...scene.edits import applied_to
 from ..state.background import Errand
 from ..state.document import Document
 
@@ -30,6 +31,7 @@ class CheckCommands(QObject):
         """By a finding's key, what puts it right in the scene as it is."""
         self._fixes_of: Scene | None = None
         self.tried: Fix | None = None
+        self._tried_on = document.scene
         self.is_looking = False
         """Whether fixes of the chosen finding are being worked out."""
         self._errand: Errand | None = None
@@ -135,7 +137,7 @@ class CheckCommands(QObject):
         if fix is self.tried:
             self.leave()
             return
-        self.tried = fix
+        self.tried, self._tried_on = fix, self._document.scene
         self._document.views.propose(fix.scene)
         self._document.messages.say(f"Shown: {fix.label}. X, T takes it; X, L leaves it as it is.")
         self.fixes_changed.emit()
@@ -146,8 +148,9 @@ class CheckCommands(QObject):
         if fix is None:
             self._document.messages.say("No fix is shown. Choose a finding, and press one of its fixes.", True)
             return
+        base = self._tried_on
         self.leave()
-        if self._document.edit(fix.undo, lambda scene: fix.scene):
+        if self._document.edit(fix.undo, lambda scene: applied_to(scene, base, fix.scene)):
             self._document.messages.say(f"{fix.undo}: {fix.label}")
 
     def leave(self) -> None:
@@ -158,9 +161,22 @@ class CheckCommands(QObject):
             self.fixes_changed.emit()
 
     def _scene_changed(self) -> None:
-        if self.tried is not None and not self._document.views.is_proposing:
+        document, fix = self._document, self.tried
+        if fix is None:
+            return
+        if not document.views.is_proposing:
             self.tried = None
             self.fixes_changed.emit()
+        elif document.scene is not self._tried_on:
+            # It is shown over what was edited since, as it will be taken.
+            try:
+                scene = applied_to(document.scene, self._tried_on, fix.scene)
+            except SceneError as problem:
+                self.leave()
+                document.messages.say(str(problem), True)
+                return
+            self.tried, self._tried_on = fix._replace(scene=scene), document.scene
+            document.views.propose(scene)
 
     # Accepting
 

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QFont, QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ...scene import Scene, SceneError
+from ...scene.edits import applied_to
 from ..state.document import Document
 from ..widgets.number_field import NumberField
 from ..widgets.panel import Choice, label, set_surface, set_tone
@@ -164,9 +165,10 @@ class RigBuilder(QWidget):
         recipe, made = self.recipe, self._made
         if recipe is None or made is None:
             return
-        scene, ids = made
+        (scene, ids), base = made, self._base
+        assert base is not None
         self._stop()
-        if self._document.edit(recipe.title, lambda old: scene):
+        if self._document.edit(recipe.title, lambda now: applied_to(now, base, scene)):
             self._document.selection.choose(ids[:1])
             self._document.messages.say(f"{recipe.title}: {recipe.done}")
         self.closed.emit()

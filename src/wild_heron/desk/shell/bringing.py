@@ -9,12 +9,12 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...files.errors import FileError
 from ...scene import Scene, SceneError
+from ...scene.edits import applied_to
 from ..state.background import Errand
 from ..state.document import Document
 
 if TYPE_CHECKING:
     from ...files.bringing import Bringing
-    from ...files.contents import FilmCuts, FoundCameras
     from ...files.exchange.coming_in import BroughtIn
 
 _SOON_SECONDS = 0.04
@@ -74,20 +74,20 @@ class Bringer(QObject):
         document.file.allow([path])
         scene, reader = document.scene, document.file.reader
 
-        def work(errand: Errand) -> "tuple[FoundCameras | FilmCuts, BroughtIn] | Exception | None":
+        def work(errand: Errand) -> "BroughtIn | Exception | None":
             from ...files.exchange.coming_in import brought_in, read_motion
             from ...files.reader import Cancelled
 
             errand.tell(0, 1)
             try:
                 found = read_motion(path, scene.settings.rate.fps, reader, errand.is_cancelled)
-                return found, brought_in(scene, path, found)
+                return brought_in(scene, path, found)
             except Cancelled:
                 return None
             except (FileError, SceneError) as problem:
                 return problem
 
-        def done(result: "tuple[FoundCameras | FilmCuts, BroughtIn] | Exception | None") -> None:
+        def done(result: "BroughtIn | Exception | None") -> None:
             self._errand = None
             self.progressed.emit(0, 0)
             if result is None:
@@ -95,26 +95,20 @@ class Bringer(QObject):
             elif isinstance(result, Exception):
                 document.messages.say(str(result), True)
             else:
-                self._take_motion(path, scene, *result)
+                self._take_motion(scene, result)
             self._go_on()
 
         self._errand = document.background.start("bringing in", work, done, self.progressed.emit, self._failed)
         document.background.finish(self._errand, _SOON_SECONDS)
 
-    def _take_motion(self, path: Path, then: Scene, found: "FoundCameras | FilmCuts", brought: "BroughtIn") -> None:
-        from ...files.exchange.coming_in import brought_in
-
+    def _take_motion(self, then: Scene, brought: "BroughtIn") -> None:
         document = self._document
-        try:
-            # The scene may have been edited while the file was read.
-            brought = brought if document.scene is then else brought_in(document.scene, path, found)
-        except SceneError as problem:
-            document.messages.say(str(problem), True)
+        several = "Bring in cameras" if len(brought.cameras) > 1 else "Bring in a camera"
+        # The scene may have been edited while the file was read.
+        if not document.edit(
+            several if brought.cameras else "Bring in cuts", lambda now: applied_to(now, then, brought.scene)
+        ):
             return
-        name = "Bring in cuts" if not brought.cameras else "Bring in a camera" if len(brought.cameras) == 1 else (
-            "Bring in cameras"
-        )  # fmt: skip
-        document.edit(name, lambda _: brought.scene)
         if brought.cameras:
             document.selection.choose(brought.cameras)
         document.messages.say(" ".join([brought.said, *brought.notes]))

@@ -51,6 +51,7 @@ from .keys import (
 )
 from .locks import check_unlocked, is_locked, left_alone
 from .markers import marker_at, move_marker, neighbouring_markers, remove_marker, set_marker
+from .merging import applied_to
 from .movers import (
     add_movers,
     add_take,
@@ -109,6 +110,7 @@ __all__ = [
     "add_nodes",
     "add_sound",
     "add_take",
+    "applied_to",
     "change_bind",
     "change_channels",
     "change_dial",
