@@ -5,6 +5,9 @@ import pytest
 
 import wild_heron as wh
 from wild_heron.evaluate import baking, evaluate, rigs
+from wild_heron.evaluate.cameras import _BY_FRAME
+from wild_heron.evaluate.framings import play_through
+from wild_heron.evaluate.lens import LENS, PARTS
 
 FRAMES = np.arange(0.0, 240.0)
 
@@ -309,3 +312,29 @@ def test_a_size_is_held_between_frames_too(seed, driver):
 def test_what_cannot_be_done_is_refused_by_name(stage, work, says):
     with pytest.raises(wh.SceneError, match=says):
         work(stage)
+
+
+def test_a_dissolved_tour_keeps_all_of_its_lens(stage):
+    """Clip planes, too: near is mixed in log space, so half the way from 1 to 5 it is √5."""
+    scene = stage
+    for node, near, far, stop in (("one", 1.0, 50.0, 2.0), ("two", 5.0, 200.0, 8.0)):
+        lens = {"lens.near": near, "lens.far": far, "lens.f_stop": stop, "lens.shutter": near * 30.0, "position.z": near}
+        channels = tuple(wh.Channel(name, value) for name, value in lens.items())
+        scene = wh.edits.add_node(scene, wh.Framing(id=node, name=node.title(), channels=channels))
+    scene, _ = play_through(scene, "cam", ["one", "two"], 24.0, ease=wh.Linear())
+    toured = evaluate(scene, FRAMES, ["cam"]).camera("cam")
+    assert toured.near.min() == pytest.approx(1.0)
+    assert toured.near.max() == pytest.approx(5.0)
+    assert np.abs(toured.near - 5.0**0.5).min() < 0.1
+    free, _ = baking.dissolve(scene, ["cam"])
+    baked = evaluate(free, FRAMES, ["cam"]).camera("cam")
+    for part in LENS.values():
+        assert getattr(baked, part) == pytest.approx(getattr(toured, part), rel=2e-3, abs=1e-6), part
+
+
+def test_every_number_of_a_picture_is_mixed_chosen_and_put_together():
+    """A field that is new in a picture has to be told how it is mixed, by name, before any picture is wrong."""
+    told = {"frames", "pose", "focal_px", "shift", "aim", "about", *(part.field for part in PARTS)}
+    assert set(_BY_FRAME) - told == set()
+    channels = {spec.name for spec in wh.Camera.own_channels}
+    assert channels == set(LENS)

@@ -23,7 +23,7 @@ from ..scene import (
     moved_channels,
     specs,
 )
-from ..scene.channels import APERTURE, FOCAL, FOCUS, POSITION, ROTATION, SCALE, SHUTTER
+from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE
 from ..scene.edits import (
     add_bind,
     add_node,
@@ -41,11 +41,9 @@ from ..space.path import fitted, shares
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length
 from .evaluation import Evaluation, evaluate
+from .lens import LENS
 from .moments import moments
 from .rigs import FrameRange, whole
-
-TOURED = {FOCAL: "focal_mm", FOCUS: "focus", APERTURE: "f_stop", SHUTTER: "shutter"}
-"""What of a lens a tour changes, and the fields of a picture that have it."""
 
 
 class Tolerance(NamedTuple):
@@ -158,7 +156,7 @@ def dissolve(
         curves |= {name: here.value(node_id, name) for name in driven if name not in curves}
         if any(isinstance(bind, Tour) and bind.on for bind in node.binds) and isinstance(node, View):
             view = here.camera(node_id)
-            curves |= {name: getattr(view, field) for name, field in TOURED.items()}
+            curves |= {name: getattr(view, field) for name, field in LENS.items()}
         scene = change_node(scene, taken[node_id], carrier=None, binds=(), movers=(), take=None, unmoved=None)
         scene = keyed_through(scene, taken[node_id], frames, curves, allowed)
     return scene, tuple(taken.values())

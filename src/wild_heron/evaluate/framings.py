@@ -7,7 +7,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..scene import AimAt, AnyNode, Channel, Framing, Key, Scene, SceneError, Span, Tour, View, spec
-from ..scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, ROTATION, SHUTTER
+from ..scene.channels import ROTATION
 from ..scene.edits import add_node, change_node, fresh_id, fresh_name, replace_node, set_channel
 from ..scene.lookup import nodes_by_id
 from ..scene.output import lens_nodes, shown_camera
@@ -15,10 +15,8 @@ from ..scene.spans import Ease, Hold
 from ..space.transform import length
 from .cameras import CameraView
 from .evaluation import evaluate
+from .lens import LENS
 from .posing import Values, values_for_pose
-
-LENS = {FOCAL: "focal_mm", FOCUS: "focus", APERTURE: "f_stop", SHUTTER: "shutter", NEAR: "near", FAR: "far"}
-"""The channels of a lens, and the fields of a picture that they become."""
 
 
 def framings(scene: Scene) -> list[Framing]:

@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 
 from ..arrays import Array, Rows
 from ..scene import Way
-from ..space.blending import Look, around, log_mix, over, straight
+from ..space.blending import Look, around, over, straight
 from ..space.rotation import matrix_to_quaternion
 from ..space.transform import length
 from ..space.turning import Kind, Turning, frames_between, turning
 from .cameras import CameraView
+from .lens import PARTS as LENS_PARTS
 
 _LONG_TRIP = 2.5
 """How many pictures wide a trip is, at the least, that goes up and over by itself."""
@@ -104,7 +105,7 @@ def mixed(a: CameraView, b: CameraView, share: Array, course: Course) -> CameraV
     """What is seen (N) a share (N,) of the way from one picture to another at the same frames: at 0 and 1 the one and
     the other, bit for bit.
 
-    Distances and focal lengths go in log space; apertures by how wide they are, so that focus can come in slowly.
+    How a lens goes is told in ``lens``, number by number.
     """
     looks = _looks(a, b, course.borrows)
     turned = _turned(looks, a.frames, share, course)
@@ -114,11 +115,6 @@ def mixed(a: CameraView, b: CameraView, share: Array, course: Course) -> CameraV
         pose, focal_px = over(*looks, share, turned, float(a.width))
     else:
         pose, focal_px = straight(*looks, share, turned)
-    openings = [np.where(each.depth_of_field, 1.0 / each.f_stop, 0.0) for each in (a, b)]
-    opening = np.maximum(openings[0] + (openings[1] - openings[0]) * share, 0.0)
-    blurs = opening > 0.0
-    plain = log_mix(a.f_stop, b.f_stop, share)
-    shutter = np.maximum(a.shutter + (b.shutter - a.shutter) * share, 0.0)
     # Where neither has an aim, nor has the mix.
     subjects = [each.subject() for each in (a, b)]
     about = subjects[0] + (subjects[1] - subjects[0]) * share[:, None]
@@ -127,14 +123,7 @@ def mixed(a: CameraView, b: CameraView, share: Array, course: Course) -> CameraV
         a,
         pose=pose,
         focal_px=focal_px,
-        focal_mm=log_mix(a.focal_mm, b.focal_mm, share),
-        focus=log_mix(a.focus, b.focus, share),
-        f_stop=np.where(blurs, 1.0 / np.where(blurs, opening, 1.0), plain),
-        depth_of_field=blurs,
-        shutter=shutter,
-        sensor=log_mix(a.sensor, b.sensor, share[:, None]),
-        near=log_mix(a.near, b.near, share),
-        far=log_mix(a.far, b.far, share),
+        **{part.field: part.mix(a, b, share) for part in LENS_PARTS},
         aim=np.where(aimed[:, None], about, np.nan) if aimed.any() else None,
         about=about,
     )
@@ -151,7 +140,7 @@ def _turned(looks: tuple[Look, Look], frames: Array, share: Array, course: Cours
     return way.at(frames, first, second, share)
 
 
-_PARTS = ("pose", "focal_px", "focal_mm", "focus", "f_stop", "shutter", "depth_of_field", "sensor", "near", "far")
+_PARTS = ("pose", "focal_px", *(part.field for part in LENS_PARTS))
 _PERHAPS = ("aim", "about")
 """Not at every frame: NaN there, and None where never."""
 

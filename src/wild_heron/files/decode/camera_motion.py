@@ -12,8 +12,7 @@ from ...motion.thinning import SIDES
 from ...space.transform import decompose
 from ..contents import CameraTrack, FoundCameras
 from ..errors import FileError
-from .motion_tracks import MAX_ROWS
-from .source import Source
+from .source import MAX_ROWS, Source
 
 _NEAR = 1e-7
 """Of how far it goes, or how large it is: what may lie off the line between two samples."""

@@ -8,9 +8,8 @@ from ...space.transform import decompose
 from ..contents import MotionTrack
 from ..errors import FileError
 from .gltf import read_model
-from .source import Source
+from .source import MAX_ROWS, Source
 
-MAX_ROWS = 200_000
 _POSITION = ("x", "y", "z")
 _ROTATION = ("rx", "ry", "rz")
 _NAMES = {

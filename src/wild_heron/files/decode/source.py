@@ -10,6 +10,10 @@ from ..errors import FileError
 from ..regular import open_regular
 
 
+MAX_ROWS = 200_000
+"""Of a table, or frames of a motion, that are read."""
+
+
 class _Handle(io.RawIOBase):
     """Reads a descriptor from a place of its own, so that several can read the same one."""
 
