@@ -13,6 +13,8 @@ from wild_heron.checks.accepting import with_acceptance, without_acceptance
 from wild_heron.checks.comfort import seconds_needed
 from wild_heron.checks.coverage import BEYOND, pixels_per_pixel, read_coverage, size_of_map
 from wild_heron.checks.finding import Finding, runs
+from wild_heron.desk.timeline.shots.speeds import trouble_at_cuts
+from wild_heron.evaluate.picture_speed import picture_speed
 from wild_heron.evaluate.windows import Windows
 from wild_heron.scene import Format, Subject, Text
 
@@ -32,6 +34,12 @@ from .scenes import (
 
 def of_kind(judged, kind: str) -> list[Finding]:
     return [each for each in judged.findings if each.kind == kind]
+
+
+def _jumping() -> wh.Scene:
+    scene = two_shots(camera("one"), camera("two", x=3.0))
+    scene = keyed(scene, "one", "position.x", (0.0, 0.0), (60.0, 2.0))
+    return keyed(scene, "two", "position.x", (0.0, 0.0), (60.0, 6.0))
 
 
 class TestEdges:
@@ -199,6 +207,25 @@ class TestCuts:
         scene = keyed(scene, "two", "position.x", (0.0, 0.0), (60.0, 10.0))
         (found,) = of_kind(check(scene, frames=[]), "jump")
         assert found.worst == pytest.approx(5.0, rel=1e-3)
+
+    @pytest.mark.parametrize("limits", [{}, {"cuts.dead": 8.0, "cuts.jump": 6.0}, {"cuts.dead": 1.0, "cuts.jump": 1.5}])
+    def test_the_shots_tab_rings_what_the_checks_find(self, check, limits):
+        """Slow ends, ends at rest, jumps, and what aims while it stands: by the same limits in both."""
+        ends = wh.Family("cubic", "in-out")
+        scene = two_shots(camera("one"), camera("two", x=3.0))
+        for node, keys in (("one", ((0.0, 0.0), (25.0, 2.0), (29.0, 2.0))), ("two", ((30.0, 0.0), (60.0, 9.0)))):
+            for frame, value in keys:
+                scene = wh.edits.set_key(scene, node, "position.x", frame, value, ends)
+        for made in (scene, self.cut(), two_shots(camera("one"), camera("two", x=3.0)), _jumping()):
+            held = with_checks(made, limits=tuple(wh.LimitOfScene(name, value) for name, value in limits.items()))
+            settings = held.settings
+            frames = np.arange(settings.first, settings.last + 1.0)
+            ringed = sorted(frame for frame, _, _ in trouble_at_cuts(held, picture_speed(held, frames)))
+            found = check(held, frames=[]).findings
+            want = [each.first if each.about == "start" else each.last for each in found if each.kind in ("dead", "jump")]
+            assert ringed == sorted(want)
+            off = with_checks(held, off=("cuts",))
+            assert trouble_at_cuts(off, picture_speed(off, frames)) == []
 
     def test_the_thirty_degree_rule(self, check):
         def cut_by(degrees: float) -> wh.Scene:

@@ -318,7 +318,8 @@ def test_a_dissolved_tour_keeps_all_of_its_lens(stage):
     """Clip planes, too: near is mixed in log space, so half the way from 1 to 5 it is √5."""
     scene = stage
     for node, near, far, stop in (("one", 1.0, 50.0, 2.0), ("two", 5.0, 200.0, 8.0)):
-        lens = {"lens.near": near, "lens.far": far, "lens.f_stop": stop, "lens.shutter": near * 30.0, "position.z": near}
+        lens = {"lens.near": near, "lens.far": far, "lens.f_stop": stop, "lens.shutter": near * 30.0}
+        lens["position.z"] = near
         channels = tuple(wh.Channel(name, value) for name, value in lens.items())
         scene = wh.edits.add_node(scene, wh.Framing(id=node, name=node.title(), channels=channels))
     scene, _ = play_through(scene, "cam", ["one", "two"], 24.0, ease=wh.Linear())

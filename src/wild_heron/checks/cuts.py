@@ -1,19 +1,14 @@
 """Cuts: shots that stand still where they are cut, jumps in speed, angles too alike, the line crossed, shots too short
 to be read or too long to be watched."""
 
-from itertools import pairwise
-
 import numpy as np
 
 from ..arrays import Array
 from .case import Case
 from .finding import Finding, Row, frames_in_words, runs
+from .pace import CutPace, pace_at_cuts, shown_speed
 
 NAME = "cuts"
-_STILL = 0.02
-"""Of the fastest in its shot: slower is standing still."""
-_MOVES = 0.03
-"""Frames a second, by their longer side, that a shot must reach somewhere, to be one that moves."""
 _AS_LARGE = 0.30
 """Change of a subject's size from which on a cut on the same angle is seen as one."""
 
@@ -21,11 +16,11 @@ _AS_LARGE = 0.30
 def judge(case: Case) -> tuple[Row, list[Finding]]:
     """Dead starts and ends (“dead”), jumps in speed (“jump”), too little change of angle (“angle”), crossing the line
     (“line”), shots too short (“short”) and too long (“long”)."""
-    still, found = _dead(case)
+    still, found = _by_speed(case)
     bad = np.zeros(len(case), dtype=bool)
     for row in case.cuts:
         if case.known[row - 1] and case.known[row]:
-            found += [each for each in (_jump(case, row), _angle(case, row), _line(case, row)) if each is not None]
+            found += [each for each in (_angle(case, row), _line(case, row)) if each is not None]
     found += _lengths(case)
     for each in found:
         bad |= (case.frames >= each.first) & (case.frames <= each.last)
@@ -43,67 +38,28 @@ def _finding(
     )  # fmt: skip
 
 
-def _any_motion(case: Case) -> Array:
-    """Frames a second by their longer side (N,): of the middle of the picture, or of what is looked at, whichever is
-    faster."""
-    return np.asarray(np.fmax(case.slide, np.nan_to_num(case.subject_slide, nan=0.0)) / case.side)
+def _by_speed(case: Case) -> tuple[Array, list[Finding]]:
+    """How many frames the picture has stood still, counted from a cut (N,), and dead starts, dead ends and jumps."""
+    still, jump = case.limit("cuts.dead"), case.limit("cuts.jump")
+    speed = shown_speed(case.slide, case.subject_slide, case.side)
+    count, found = pace_at_cuts(speed, case.cuts, case.known, still, jump)
+    return count, [_of_pace(case, speed, each, jump if each.kind == "jump" else still) for each in found]
 
 
-def _dead(case: Case) -> tuple[Array, list[Finding]]:
-    """How many frames the picture has stood still, counted from a cut (N,), and those that are too many."""
-    speed = _any_motion(case)
-    count, found = np.zeros(len(case)), []
-    count[~case.known] = np.nan
-    limit = case.limit("cuts.dead")
-    edges = [0, *case.cuts, len(case)]
-    for k, (start, end) in enumerate(pairwise(edges)):
-        if not case.known[start:end].all() or end - start < 3:
-            continue
-        part = speed[start:end]
-        peak = float(np.nanmax(part, initial=0.0))
-        if peak < _MOVES:
-            continue  # It never moves, and that is no fault.
-        slow = part < _STILL * peak
-        # A film may begin and end at rest: only what is cut at counts.
-        if k > 0:
-            ahead = int(np.argmin(slow)) if not slow.all() else len(slow)
-            count[start : start + ahead] = np.arange(ahead, 0, -1)
-            if ahead > limit:
-                found.append(
-                    _finding(
-                        case, "dead", start, start + ahead - 1, float(ahead), ahead / limit,
-                        f"Dead start at the cut, frame {case.frames[start]:g}", f"stands still for {ahead} frames",
-                        "start",
-                    )
-                )  # fmt: skip
-        if k < len(edges) - 2:
-            behind = int(np.argmin(slow[::-1])) if not slow.all() else 0
-            count[end - behind : end] = np.arange(1, behind + 1)
-            if behind > limit:
-                found.append(
-                    _finding(
-                        case, "dead", end - behind, end - 1, float(behind), behind / limit,
-                        f"Dead end before the cut, frame {case.frames[end]:g}" if end < len(case) else "Dead end",
-                        f"stands still for {behind} frames", "end",
-                    )
-                )  # fmt: skip
-    return count, found
-
-
-def _jump(case: Case, row: int) -> Finding | None:
-    """Both sides in motion, one much faster than the other."""
-    speed = _any_motion(case)
-    before, after = float(speed[row - 1]), float(speed[row])
-    if not min(before, after) > _MOVES:
-        return None
-    ratio, limit = max(before, after) / min(before, after), case.limit("cuts.jump")
-    if ratio <= limit:
-        return None
-    how = "faster" if after > before else "slower"
-    return _finding(
-        case, "jump", row - 1, row, ratio, ratio / limit, f"Speed jumps at the cut, frame {case.frames[row]:g}",
-        f"{ratio:.1f} times {how} after it",
-    )  # fmt: skip
+def _of_pace(case: Case, speed: Array, pace: CutPace, limit: float) -> Finding:
+    first, last, value = pace.first, pace.last, pace.value
+    if pace.kind == "jump":
+        how = "faster" if speed[last] > speed[first] else "slower"
+        title, detail = f"Speed jumps at the cut, frame {case.frames[last]:g}", f"{value:.1f} times {how} after it"
+        return _finding(case, "jump", first, last, value, value / limit, title, detail)
+    if pace.kind == "start":
+        title = f"Dead start at the cut, frame {case.frames[first]:g}"
+    elif last + 1 < len(case):
+        title = f"Dead end before the cut, frame {case.frames[last + 1]:g}"
+    else:
+        title = "Dead end"
+    detail = f"stands still for {value:.0f} frames"
+    return _finding(case, "dead", first, last, value, value / limit, title, detail, pace.kind)
 
 
 def _direction(case: Case, row: int) -> Array:

@@ -9,7 +9,6 @@ from typing import Any
 from ..errors import FileError
 from ..regular import open_regular
 
-
 MAX_ROWS = 200_000
 """Of a table, or frames of a motion, that are read."""
 

@@ -1,7 +1,6 @@
 """Painting the film: blocks with small pictures, blends, the picture's speed, sound with beats, events."""
 
 import math
-from itertools import pairwise
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -34,37 +33,7 @@ from ..axis import LABELS
 from .layout import ShotsLayout, film_shown, shot_colour, showings
 from .speeds import Speeds
 
-_DEAD = 0.06
-"""Less than this share of the fastest in its shot is a standstill."""
-_JUMP = 2.5
-"""So many times as fast after a cut as before is a jump."""
 _STRIP = 3.0
-
-
-def trouble_at_cuts(scene: Scene, middle: np.ndarray) -> list[tuple[float, float, str]]:
-    """Cuts at which the picture stands still or jumps: frame, speed, and in words what is wrong."""
-    settings = scene.settings
-    found = []
-    tops = [float(np.nanmax(part)) if np.isfinite(part).any() else 0.0 for part in _parts(scene, middle)]
-    for number, shot in enumerate(scene.shots[1:], 1):
-        at = math.ceil(shot.first - 1e-6) - settings.first
-        if isinstance(shot.join, Blend) or not 0 < at < len(middle):
-            continue
-        before, after = float(middle[at - 1]), float(middle[at])
-        if not (math.isfinite(before) and math.isfinite(after)):
-            continue
-        if tops[number - 1] > 5.0 and before < _DEAD * tops[number - 1]:
-            found.append((shot.first - 1.0, before, f"{scene.shots[number - 1].name} stands still before the cut"))
-        if tops[number] > 5.0 and after < _DEAD * tops[number]:
-            found.append((shot.first, after, f"{shot.name} stands still after the cut"))
-        elif min(before, after) > 5.0 and max(before, after) > _JUMP * min(before, after):
-            found.append((shot.first, after, f"The picture's speed jumps from {before:.0f} to {after:.0f} px/s"))
-    return found
-
-
-def _parts(scene: Scene, values: np.ndarray) -> list[np.ndarray]:
-    edges = [0, *(math.ceil(s.first - 1e-6) - scene.settings.first for s in scene.shots[1:]), len(values)]
-    return [values[max(a, 0) : max(b, 0)] for a, b in pairwise(edges)]
 
 
 class FilmPainter:
@@ -295,7 +264,7 @@ class FilmPainter:
             self.p.drawPolyline(QPolygonF(line))
         self.p.setBrush(Qt.BrushStyle.NoBrush)
         self.p.setPen(QPen(colour(RUST), 1.4))
-        for frame, value, _ in trouble_at_cuts(scene, found.middle):
+        for frame, value, _ in self.speeds.trouble:
             self.p.drawEllipse(QPointF(axis.x(frame), floor - min(value / top, 1.0) * high - 1), 4.5, 4.5)
 
     # Sound

@@ -27,7 +27,7 @@ from ..still import StillPicture
 from ..time_view import RulerDrag, TimeDrag
 from .drags import BlendDrag, RollDrag, ShotDrag, SoundDrag
 from .layout import NOTHING, ShotsLayout, Under
-from .painting import FilmPainter, trouble_at_cuts
+from .painting import FilmPainter
 from .speeds import Speeds
 
 VIEW_MIME = "application/x-wild-heron-view"
@@ -216,7 +216,7 @@ class ShotsView(ShotsLayout):
             event = scene.events[under.number]
             return f"{event.name}: {event.when.words(lambda i: scene.node(i).name)}"
         if under.kind == "speed" and self.speeds.found is not None and self.speeds.scene is not None:
-            for frame, _, words in trouble_at_cuts(self.speeds.scene, self.speeds.found.middle):
+            for frame, _, words in self.speeds.trouble:
                 if abs(self.axis.x(frame) - at.x()) < 7:
                     return f"{words}. F, V lets it move at the cut."
             return (
