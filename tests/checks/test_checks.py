@@ -222,7 +222,8 @@ class TestCuts:
             frames = np.arange(settings.first, settings.last + 1.0)
             ringed = sorted(frame for frame, _, _ in trouble_at_cuts(held, picture_speed(held, frames)))
             found = check(held, frames=[]).findings
-            want = [each.first if each.about == "start" else each.last for each in found if each.kind in ("dead", "jump")]
+            paced = [each for each in found if each.kind in ("dead", "jump")]
+            want = [each.first if each.about == "start" else each.last for each in paced]
             assert ringed == sorted(want)
             off = with_checks(held, off=("cuts",))
             assert trouble_at_cuts(off, picture_speed(off, frames)) == []

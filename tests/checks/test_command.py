@@ -11,6 +11,9 @@ import msgspec
 import pytest
 
 import wild_heron as wh
+from wild_heron.render import checking
+from wild_heron.render.checking import check_scene
+from wild_heron.render.stream import FrameStream
 from wild_heron.scene import Format
 
 from .scenes import bare_right, camera, card, film, limited
@@ -83,3 +86,27 @@ def test_interrupted_it_says_so_and_ends_with_130(tmp_path):
         _, said = running.communicate(timeout=60)
     assert running.returncode == 130
     assert "Stopped" in said
+
+
+def test_checking_goes_on_where_its_renderer_ends(tmp_path, monkeypatch):
+    """Killed twice in its midst: what it finds is what it would have found."""
+    scene = bare_right()
+    want = check_scene(scene, None)
+    streams: list[FrameStream] = []
+
+    class Watched(FrameStream):
+        def __init__(self, *arguments: object, **more: object) -> None:
+            super().__init__(*arguments, **more)
+            streams.append(self)
+
+    killed: list[int] = []
+
+    def progress(done: int, total: int) -> None:
+        if done in (3, 20):
+            (client,) = streams[0]._clients
+            os.kill(client.pid, signal.SIGKILL)
+            killed.append(client.pid)
+
+    monkeypatch.setattr(checking, "FrameStream", Watched)
+    assert check_scene(scene, None, progress=progress) == want
+    assert len(set(killed)) == 2

@@ -1,7 +1,8 @@
 """Drawing what the checks look at, and checking a whole scene."""
 
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
+from itertools import islice
 from pathlib import Path
 
 import numpy as np
@@ -12,7 +13,8 @@ from ..checks.fixes import Look as PhotographLook
 from ..checks.looks import Look, looks_at, looks_at_frame, photograph_look, read_looks, stretched
 from ..scene import Scene
 from .client import RenderClient
-from .messages import Drawn, Failed, FrameRequest, Refused, RenderError, ThroughLens
+from .messages import FrameRequest, ProcessEnded, ThroughLens
+from .stream import FrameStream
 
 _AHEAD = 6
 """Pictures that are asked for before the first of them has come."""
@@ -46,13 +48,16 @@ def check_scene(
         measures.measure(scene, np.arange(start, min(start + _BLOCK, total)))
     looks = looks_at(scene)
     if looks:
-        with RenderClient(_AHEAD) as client:
-            client.set_scene(scene, base, allowed=allowed)
-            rows = range(0, total, every)
-            each = [looks_at_frame(looks, measures, row) for row in rows]
-            for k, pictures in enumerate(_drawn(client, each, measures.frames[rows].tolist())):
-                frame = float(measures.frames[rows[k]])
-                measures.put_picture(rows[k], read_looks(scene, frame, each[k], pictures))
+        rows = range(0, total, every)
+        each = [looks_at_frame(looks, measures, row) for row in rows]
+        frames = measures.frames[rows].tolist()
+        wishes = [request_of(look, frame) for frame, here in zip(frames, each, strict=True) for look in here]
+        largest = max(wishes, key=lambda wish: wish.all_bytes, default=request_of(looks[0], 0.0))
+        with FrameStream(scene, base, largest, allowed=allowed, slots=_AHEAD) as stream:
+            drawn = stream.pictures(wishes)
+            for k, (row, here) in enumerate(zip(rows, each, strict=True)):
+                pictures = [found.pixels for found in islice(drawn, len(here))]
+                measures.put_picture(row, read_looks(scene, frames[k], here, pictures))
                 progress(k + 1, len(rows))
     numbers = [k for k, shape in enumerate(measures.formats) if not formats or shape.name in formats]
     return [judged(scene, measures, k) for k in numbers]
@@ -60,36 +65,21 @@ def check_scene(
 
 @contextmanager
 def looking(base: Path | None, allowed: tuple[str, ...] = ()) -> Iterator[PhotographLook]:
-    """How photographs fare in whatever scene, drawn by a process of its own. RenderError where it cannot be drawn."""
-    with RenderClient() as client:
+    """How photographs fare in whatever scene, drawn by a process of its own, or by another one where that ends.
+    RenderError where it cannot be drawn."""
+    with ExitStack() as opened:
+        client = opened.enter_context(RenderClient())
+
+        def drawn(scene: Scene, frame: float) -> Pixels:
+            client.set_scene(scene, base, allowed=allowed)
+            return client.draw(request_of(photograph_look(scene), frame))
 
         def look(scene: Scene, frame: float) -> tuple[float, float]:
-            client.set_scene(scene, base, allowed=allowed)
-            return stretched(scene, client.draw(request_of(photograph_look(scene), frame)))
+            nonlocal client
+            try:
+                return stretched(scene, drawn(scene, frame))
+            except ProcessEnded:
+                client = opened.enter_context(RenderClient())
+                return stretched(scene, drawn(scene, frame))
 
         yield look
-
-
-def _drawn(client: RenderClient, looks: list[tuple[Look, ...]], frames: list[float]) -> Iterator[list[Pixels]]:
-    """The pictures of each frame, some always asked for ahead of those that are waited for."""
-    wishes = [request_of(look, frame) for frame, here in zip(frames, looks, strict=True) for look in here]
-    asked: dict[int, tuple[int, int]] = {}
-    came: dict[int, Pixels] = {}
-    free, upcoming = list(range(_AHEAD)), 0
-    first = 0
-    for each in looks:
-        here = range(first, first + len(each))
-        first = here.stop
-        while not all(number in came for number in here):
-            while free and upcoming < len(wishes):
-                slot = free.pop()
-                asked[client.request(f"check {slot}", slot, wishes[upcoming], keep=True)] = (upcoming, slot)
-                upcoming += 1
-            for reply in client.wait():
-                if isinstance(reply, Refused) or (isinstance(reply, Failed) and reply.id in (0, *asked)):
-                    raise RenderError(reply.message)
-                if isinstance(reply, Drawn):
-                    number, slot = asked.pop(reply.id)
-                    came[number] = client.frame(slot, *wishes[number].size).copy()
-                    free.append(slot)
-        yield [came.pop(number) for number in here]

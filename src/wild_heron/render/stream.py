@@ -24,9 +24,9 @@ _Asked = dict[int, tuple[int, int]]
 
 
 class FrameStream:
-    """Draws frames of one scene; iterating gives copies (H, W, 4) uint8 in the order asked for.
+    """Draws pictures of one scene, and gives copies of them in the order asked for.
 
-    A process that dies is replaced and its frames are asked for again; RenderError if that keeps happening.
+    A process that dies or hangs is replaced and its pictures are asked for again; RenderError if that keeps happening.
     """
 
     def __init__(
@@ -37,12 +37,14 @@ class FrameStream:
         processes: int = 1,
         niceness: int = 0,
         allowed: tuple[str, ...] | None = None,
+        slots: int = _SLOTS,
     ) -> None:
-        """``picture``: how each frame is drawn, at whatever moment. ``allowed``: folders outside ``base`` whose files
-        may be read; None for those that the user has allowed."""
+        """``picture``: how each frame is drawn, at whatever moment, or the largest picture there is. ``allowed``:
+        folders outside ``base`` whose files may be read; None for those that the user has allowed. ``slots``: how many
+        pictures each process is asked for at once."""
         self._scene, self._base, self._picture, self._niceness = scene, base, picture, niceness
         self._allowed = allowed_folders() if allowed is None else allowed
-        self._processes = processes
+        self._processes, self._slots = processes, slots
         self._clients = [self._start() for _ in range(processes)]
         self._restarts = 0
         self._moved: list[tuple[object, float]] = [(None, time.monotonic())] * processes
@@ -51,7 +53,7 @@ class FrameStream:
     def _start(self) -> RenderClient:
         # Several beside each other would only wait for each other's threads.
         threads = None if self._processes == 1 else max(1, (os.cpu_count() or 1) // self._processes)
-        client = RenderClient(_SLOTS, self._niceness, self._picture.all_bytes, threads)
+        client = RenderClient(self._slots, self._niceness, self._picture.all_bytes, threads)
         client.set_scene(self._scene, self._base, allowed=self._allowed)
         return client
 
@@ -62,21 +64,26 @@ class FrameStream:
 
     def results(self, frames: Sequence[float], cancelled: Callable[[], bool] = lambda: False) -> Iterator[DrawnFrame]:
         """The frames in order, with their passes; ends early once ``cancelled()`` says so."""
+        return self.pictures([msgspec.structs.replace(self._picture, frame=frame) for frame in frames], cancelled)
+
+    def pictures(
+        self, wishes: Sequence[FrameRequest], cancelled: Callable[[], bool] = lambda: False
+    ) -> Iterator[DrawnFrame]:
+        """Pictures of any kind in order; ends early once ``cancelled()`` says so."""
         count = len(self._clients)
-        free = [list(range(_SLOTS)) for _ in self._clients]
+        free = [list(range(self._slots)) for _ in self._clients]
         asked: list[_Asked] = [{} for _ in self._clients]
         done: dict[int, DrawnFrame] = {}
-        queued = [list(range(k, len(frames), count)) for k in range(count)]
-        for index in range(len(frames)):
+        queued = [list(range(k, len(wishes), count)) for k in range(count)]
+        for index in range(len(wishes)):
             while index not in done:
                 if cancelled():
                     return
                 for k, client in enumerate(self._clients):
                     # Not so far ahead that finished frames pile up.
-                    while queued[k] and free[k] and queued[k][0] < index + count * (_SLOTS + 1):
+                    while queued[k] and free[k] and queued[k][0] < index + count * (self._slots + 1):
                         slot, number = free[k].pop(), queued[k].pop(0)
-                        picture = msgspec.structs.replace(self._picture, frame=frames[number])
-                        request = client.request("film", slot, picture, keep=True)
+                        request = client.request("film", slot, wishes[number], keep=True)
                         asked[k][request] = (number, slot)
                 ready = wait_for_any([client.fileno() for client in self._clients], timeout=0.1)
                 self._replace_hung(asked, queued, free)
@@ -95,7 +102,7 @@ class FrameStream:
                             self.problems |= reply.problems
                         if isinstance(reply, Drawn):
                             number, slot = asked[k].pop(reply.id)
-                            done[number] = client.result(slot, self._picture)
+                            done[number] = client.result(slot, wishes[number])
                             free[k].append(slot)
             yield done.pop(index)
 
@@ -103,7 +110,7 @@ class FrameStream:
         """Another process in place of one that is of no use any more; what that owed is asked for again."""
         self._replace(k)
         queued[k] = sorted([*queued[k], *(number for number, _ in asked[k].values())])
-        asked[k], free[k] = {}, list(range(_SLOTS))
+        asked[k], free[k] = {}, list(range(self._slots))
 
     def _replace_hung(self, asked: list[_Asked], queued: list[list[int]], free: list[list[int]]) -> None:
         now = time.monotonic()
