@@ -5,7 +5,7 @@ from PIL import Image
 
 from ...arrays import Array
 from ...scene import Model, ModelFile
-from ...space.ground import intersect_mesh
+from ...space.from_above import highest
 from ...space.mesh import solid
 from ..contents import SeenFromAbove
 from ..errors import FileError
@@ -67,14 +67,10 @@ def heights_of_model(node: Model, file: Source | None) -> SeenFromAbove:
     rows, columns = _fitted(round(1000 * depth), round(1000 * width))
     # A hair inside the edge, where a line would miss what ends there.
     inset = 1e-6
-    x, z = np.meshgrid(
-        np.linspace(low[0] + inset * width, high[0] - inset * width, columns),
-        np.linspace(low[2] + inset * depth, high[2] - inset * depth, rows),
-    )
-    origin = np.stack([x.ravel(), np.full(x.size, high[1] + 1.0), z.ravel()], axis=1)
-    down = np.tile([0.0, -1.0, 0.0], (x.size, 1))
-    hit = intersect_mesh(corners, origin, down)
-    height = np.where(np.isfinite(hit.distance), origin[:, 1] - hit.distance, low[1]).reshape(rows, columns)
+    x = np.linspace(low[0] + inset * width, high[0] - inset * width, columns)
+    z = np.linspace(low[2] + inset * depth, high[2] - inset * depth, rows)
+    seen = highest(corners, x, z)
+    height = np.where(np.isfinite(seen), seen, low[1])
     tall = float(max(high[1] - low[1], 1e-6))
     middle = 0.5 * (low + high)
     share = np.clip((height - low[1]) / tall, 0.0, 1.0)
