@@ -197,3 +197,44 @@ def test_the_program_goes_by_the_name_of_its_entry():
     from wild_heron import integration
 
     assert integration.ID == ID
+
+
+@pytest.fixture
+def archive(tmp_path):
+    """The set-up's list with two tools that are nowhere, beside an archive that has one of them and refuses the other:
+    it is written down what it is asked for."""
+    folder = tmp_path / "bin"
+    folder.mkdir()
+    asked = tmp_path / "asked"
+    (folder / "apt-get").write_text(
+        f"""#!/bin/bash
+echo "$*" >> {asked}
+[[ " $* " == *" refused-package "* ]] && exit 100
+[[ " $* " == *" fine-package "* ]] && ln -s /bin/true {folder}/fine-tool
+exit 0
+"""
+    )
+    (folder / "id").write_text("#!/bin/bash\necho 0\n")
+    for each in ("apt-get", "id"):
+        (folder / each).chmod(0o755)
+    script = tmp_path / "system-packages"
+    more = "refused-tool refused-package one two\nfine-tool fine-package three four"
+    script.write_text((ROOT / "tools" / "system-packages").read_text().replace('needs="\n', f'needs="\n{more}\n', 1))
+    environment = os.environ | {"PATH": f"{folder}{os.pathsep}{os.environ['PATH']}"}
+
+    def run() -> tuple[subprocess.CompletedProcess[str], list[str]]:
+        done = subprocess.run(["bash", script], env=environment, capture_output=True, text=True, timeout=60)
+        return done, asked.read_text().splitlines() if asked.exists() else []
+
+    return run
+
+
+def test_what_the_archive_refuses_is_named_and_the_rest_is_there(archive):
+    done, asked = archive()
+    assert done.returncode == 1
+    assert "Could not be installed: refused-tool" in done.stdout
+    assert "sudo apt-get install refused-package\n" in done.stdout
+    assert not any("libegl1" in each for each in asked)
+    # The second time only what is still missing is asked for.
+    done, again = archive()
+    assert [each for each in again[len(asked) :] if "fine-package" in each] == []

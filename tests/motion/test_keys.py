@@ -245,3 +245,14 @@ def test_strengths_say_how_soft_both_ends_are():
     soft, hard = unit_ease(strengths(0.8, 0.8))(t), unit_ease(strengths(0.1, 0.1))(t)
     assert soft[0] < hard[0]
     assert soft[1] > hard[1]
+
+
+@given(runs(least=1), st.floats(-5.0, 190.0))
+def test_one_frame_by_itself_is_the_same_bits_as_among_all(keys, frame):
+    """What is compiled for a single frame is the span that it is in, and what that heeds."""
+    whole = Curve(keys)(np.array([frame, frame + 1.0, frame]))[0]
+    alone = Curve(keys)
+    assert alone(np.array([frame]))[0] == whole
+    assert alone(np.array([frame]))[0] == whole
+    for key in keys:
+        assert Curve(keys)(np.array([key.frame]))[0] == Curve(keys)(np.array([key.frame, key.frame]))[0]

@@ -6,6 +6,7 @@ that A is nearly quadratic, so its root is known in closed form and a few Newton
 no cubic (sine, steps, elastic …) is evaluated by its own formula.
 """
 
+from bisect import bisect_right
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -26,9 +27,61 @@ _TINY = 1e-300
 
 
 class Curve:
-    """Keys (at least one, in order of frame) as a function of the frame, and what it does beyond them."""
+    """Keys (at least one, in order of frame) as a function of the frame, and what it does beyond them.
+
+    All of them are compiled when it is asked for more than a frame, or for a second one: of a curve that is being
+    edited hardly more than the span under the playhead is ever looked at.
+    """
 
     def __init__(self, keys: tuple[Key, ...], before: Beyond = "hold", after: Beyond = "hold") -> None:
+        self._keys, self.before, self.after = keys, before, after
+        self.first, self.last = keys[0].frame, keys[-1].frame
+        self._whole: _Pieces | None = None
+        self._was_asked = False
+
+    def __call__(self, frames: Array) -> Array:
+        """Values (N,) at frames (N,)."""
+        if self._whole is None and len(frames) == 1 and not self._was_asked:
+            self._was_asked = True
+            frame = float(frames[0])
+            if (frame >= self.first or self.before == "hold") and (frame <= self.last or self.after == "hold"):
+                return _Pieces(self._around(frame), "hold", "hold")(frames)
+        return self._compiled()(frames)
+
+    def end_speeds(self) -> tuple[float, float]:
+        """Values per frame just after the first and just before the last key, from the first and last piece; 0 where
+        the curve is vertical there."""
+        return self._compiled().end_speeds()
+
+    def _compiled(self) -> "_Pieces":
+        whole = self._whole
+        if whole is None:
+            whole = self._whole = _Pieces(self._keys, self.before, self.after)
+        return whole
+
+    def _around(self, frame: float) -> tuple[Key, ...]:
+        """The keys that decide about a frame: those of its span, and of a flow all that it runs through, with what it
+        heeds beyond."""
+        keys = self._keys
+        low = max(bisect_right(keys, frame, key=lambda key: key.frame) - 1, 0)
+        if low == len(keys) - 1:
+            return keys[low:]
+        high = low + 1
+        span = keys[low].span
+        if isinstance(span, Flow):
+            while low > 0 and keys[low - 1].span == span:
+                low -= 1
+            while high < len(keys) - 1 and keys[high].span == span:
+                high += 1
+            low -= low > 0 and isinstance(keys[low - 1].span, Flow | Handles)
+            high += high < len(keys) - 1 and isinstance(keys[high].span, Flow | Handles)
+        return keys[low : high + 1]
+
+
+class _Pieces:
+    """A curve's pieces, all of them compiled."""
+
+    def __init__(self, keys: tuple[Key, ...], before: Beyond, after: Beyond) -> None:
         frames = np.array([key.frame for key in keys], dtype=np.float64)
         values = np.array([key.value for key in keys], dtype=np.float64)
         spans = [key.span for key in keys]
@@ -90,8 +143,7 @@ class Curve:
         return inside, added
 
     def end_speeds(self) -> tuple[float, float]:
-        """Values per frame just after the first and just before the last key, from the first and last piece; 0 where
-        the curve is vertical there."""
+        """See ``Curve``."""
         if self._speeds is None:
             self._speeds = (0.0, 0.0)
             if self._end_spans is not None:

@@ -73,6 +73,8 @@ class FrameRequest(msgspec.Struct, frozen=True):
     fine: bool = False
     numbers: Numbers = "bytes"
     passes: bool = False
+    ahead: tuple[float, ...] = ()
+    """Frames that are asked for next, in the same way: where everything is then can be worked out with it at once."""
 
     @property
     def size(self) -> tuple[int, int]:

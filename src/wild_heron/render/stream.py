@@ -19,6 +19,9 @@ _MAX_RESTARTS = 2
 _HUNG_SECONDS = 45.0
 """Longer than a reader may take for a file, while nothing is drawn."""
 
+_KNOWN_AHEAD = 48
+"""Pictures whose frames a process is told beforehand."""
+
 _Asked = dict[int, tuple[int, int]]
 """Request id → index of the frame, slot."""
 
@@ -66,6 +69,12 @@ class FrameStream:
         """The frames in order, with their passes; ends early once ``cancelled()`` says so."""
         return self.pictures([msgspec.structs.replace(self._picture, frame=frame) for frame in frames], cancelled)
 
+    def _with_next(self, wishes: Sequence[FrameRequest], queued: list[int], number: int) -> FrameRequest:
+        """A picture with the frames that the same process is asked for after it."""
+        wish = wishes[number]
+        frames = dict.fromkeys(wishes[each].frame for each in queued[:_KNOWN_AHEAD])
+        return msgspec.structs.replace(wish, ahead=tuple(frames)) if wish.samples == 1 else wish
+
     def pictures(
         self, wishes: Sequence[FrameRequest], cancelled: Callable[[], bool] = lambda: False
     ) -> Iterator[DrawnFrame]:
@@ -83,7 +92,8 @@ class FrameStream:
                     # Not so far ahead that finished frames pile up.
                     while queued[k] and free[k] and queued[k][0] < index + count * (self._slots + 1):
                         slot, number = free[k].pop(), queued[k].pop(0)
-                        request = client.request("film", slot, wishes[number], keep=True)
+                        wish = self._with_next(wishes, queued[k], number)
+                        request = client.request("film", slot, wish, keep=True)
                         asked[k][request] = (number, slot)
                 ready = wait_for_any([client.fileno() for client in self._clients], timeout=0.1)
                 self._replace_hung(asked, queued, free)

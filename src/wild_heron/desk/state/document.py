@@ -199,7 +199,8 @@ class Document(QObject):
         self.selection.drop_what_is_gone()
         self.playhead.keep_inside()
         self.changed.emit()
-        self.file.changed.emit()
+        if not self.gesture.running:
+            self.file.changed.emit()
 
     # What gestures need
 

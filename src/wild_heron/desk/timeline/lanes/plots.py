@@ -186,11 +186,7 @@ def _draw_pins(p: QPainter, lane: Lane, look: Look, base: float) -> None:
 @lru_cache(maxsize=64)
 def _stamp(tone: str, chosen: bool, ratio: float, theme: str) -> QPixmap:
     """The head of a pin, ready to be set down."""
-    stamp = QPixmap(round(_STAMP * ratio), round(_STAMP * ratio))
-    stamp.setDevicePixelRatio(ratio)
-    stamp.fill(Qt.GlobalColor.transparent)
-    p = QPainter(stamp)
-    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    stamp, p = _blank(ratio)
     p.setPen(QPen(colour(TEXT if chosen else PANEL), 1.6 if chosen else 1))
     p.setBrush(colour(tone))
     radius = 5.0 if chosen else 3.8
@@ -199,20 +195,39 @@ def _stamp(tone: str, chosen: bool, ratio: float, theme: str) -> QPixmap:
     return stamp
 
 
+@lru_cache(maxsize=64)
+def _square_stamp(tone: str, chosen: bool, large: bool, ratio: float, theme: str) -> QPixmap:
+    """A square pin, which stands for several."""
+    stamp, p = _blank(ratio)
+    p.setPen(QPen(colour(TEXT if chosen else PANEL), 1.4 if chosen else 1))
+    p.setBrush(colour(tone))
+    half = 5.0 if large else 4.2
+    p.drawRoundedRect(QRectF(_STAMP / 2 - half, _STAMP / 2 - half, 2 * half, 2 * half), 1.5, 1.5)
+    p.end()
+    return stamp
+
+
+def _blank(ratio: float) -> tuple[QPixmap, QPainter]:
+    stamp = QPixmap(round(_STAMP * ratio), round(_STAMP * ratio))
+    stamp.setDevicePixelRatio(ratio)
+    stamp.fill(Qt.GlobalColor.transparent)
+    p = QPainter(stamp)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    return stamp, p
+
+
 def _draw_sum(p: QPainter, lane: Lane, look: Look) -> None:
     """The keys of a node, or of all, on one bar."""
     middle = ROW / 2
-    xs = look.axis.xs(np.array([key.frame for key in lane.data.keys])).tolist()
-    p.fillRect(QRectF(xs[0], middle - 3, xs[-1] - xs[0], 6), colour(look.tone, 0.22))
+    xs = look.axis.xs(np.array([key.frame for key in lane.data.keys]))
+    p.fillRect(QRectF(float(xs[0]), middle - 3, float(xs[-1] - xs[0]), 6), colour(look.tone, 0.22))
     drawn = -10.0
-    for index, x in enumerate(xs):
-        lit = index in look.lit
+    for index in np.flatnonzero((xs >= LABELS - 8) & (xs <= look.width + 8)).tolist():
+        x, lit = float(xs[index]), index in look.lit
         # Where pins crowd, one stands for those that it would cover.
-        if not LABELS - 8 <= x <= look.width + 8 or (x - drawn < 2.0 and not lit):
+        if x - drawn < 2.0 and not lit:
             continue
         drawn = x
-        p.setPen(QPen(colour(TEXT if lit else PANEL), 1.4 if lit else 1))
-        p.setBrush(colour(AMBER if lit else look.tone))
-        half = 5.0 if lit or look.hover == ("key", index) else 4.2
-        # A square pin: it stands for several.
-        p.drawRoundedRect(QRectF(x - half, middle - half, 2 * half, 2 * half), 1.5, 1.5)
+        large = lit or look.hover == ("key", index)
+        stamp = _square_stamp(AMBER if lit else look.tone, lit, large, look.ratio, look.theme)
+        p.drawPixmap(QPointF(x - _STAMP / 2, middle - _STAMP / 2), stamp)
