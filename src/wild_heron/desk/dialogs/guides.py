@@ -33,8 +33,8 @@ class GuidesDialog(Dialog):
         form.setVerticalSpacing(9)
         self.switches = {guide: SwitchField(self._shown(guide), *_SWITCHES[guide]) for guide in GUIDES}
         form.addRow("Show", beside(*self.switches.values()))
-        self.low = PropertyField(self._text(0), spec("text from", "share", 0, 0.99, 0.01, 0.2))
-        self.high = PropertyField(self._text(1), spec("text to", "share", 0.01, 1, 0.01, 0.38))
+        self.low = PropertyField(self._text(0), spec("text from", "share", 0.01, 0, 0.99, 0.2))
+        self.high = PropertyField(self._text(1), spec("text to", "share", 0.01, 0.01, 1, 0.38))
         words = label("of the height, from the bottom", "soft", 11)
         form.addRow("Text band", beside(self.low, label("to", "soft"), self.high, words))
         has = self._property(
@@ -44,7 +44,7 @@ class GuidesDialog(Dialog):
         tone = self._property("colour beyond the frame", lambda guides: guides.mask, lambda tone: {"mask": tone})
         self.tone = ToneField(tone, "Colour over what lies beyond the frame", "none")
         strength = self._property("strength", lambda guides: guides.strength, lambda value: {"strength": value})
-        self.strength = PropertyField(strength, spec("strength", "share", 0, 1, 0.05, 0.8))
+        self.strength = PropertyField(strength, spec("strength", "share", 0.05, 0, 1, 0.8))
         form.addRow("Beyond", beside(self.beyond, self.tone, self.strength))
         self.column.addLayout(form)
         self.add_buttons(push_button("Close", self.close, default=False))

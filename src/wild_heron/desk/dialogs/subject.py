@@ -37,7 +37,7 @@ class SubjectDialog(Dialog):
         form.addRow("Part of it", beside(*self.part))
         form.addRow("", label("shares of its own width and height", "soft", 11))
         least = Property(document, "Least size of a subject", lambda scene: self._of(scene).least, self._put("least"))
-        self.least = PropertyField(least, spec("least height", "share", 0, 1, 0.01))
+        self.least = PropertyField(least, spec("least height", "share", 0.01, 0, 1))
         form.addRow("At least", beside(self.least, label("of the frame's height, to be read", "soft", 11)))
         shots = tuple(dict.fromkeys(shot.name for shot in document.scene.shots))
         self.shots = Picker(
@@ -81,7 +81,7 @@ class SubjectDialog(Dialog):
             return self._changed(scene, part=tuple(part))
 
         prop = Property(self._document, "Part of a subject", lambda scene: self._of(scene).part[k], put)
-        return PropertyField(prop, spec(_SIDES[k], "share", 0, 1, 0.01, float(k > 1)), caption=_SIDES[k])
+        return PropertyField(prop, spec(_SIDES[k], "share", 0.01, 0, 1, float(k > 1)), caption=_SIDES[k])
 
     def _choose_shots(self) -> None:
         shots = self.shots.chosen

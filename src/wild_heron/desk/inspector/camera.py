@@ -157,14 +157,14 @@ def framing_rows(rows: Rows, node: Framing) -> None:
     timed: UnitName = "seconds" if node.timed_by == "seconds" else "units"
     rows.widgets(
         "In",
-        rows.number(rows.field("time", "time"), spec("time to get there", timed, 1e-3, 1e6, 0.1, 2.0)),
+        rows.number(rows.field("time", "time"), spec("time to get there", timed, 0.1)),
         rows.choice(
             rows.field("what its time is", "timed_by"), [("seconds", "seconds"), ("speed", "units a second")],
             "Whether a tour takes so long to get there, or goes so fast",
         ),
         spans=(1, 2),
     )  # fmt: skip
-    stay = rows.number(rows.field("stay", "stay"), spec("how long it stays", "seconds", 0.0, 3600.0, 0.1, 0.5))
+    stay = rows.number(rows.field("stay", "stay"), spec("how long it stays", "seconds", 0.1))
     rows.widgets("Stays", stay)
     camera_rows(rows, node)
 

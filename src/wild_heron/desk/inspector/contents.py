@@ -10,7 +10,20 @@ from PyQt6.QtWidgets import QToolButton
 
 from ...evaluate.arranging import set_anchor, values_for_size
 from ...files.errors import FileError
-from ...scene import AnyNode, Gradient, Logo, Model, ModelFile, Movie, Picture, SceneError, Sequence, Solid, Text
+from ...scene import (
+    AnyNode,
+    Gradient,
+    Logo,
+    Model,
+    ModelFile,
+    Movie,
+    Picture,
+    SceneError,
+    Sequence,
+    Solid,
+    Text,
+    Timing,
+)
 from ...scene.channels import ANCHOR, BLUR, OPACITY, ChannelSpec
 from ..widgets.number_field import NumberField
 from ..widgets.panel import label, popup_menu
@@ -117,8 +130,7 @@ def _size_row(rows: Rows, node: Picture | Logo) -> None:
 
 def _card_size(rows: Rows, side: str) -> Any:
     prop = rows.field(f"card {side}", side)
-    whole = Property(prop.document, prop.name, prop._get, lambda scene, value: prop._put(scene, max(1, round(value))))
-    return rows.number(whole, spec(f"card {side}", "pixels", 1, 65_536, 10, 100))
+    return rows.number(prop, spec(f"card {side}", "pixels", 10))
 
 
 def _source_row(rows: Rows, node: AnyNode) -> None:
@@ -146,12 +158,13 @@ def _timing_rows(rows: Rows, holder: str, note: str) -> None:
                     )
                 },
             ),
+            (Timing, field),
         )
 
     rows.widgets(
         "Plays",
-        rows.number(timing("start frame", "start"), spec("start frame", "count", -1e6, 1e6, 1)),
-        rows.number(timing("speed", "speed"), spec("speed", "factor", -100, 100, 0.05, 1)),
+        rows.number(timing("start frame", "start"), spec("start frame", "count", 1)),
+        rows.number(timing("speed", "speed"), spec("speed", "factor", 0.05)),
         rows.choice(timing("at its end", "ends"), _ENDS, "What happens at its end, and before its start"),
     )
     rows.widgets("", label(f"from frame, at speed · {note}", "soft", 11), spans=(3,))
@@ -184,7 +197,7 @@ def _gradient_rows(rows: Rows, artwork: Gradient) -> None:
     )
     rows.widgets(
         "Angle",
-        rows.number(rows.part("artwork", "angle", "angle"), spec("angle", "degrees", -1e6, 1e6, 5, 180)),
+        rows.number(rows.part("artwork", "angle", "angle"), spec("angle", "degrees", 5)),
         _card_size(rows, "width"),
         _card_size(rows, "height"),
     )
@@ -201,7 +214,7 @@ def text_rows(rows: Rows, node: AnyNode) -> None:
             changed = msgspec.structs.replace(getattr(node, holder), **{field: turn(value)})
             return fitted_to_text(rows.document.file.reader, node, holder, changed)
 
-        return rows.property(name, lambda node: getattr(getattr(node, holder), field), put)
+        return rows.property(name, lambda node: getattr(getattr(node, holder), field), put, (Text, field))
 
     words = WordsField(text("words", "text"))
     rows.properties["words"] = words
@@ -211,14 +224,14 @@ def text_rows(rows: Rows, node: AnyNode) -> None:
     rows.widgets("Font", family, rows.choice(text("weight", "weight"), _WEIGHTS, "Weight"), spans=(2, 1))
     rows.widgets(
         "Letters",
-        rows.number(text("letter size", "size"), spec("letter size", "pixels", 1, 10_000, 1, 120)),
-        rows.number(text("tracking", "tracking"), spec("tracking", "count", -500, 5000, 5)),
+        rows.number(text("letter size", "size"), spec("letter size", "pixels", 1)),
+        rows.number(text("tracking", "tracking"), spec("tracking", "count", 5)),
         rows.choice(text("alignment", "align"), _ALIGNS, "Alignment of lines"),
     )
     rows.widgets(
         "Colour",
         rows.tone(text("colour", "colour"), "Colour of the letters"),
-        rows.number(text("leading", "leading"), spec("leading", "factor", 0.1, 10, 0.05, 1.2)),
+        rows.number(text("leading", "leading"), spec("leading", "factor", 0.05)),
         label("leading", "soft", 11),
     )
 
@@ -239,14 +252,14 @@ def logo_rows(rows: Rows, node: Logo) -> None:
     anchor_row(rows, node)
     rows.widgets(
         "Depth",
-        rows.number(rows.field("depth", "depth"), spec("depth", "pixels", 0, 100_000, 1)),
-        rows.number(rows.field("bevel", "bevel"), spec("bevel", "pixels", 0, 10_000, 0.5)),
+        rows.number(rows.field("depth", "depth"), spec("depth", "pixels", 1)),
+        rows.number(rows.field("bevel", "bevel"), spec("bevel", "pixels", 0.5)),
         label("px, bevel", "soft", 11),
     )
     rows.widgets(
         "Sides",
         rows.tone(rows.field("side colour", "side"), "Colour of the sides", "own, darker"),
-        rows.number(rows.field("gloss", "gloss"), spec("gloss", "share", 0, 1, 0.02)),
+        rows.number(rows.field("gloss", "gloss"), spec("gloss", "share", 0.02)),
         label("gloss", "soft", 11),
     )
     _look_row(rows)
@@ -269,12 +282,12 @@ def model_rows(rows: Rows, node: Model) -> None:
         sides = _SIDES[type(node.shape).__name__.lower()]
         rows.widgets(
             "Measures",
-            *(rows.number(rows.part("shape", side, side), spec(side, "units", 1e-3, 1e6, 0.1, 1)) for side in sides),
+            *(rows.number(rows.part("shape", side, side), spec(side, "units", 0.1)) for side in sides),
         )
         rows.widgets(
             "Surface",
             rows.tone(rows.field("surface", "surface"), "Colour of the surface"),
-            rows.number(rows.field("gloss", "gloss"), spec("gloss", "share", 0, 1, 0.02)),
+            rows.number(rows.field("gloss", "gloss"), spec("gloss", "share", 0.02)),
             label("gloss", "soft", 11),
         )
     _look_row(rows)

@@ -68,6 +68,7 @@ def shot_rows(rows: Rows, number: int) -> None:
             f"Shot: {name}",
             lambda scene: getattr(scene.shots[number], field),
             lambda scene, value: change_shot(scene, number, **{field: value}),
+            (Shot, field),
         )
 
     rows.widgets("Name", rows.line(of("name", "name"), "Name of the shot"), spans=(3,))
@@ -81,7 +82,7 @@ def shot_rows(rows: Rows, number: int) -> None:
             roll_join(scene, number, value) if number else change_shot(scene, 0, first=min(value, _latest(scene)))
         ),
     )
-    begins = rows.number(first, spec("first frame", "count", -1e6, 1e6, 1.0))
+    begins = rows.number(first, spec("first frame", "count", 1.0))
     long = label("", "soft", 11)
 
     def show_length() -> None:
@@ -125,15 +126,14 @@ def _join_rows(rows: Rows, join: Property) -> None:
             f"Blend: {name}",
             lambda scene: getattr(join.value, field, None),
             lambda scene, value: join.changed(scene, msgspec.structs.replace(join.value, **{field: value})),
+            (Blend, field),
         )
 
     unit: UnitName = "seconds" if now.unit == "seconds" else "count"
     rows.widgets(
         "Joined by",
         choice,
-        rows.number(
-            of("length", "length"), spec("length of the blend", unit, 0.01, 1e5, 1.0 if unit == "count" else 0.1)
-        ),
+        rows.number(of("length", "length"), spec("length of the blend", unit, 1.0 if unit == "count" else 0.1)),
         rows.choice(of("unit", "unit"), [("frames", "frames"), ("seconds", "seconds")], "What its length counts"),
     )
     rows.widgets(
@@ -181,6 +181,7 @@ def event_rows(rows: Rows, number: int) -> None:
             f"Event: {name}",
             lambda scene: getattr(scene.events[number], field),
             lambda scene, value: change_event(scene, number, **{field: value}),
+            (Event, field),
         )
 
     on = rows.switch(of("on or off", "on"), "on", "Whether the film heeds it")
@@ -190,21 +191,17 @@ def event_rows(rows: Rows, number: int) -> None:
         "Shows", rows.choice(of("camera", "camera"), shown_choices(document.scene), "What it shows"), spans=(3,)
     )
     aims: list[tuple[Any, str]] = [(None, "where it looks"), *((node.id, node.name) for node in document.scene.nodes)]
-    tilt = rows.number(of("tilt", "tilt"), spec("tilt of the horizon", "degrees", -180.0, 180.0, 1.0))
+    tilt = rows.number(of("tilt", "tilt"), spec("tilt of the horizon", "degrees", 1.0))
     rows.widgets(
         "Aimed at", rows.choice(of("aim", "aim"), aims, "The node that the camera is aimed at"), tilt, spans=(2, 1)
     )
-    delay = rows.number(of("delay", "delay"), spec("delay", "seconds", 0.0, 3600.0, 0.1))
-    hold = rows.number(of("hold", "hold"), spec("held for", "seconds", 0.01, 3600.0, 0.1, 2.0))
+    delay = rows.number(of("delay", "delay"), spec("delay", "seconds", 0.1))
+    hold = rows.number(of("hold", "hold"), spec("held for", "seconds", 0.1))
     rows.widgets("Delay", delay, label("s, then held", "soft", 11), hold)
     _condition_rows(rows, "Until", of("until", "until"), True)
-    cooling = rows.number(of("cooling", "cooling"), spec("not again for", "seconds", 0.0, 3600.0, 0.1))
-    whole = of("priority", "priority")
-    priority = Property(
-        document, whole.name, lambda scene: whole.value, lambda scene, value: whole.changed(scene, round(value))
-    )
+    cooling = rows.number(of("cooling", "cooling"), spec("not again for", "seconds", 0.1))
     rows.widgets(
-        "Not again for", cooling, rows.number(priority, spec("priority", "count", -1000.0, 1000.0, 1.0)),
+        "Not again for", cooling, rows.number(of("priority", "priority"), spec("priority", "count", 1.0)),
         label("priority", "soft", 11),
     )  # fmt: skip
 
@@ -259,6 +256,7 @@ def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -
             prop.name,
             lambda scene: getattr(prop.value, field),
             lambda scene, value: prop.changed(scene, msgspec.structs.replace(prop.value, **{field: value})),
+            (type(prop.value), field),
         )
 
     fields: list[QWidget] = []
@@ -288,7 +286,7 @@ def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -
         last.append(rows.choice(of("way"), [("up", up), ("down", down)], "Which way it passes"))
     if now is not None and hasattr(now, "value"):
         low = 0.0 if isinstance(now, SpeedPasses | Hits) else -1e9
-        last.append(rows.number(of("value"), spec("the value that is passed", unit, low, 1e9, 0.1)))
+        last.append(rows.number(of("value"), spec("the value that is passed", unit, 0.1, low, 1e9)))
     if last:
         rows.widgets("", *last, spans=(2, 1) if len(last) > 1 else (3,))
 

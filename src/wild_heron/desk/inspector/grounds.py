@@ -91,13 +91,15 @@ def _point_rows(rows: Rows) -> None:
         number = min(chosen[0], len(node.curve.points) - 1)
         return msgspec.structs.replace(node, curve=moved(node.curve, Grip("point", number, at), at))
 
-    number = NumberField(spec("number of the point", "count", 1, 5000, 1, 1))
+    number = NumberField(spec("number of the point", "count", 1, 1, 5000, 1))
     number.show_value(1.0)
     number.setToolTip("The point whose numbers are below")
     fields = [
         rows.number(
-            rows.property(f"point {'xyz'[k]}", partial(lambda k, node: point(node)[k], k), partial(put, k)),
-            spec(f"point {'xyz'[k]}", "units", -1e9, 1e9, 0.1),
+            rows.property(
+                f"point {'xyz'[k]}", partial(lambda k, node: point(node)[k], k), partial(put, k), (PathPoint, "at")
+            ),
+            spec(f"point {'xyz'[k]}", "units", 0.1),
         )
         for k in range(3)
     ]
@@ -118,7 +120,7 @@ def _point_rows(rows: Rows) -> None:
 
 
 def _size(name: str):  # type: ignore[no-untyped-def]
-    return spec(name, "units", 1e-3, 1e6, 0.1, 1)
+    return spec(name, "units", 0.1)
 
 
 def _coordinate(rows: Rows, field: str, k: int) -> Any:
@@ -128,8 +130,9 @@ def _coordinate(rows: Rows, field: str, k: int) -> Any:
         point[k] = value
         return msgspec.structs.replace(node, curve=msgspec.structs.replace(node.curve, **{field: tuple(point)}))
 
-    prop = rows.property(f"{field} {'xyz'[k]}", lambda node: getattr(node.curve, field)[k], put)
-    return rows.number(prop, spec(f"{field} {'xyz'[k]}", "units", -1e6, 1e6, 0.1))
+    kind = type(rows.node.curve) if isinstance(rows.node, Path) else Path
+    prop = rows.property(f"{field} {'xyz'[k]}", lambda node: getattr(node.curve, field)[k], put, (kind, field))
+    return rows.number(prop, spec(f"{field} {'xyz'[k]}", "units", 0.1))
 
 
 def _kinds(rows: Rows, button: QToolButton) -> None:
@@ -189,7 +192,7 @@ def ground_rows(rows: Rows, node: Ground) -> None:
         "Size",
         rows.number(rows.field("width", "width"), _size("width")),
         rows.number(rows.field("depth", "depth"), _size("depth")),
-        rows.number(rows.field("faces", "fineness"), spec("faces", "count", 2, 256, 4, 96)),
+        rows.number(rows.field("faces", "fineness"), spec("faces", "count", 4)),
     )
     rows.channels("", (RELIEF, OPACITY), axis=False, captions=("relief", "opacity"))
     rows.widgets(
@@ -202,10 +205,7 @@ def ground_rows(rows: Rows, node: Ground) -> None:
         surface = node.surface
         rows.widgets(
             "Heights",
-            *(
-                rows.number(rows.part("surface", end, end), spec(end, "units", -1e5, 1e5, 0.1))
-                for end in ("low", "high")
-            ),
+            *(rows.number(rows.part("surface", end, end), spec(end, "units", 0.1)) for end in ("low", "high")),
             label(f"{surface.columns} × {surface.rows}", "soft", 11),
         )
         if surface.source:
@@ -233,13 +233,14 @@ def _wave_rows(rows: Rows, node: Ground) -> None:
                 waves[k] = msgspec.structs.replace(waves[k], **{field: value})
                 return msgspec.structs.replace(node, surface=Waves(tuple(waves)))
 
-            return rows.property(f"wave {k + 1} {field}", lambda node: getattr(node.surface.waves[k], field), put)
+            name = f"wave {k + 1} {field}"
+            return rows.property(name, lambda node: getattr(node.surface.waves[k], field), put, (Wave, field))
 
         rows.widgets(
             f"Wave {k + 1}",
-            rows.number(wave("direction"), spec(f"wave {k + 1} direction", "degrees", -1e6, 1e6, 1)),
-            rows.number(wave("wavelength"), spec(f"wave {k + 1} length", "units", 0.01, 1e6, 0.1, 8)),
-            rows.number(wave("height"), spec(f"wave {k + 1} height", "units", 0, 1e5, 0.02)),
+            rows.number(wave("direction"), spec(f"wave {k + 1} direction", "degrees", 1)),
+            rows.number(wave("wavelength"), spec(f"wave {k + 1} length", "units", 0.1)),
+            rows.number(wave("height"), spec(f"wave {k + 1} height", "units", 0.02)),
         )
         away = icon_button("cross", f"Take wave {k + 1} away", size=20)
         away.clicked.connect(
@@ -247,8 +248,8 @@ def _wave_rows(rows: Rows, node: Ground) -> None:
         )
         row = rows.widgets(
             "",
-            rows.number(wave("speed"), spec(f"wave {k + 1} speed", "units", -1e6, 1e6, 0.05)),
-            rows.number(wave("phase"), spec(f"wave {k + 1} phase", "degrees", -1e6, 1e6, 1)),
+            rows.number(wave("speed"), spec(f"wave {k + 1} speed", "units", 0.05)),
+            rows.number(wave("phase"), spec(f"wave {k + 1} phase", "degrees", 1)),
         )
         rows.grid.addWidget(away, row, 3)
 

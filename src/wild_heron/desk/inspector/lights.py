@@ -30,7 +30,7 @@ def light_rows(rows: Rows, node: Light) -> None:
         rows.widgets(
             "Shadow",
             rows.switch(rows.field("shadow", "shadow"), "casts", "It casts shadows; one light of a scene does"),
-            rows.number(rows.field("softness", "softness"), spec("softness", "units", 0, 1000, 0.05, 0.2)),
+            rows.number(rows.field("softness", "softness"), spec("softness", "units", 0.05)),
             label("soft edge", "soft", 11),
         )
 
@@ -38,7 +38,7 @@ def light_rows(rows: Rows, node: Light) -> None:
 def projection_rows(rows: Rows, node: Projection) -> None:
     """Lens, strength, receivers, photograph."""
     row = rows.channels("Lens", (FOCAL,), axis=False)
-    sensor = rows.number(rows.field("sensor width", "sensor_width"), spec("sensor width", "mm", 0.01, 10_000, 0.5, 36))
+    sensor = rows.number(rows.field("sensor width", "sensor_width"), spec("sensor width", "mm", 0.5))
     rows.grid.addWidget(sensor, row, 2)
     rows.followers.append(sensor.refresh)
     rows.grid.addWidget(label("sensor", "soft", 11), row, 3)

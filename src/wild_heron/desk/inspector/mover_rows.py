@@ -82,20 +82,16 @@ class MoverRows:
     def of(self, name: str, field: str) -> Property:
         """A field of the mover as a property."""
         node_id, mover_id = self.node.id, self.mover.id
-        whole = field in ("octaves", "seed")
         return Property(
             self.rows.document,
             f"{self.node.name}: {self.mover.label}, {name}",
             lambda scene: getattr(edits.find_mover(scene.node(node_id), mover_id), field),
-            lambda scene, value: edits.change_mover(
-                scene, node_id, mover_id, **{field: round(value) if whole else value}
-            ),
+            lambda scene, value: edits.change_mover(scene, node_id, mover_id, **{field: value}),
+            (type(self.mover), field),
         )
 
-    def number(
-        self, name: str, field: str, unit: UnitName, low: float, high: float, nudge: float, caption: str = ""
-    ) -> QWidget:
-        made = self.rows.number(self.of(name, field), number_spec(name, unit, low, high, nudge), caption=caption)
+    def number(self, name: str, field: str, unit: UnitName, nudge: float, caption: str = "") -> QWidget:
+        made = self.rows.number(self.of(name, field), number_spec(name, unit, nudge), caption=caption)
         self.rows.properties[f"{self.mover.id} {field}"] = made
         return made
 
@@ -224,8 +220,8 @@ class MoverRows:
                 button = menu_button(word, tip, edge(field))
                 self.row(title, button)
                 continue
-            number = self.number(f"{title.lower()} frame", field, "count", -1e6, 1e6, 1.0, "frame")
-            fades = self.number("fade", fade, "count", 0.0, 1e6, 1.0, "fade, frames")
+            number = self.number(f"{title.lower()} frame", field, "count", 1.0, "frame")
+            fades = self.number("fade", fade, "count", 1.0, "fade, frames")
             fades.setToolTip("Over how many frames it fades")
             whole = menu_button(
                 "always", f"Let it {'begin with' if field == 'start' else 'go on to'} the scene", edge(field)
@@ -239,15 +235,15 @@ class MoverRows:
 def _oscillator(at: MoverRows, mover: Oscillator) -> None:
     at.row(
         "Period",
-        at.number("period", "period", "count", 1e-3, 3600.0, 0.1),
+        at.number("period", "period", "count", 0.1),
         at.choice("beat", "per", _PER, "What the period is counted in"),
         spans=(1, 2),
     )
     at.row(
         "Between",
-        at.number("low", "low", "factor", -1e6, 1e6, 0.05, "low"),
-        at.number("high", "high", "factor", -1e6, 1e6, 0.05, "high"),
-        at.number("phase", "phase", "share", -100.0, 100.0, 0.01, "phase"),
+        at.number("low", "low", "factor", 0.05, "low"),
+        at.number("high", "high", "factor", 0.05, "high"),
+        at.number("phase", "phase", "share", 0.01, "phase"),
     )
     text = mover.wave if isinstance(mover.wave, str) else span_label(mover.wave)
     at.row("Wave", word_button(text, "The shape of the wave", lambda button: _wave_menu(at, mover, button)), spans=(3,))
@@ -274,28 +270,28 @@ def _rate(at: MoverRows, mover: SteadyRate) -> None:
     at.row(
         "Per",
         at.choice("per", "per", [("seconds", "second"), ("beats", "beat")], "What the amounts are for"),
-        at.number("from frame", "since", "count", -1e6, 1e6, 1.0, "from frame"),
-        at.number("ease in", "ease_in", "seconds", 0.0, 3600.0, 0.1, "ease in"),
+        at.number("from frame", "since", "count", 1.0, "from frame"),
+        at.number("ease in", "ease_in", "seconds", 0.1, "ease in"),
     )
 
 
 def _shake(at: MoverRows, mover: Shake) -> None:
     at.row(
         "Period",
-        at.number("period", "period", "seconds", 1e-3, 3600.0, 0.05, "seconds"),
-        at.number("octaves", "octaves", "count", 1.0, 8.0, 1.0, "octaves"),
-        at.number("persistence", "persistence", "share", 0.0, 1.0, 0.02, "persistence"),
+        at.number("period", "period", "seconds", 0.05, "seconds"),
+        at.number("octaves", "octaves", "count", 1.0, "octaves"),
+        at.number("persistence", "persistence", "share", 0.02, "persistence"),
     )
     at.row(
         "",
-        at.number("peakiness", "peakiness", "factor", 0.2, 5.0, 0.05, "peakiness"),
-        at.number("loop", "loop", "seconds", 0.0, 3600.0, 0.5, "loop"),
-        at.number("seed", "seed", "count", 0.0, 2**31, 1.0, "seed"),
+        at.number("peakiness", "peakiness", "factor", 0.05, "peakiness"),
+        at.number("loop", "loop", "seconds", 0.5, "loop"),
+        at.number("seed", "seed", "count", 1.0, "seed"),
     )
     at.row(
         "Steps",
-        at.number("a step takes", "stride", "seconds", 0.0, 3600.0, 0.02, "seconds each"),
-        at.number("tread", "tread", "factor", 0.0, 10.0, 0.05, "tread"),
+        at.number("a step takes", "stride", "seconds", 0.02, "seconds each"),
+        at.number("tread", "tread", "factor", 0.05, "tread"),
     )
     if at.node.serves_as("lens") and not set(mover.names).isdisjoint(ROTATION):
         at.row(
@@ -313,9 +309,9 @@ def _shake(at: MoverRows, mover: Shake) -> None:
 def _overshoot(at: MoverRows, mover: Overshoot) -> None:
     at.row(
         "Bounce",
-        at.number("bounce", "bounce", "share", 0.0, 0.95, 0.01, "of a step"),
-        at.number("speed", "speed", "factor", 0.02, 30.0, 0.05, "swings/s"),
-        at.number("loop", "loop", "seconds", 0.0, 3600.0, 0.5, "loop"),
+        at.number("bounce", "bounce", "share", 0.01, "of a step"),
+        at.number("speed", "speed", "factor", 0.05, "swings/s"),
+        at.number("loop", "loop", "seconds", 0.5, "loop"),
     )
     at.row(
         "",
@@ -349,7 +345,7 @@ def _lag(at: MoverRows, mover: Lag) -> None:
     unit: UnitName = "seconds" if mover.by == "half-life" else "count"
     at.row(
         "Late by",
-        at.number("delay", "delay", unit, 0.0, 10_000.0, 0.02 if unit == "seconds" else 1.0),
+        at.number("delay", "delay", unit, 0.02 if unit == "seconds" else 1.0),
         at.choice(
             "by", "by", [("half-life", "half-life"), ("frames", "frames")], "Softened, or the same some frames later"
         ),
@@ -360,17 +356,17 @@ def _lag(at: MoverRows, mover: Lag) -> None:
 def _limiter(at: MoverRows, mover: Limiter) -> None:
     at.row(
         "Between",
-        at.number("low", "low", "factor", -1e6, 1e6, 0.05, "low"),
-        at.number("high", "high", "factor", -1e6, 1e6, 0.05, "high"),
-        at.number("soft", "soft", "factor", 0.0, 1e6, 0.05, "soft over"),
+        at.number("low", "low", "factor", 0.05, "low"),
+        at.number("high", "high", "factor", 0.05, "high"),
+        at.number("soft", "soft", "factor", 0.05, "soft over"),
     )
 
 
 def _steps(at: MoverRows, mover: StepHold) -> None:
     at.row(
         "Every",
-        at.number("every", "every", "count", 1.0, 1000.0, 1.0, "frames"),
-        at.number("from frame", "since", "count", -1e6, 1e6, 1.0, "from frame"),
+        at.number("every", "every", "count", 1.0, "frames"),
+        at.number("from frame", "since", "count", 1.0, "from frame"),
     )
 
 
@@ -406,12 +402,12 @@ def _impact(at: MoverRows, mover: Impact) -> None:
         at.row("", which, spans=(3,))
     elif mover.when == "contact":
         what = at.choice("node", "node", falling or [(None, "nothing drops yet")], "What lands")
-        at.row("", what, at.number("least", "least", "factor", 0.0, 1e6, 0.5, "from units/s"), spans=(2, 1))
+        at.row("", what, at.number("least", "least", "factor", 0.5, "from units/s"), spans=(2, 1))
     at.row(
         "Decay",
-        at.number("half-life", "half_life", "seconds", 1e-3, 600.0, 0.02, "half-life"),
-        at.number("speed", "speed", "factor", 0.1, 60.0, 0.1, "swings/s"),
-        at.number("seed", "seed", "count", 0.0, 2**31, 1.0, "seed"),
+        at.number("half-life", "half_life", "seconds", 0.02, "half-life"),
+        at.number("speed", "speed", "factor", 0.1, "swings/s"),
+        at.number("seed", "seed", "count", 1.0, "seed"),
     )
 
 

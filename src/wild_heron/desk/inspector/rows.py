@@ -1,6 +1,7 @@
 """Rows of the inspector: a caption, up to three fields, and a dot that keys them."""
 
 from collections.abc import Callable
+from math import inf
 from typing import Any, NamedTuple
 
 import msgspec
@@ -44,8 +45,11 @@ class KeyDot(QAbstractButton):
         p.drawEllipse(QRectF(9 - radius, 11.5 - radius, 2 * radius, 2 * radius))
 
 
-def spec(label_: str, unit: UnitName, low: float, high: float, nudge: float, default: float = 0.0) -> ChannelSpec:
-    """What a number that is no channel may hold."""
+def spec(
+    label_: str, unit: UnitName, nudge: float, low: float = -inf, high: float = inf, default: float = 0.0
+) -> ChannelSpec:
+    """How a number that is no channel is shown. What it may hold is said by the field that it is of, where it is of
+    one; ``low`` and ``high`` are for others, or narrower."""
     return ChannelSpec(label_.replace(" ", "."), label_, unit, default, low, high, nudge)
 
 
@@ -166,8 +170,11 @@ class Rows:
                 self.followers.append(widget.refresh)
         return row
 
-    def property(self, name: str, get: Callable[[AnyNode], Any], put: Callable[[AnyNode, Any], AnyNode]) -> Property:
-        """A value of the node; ``put`` makes the node with another."""
+    def property(
+        self, name: str, get: Callable[[AnyNode], Any], put: Callable[[AnyNode, Any], AnyNode],
+        field: tuple[type, str] | None = None,
+    ) -> Property:  # fmt: skip
+        """A value of the node; ``put`` makes the node with another. ``field``: of which kind it is which field."""
         assert self.node is not None
         node_id, title = self.node.id, f"{self.node.name}: {name}"
         return Property(
@@ -175,6 +182,7 @@ class Rows:
             title,
             lambda scene: get(scene.node(node_id)),
             lambda scene, value: _replaced(scene, put(scene.node(node_id), value)),
+            field,
         )
 
     def field(self, name: str, field: str) -> Property:
@@ -183,6 +191,7 @@ class Rows:
             name,
             lambda node: getattr(node, field),
             lambda node, value: msgspec.structs.replace(node, **{field: value}),
+            (type(self.node), field),
         )
 
     def part(self, holder: str, name: str, field: str) -> Property:
@@ -193,9 +202,16 @@ class Rows:
             lambda node, value: msgspec.structs.replace(
                 node, **{holder: msgspec.structs.replace(getattr(node, holder), **{field: value})}
             ),
+            (type(getattr(self.node, holder)), field),
         )
 
     def number(self, prop: Property, spec_: ChannelSpec, axis: int | None = None, caption: str = "") -> PropertyField:
+        """A number, within what its field may hold."""
+        room = prop.room
+        if room is not None:
+            low, high = max(spec_.low, room.low), min(spec_.high, room.high)
+            spec_ = msgspec.structs.replace(spec_, low=low, high=high, default=room.default)
+            prop = prop.rounded() if room.whole else prop
         return self._kept(spec_.label, PropertyField(prop, spec_, axis, caption))
 
     def choice(self, prop: Property, choices: list[tuple[Any, str]], tip: str) -> ChoiceField:

@@ -29,7 +29,9 @@ def scene_rows(rows: Rows) -> None:
             changed = msgspec.structs.replace(scene.settings, distance=msgspec.structs.replace(now, **{field: value}))
             return change_settings(scene, changed)
 
-        return Property(document, f"Haze: {name}", lambda scene: getattr(scene.settings.distance, field), put)
+        return Property(
+            document, f"Haze: {name}", lambda scene: getattr(scene.settings.distance, field), put, (Distance, field)
+        )
 
     rows.widgets("Background", rows.tone(setting("background", "background"), "Background"))
     on = Property(
@@ -48,17 +50,17 @@ def scene_rows(rows: Rows) -> None:
         "Distance",
         switch,
         rows.tone(haze("colour", "colour"), "Colour of the haze"),
-        rows.number(haze("strength", "strength"), spec("strength", "share", 0, 1, 0.02, 0.6)),
+        rows.number(haze("strength", "strength"), spec("strength", "share", 0.02)),
     )
     rows.widgets(
         "From – to",
-        rows.number(haze("start", "start"), spec("start", "units", 0, 1e7, 0.5, 15)),
-        rows.number(haze("end", "end"), spec("end", "units", 0, 1e7, 0.5, 60)),
+        rows.number(haze("start", "start"), spec("start", "units", 0.5)),
+        rows.number(haze("end", "end"), spec("end", "units", 0.5)),
         label("units away", "soft", 11),
     )
     rows.widgets(
         "Blur",
-        rows.number(haze("blur", "blur"), spec("blur", "pixels", 0, 1000, 0.5)),
+        rows.number(haze("blur", "blur"), spec("blur", "pixels", 0.5)),
         label("px at the far end", "soft", 11),
         spans=(1, 2),
     )

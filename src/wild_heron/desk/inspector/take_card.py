@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ...scene import TAKE_STRENGTH, AnyNode, Scene, SceneError, edits
+from ...scene import TAKE_STRENGTH, AnyNode, Scene, SceneError, TakeUse, edits
 from ...scene.types import UnitName
 from ..channels.field import ChannelField
 from ..widgets.panel import icon_button, label, set_surface
@@ -68,18 +68,18 @@ def take_card(rows: Rows, node: AnyNode) -> QWidget:
 
 
 def _build(rows: Rows, node: AnyNode) -> None:
-    def number(name: str, field: str, unit: UnitName, low: float, high: float, nudge: float, k: int = -1) -> QWidget:
-        made = rows.number(_of(rows, node, name, field, k), spec(name, unit, low, high, nudge), k if k >= 0 else None)
+    def number(name: str, field: str, unit: UnitName, nudge: float, k: int = -1) -> QWidget:
+        made = rows.number(_of(rows, node, name, field, k), spec(name, unit, nudge), k if k >= 0 else None)
         rows.properties[f"take {field}" + (f" {'xyz'[k]}" if k >= 0 else "")] = made
         return made
 
-    rows.widgets("Begins", number("first frame", "start", "count", -1e6, 1e6, 1.0), label("frame", "soft", 11))
+    rows.widgets("Begins", number("first frame", "start", "count", 1.0), label("frame", "soft", 11))
     rows.widgets(
-        "Speed", number("speed", "speed", "factor", 0.01, 100.0, 0.01), label("size", "soft", 11),
-        number("size", "size", "factor", 1e-6, 1e6, 0.01),
+        "Speed", number("speed", "speed", "factor", 0.01), label("size", "soft", 11),
+        number("size", "size", "factor", 0.01),
     )  # fmt: skip
-    rows.widgets("Moved", *(number("moved", "move", "units", -1e6, 1e6, 0.05, k) for k in range(3)))
-    rows.widgets("Turned", *(number("turned", "turn", "degrees", -1e6, 1e6, 1.0, k) for k in range(3)))
+    rows.widgets("Moved", *(number("moved", "move", "units", 0.05, k) for k in range(3)))
+    rows.widgets("Turned", *(number("turned", "turn", "degrees", 1.0, k) for k in range(3)))
 
 
 def _of(rows: Rows, node: AnyNode, name: str, field: str, k: int) -> Property:
@@ -100,4 +100,4 @@ def _of(rows: Rows, node: AnyNode, name: str, field: str, k: int) -> Property:
             return edits.use_take(scene, node.id, replace(use, **{field: tuple(three)}))
         return edits.use_take(scene, node.id, replace(use, **{field: value}))
 
-    return Property(rows.document, f"{node.name}: take, {name}", get, put)
+    return Property(rows.document, f"{node.name}: take, {name}", get, put, (TakeUse, field))

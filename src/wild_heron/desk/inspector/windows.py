@@ -36,7 +36,7 @@ def window_rows(rows: Rows, node: FormatWindow) -> None:
     rows.heading("Follows by")
     fields = []
     for name, tip in _WEIGHTS:
-        field = rows.number(rows.field(name, name), spec(name, "count", 0.01, 10_000, 1), caption=name)
+        field = rows.number(rows.field(name, name), spec(name, "count", 1), caption=name)
         field.setToolTip(tip)
         fields.append(field)
     rows.widgets("Weights", *fields)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QColorDialog, QLineEdit, QPlainText
 from ...files.errors import FileError
 from ...scene import Scene, SceneError
 from ...scene.channels import ChannelSpec
+from ...scene.fields import Room, room_of
 from ..state.document import Document
 from .number_field import NumberField
 from .panel import Choice
@@ -23,8 +24,17 @@ Put = Callable[[Scene, Any], Scene]
 class Property:
     """One value of the scene: how to read it, how to change it, and what a change is called."""
 
-    def __init__(self, document: Document, name: str, get: Get, put: Put) -> None:
+    def __init__(
+        self, document: Document, name: str, get: Get, put: Put, field: tuple[type, str] | None = None
+    ) -> None:
+        """``field``: of which kind of thing it is which field, where it is one: that says what it may be."""
         self.document, self.name, self._get, self._put = document, name, get, put
+        self._field = field
+
+    @property
+    def room(self) -> Room | None:
+        """What a number may be, where that is known."""
+        return None if self._field is None else room_of(*self._field)
 
     @property
     def value(self) -> Any:
@@ -33,6 +43,12 @@ class Property:
             return self._get(self.document.scene)
         except (LookupError, AttributeError):
             return None
+
+    def rounded(self) -> "Property":
+        """The same, of whole numbers."""
+        return Property(
+            self.document, self.name, self._get, lambda scene, value: self._put(scene, round(value)), self._field
+        )
 
     def changed(self, scene: Scene, value: Any) -> Scene:
         """A scene with another value."""
