@@ -195,7 +195,7 @@ def test_all_that_looks_otherwise_elsewhere_is_said(scene, tmp_path):
         "Waves stand still: Sea",
         "Relief stays as on the first frame: Sea",
         "Blur is left out: Soft",
-        "half the reach: Bulb",
+        "half their reach: Bulb",
         "Shadows are",
         "Left out: haze, blur by distance, the background's colour",
     ):
@@ -415,3 +415,18 @@ def test_a_table_has_all_of_a_moved_windows_picture(scene, tmp_path):
         want, _ = view.pixels(POINTS[:1])
         assert at[0] == pytest.approx(want[0], abs=0.01)
         assert abs(row["shift_right"]) > 0.05
+
+
+def test_working_out_a_move_can_be_given_up(scene, tmp_path):
+    """In the midst of it, too, where keys are looked for between frames."""
+    said: list[str] = []
+
+    def step(what: str) -> None:
+        said.append(what)
+        if len(said) == 3:
+            raise wh.SceneError("Cancelled.")
+
+    with pytest.raises(wh.SceneError, match="Cancelled"):
+        write_move(scene, None, MoveJob(tmp_path / "m.glb", FRAMES, few=Tolerances()), step)
+    assert said == ["Working out the move"] * 3
+    assert list(tmp_path.iterdir()) == []

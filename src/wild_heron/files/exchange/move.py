@@ -1,6 +1,6 @@
 """A scene's move as other programs have it: sampled, free of binds, movers and formulas."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -114,10 +114,12 @@ def move_of(
     few: Tolerances | None = None,
     shape: Format | None = None,
     carried: bool = True,
+    step: Callable[[], None] = lambda: None,
 ) -> Move:
     """Sample a scene. ``camera``: which one (None: the output); ``nodes``: which others (None: all that can be told);
     ``few``: keys only where they are needed to keep within tolerances, on frames and between; ``carried``: nodes stay
-    on what carries them where their spaces allow it. UnknownNodeError where a node is not there."""
+    on what carries them where their spaces allow it. ``step`` is called now and then, and may raise. UnknownNodeError where
+    a node is not there."""
     array = np.asarray(list(frames), dtype=np.float64)
     if camera is not None and not isinstance(scene.node(camera), Camera):
         raise UnknownNodeError(camera)
@@ -133,7 +135,7 @@ def move_of(
     allowed = None
     if few is not None:
         allowed = within(source, sample, few)
-        sample = sampled(source, close_enough(source, array, allowed))
+        sample = sampled(source, close_enough(source, array, allowed, step))
     moved = tuple(_node(source, sample, k, allowed) for k in range(len(source.nodes)))
     return Move(
         scene, base, array, _camera(source, sample, camera, allowed), moved,

@@ -101,7 +101,10 @@ def _lights(move: Move, suffix: str) -> Iterable[str]:
         yield f"glTF has no ambient light: {_names(ambient)} is left out."
     points = [name for name, light in lights if light.kind == "point"]
     if points:
-        yield f"Fading with the square of the distance, as bright as here at half the reach: {_names(points)}."
+        yield (
+            "Point lights fade with the square of the distance elsewhere, as bright as here at half their reach:"
+            f" {_names(points)}."
+        )
     if any(light.shadow for _, light in lights):
         yield "Shadows are as the other program casts them."
 

@@ -190,14 +190,16 @@ def within(source: Source, sample: Sample, few: Tolerances) -> Within:
     return Within(units, radians, few.share)
 
 
-def close_enough(source: Source, frames: Array, allowed: Within) -> Array:
-    """The frames (N,), and as many more between them as it takes to go straight from one to the next."""
+def close_enough(source: Source, frames: Array, allowed: Within, step: Callable[[], None] = lambda: None) -> Array:
+    """The frames (N,), and as many more between them as it takes to go straight from one to the next. ``step`` is called
+    now and then, and may raise."""
     values = _columns(sampled(source, frames))
     waiting = np.ones(len(frames) - 1, dtype=bool)
     while len(frames) < _MOST:
         at = np.flatnonzero(waiting & (np.diff(frames) > _NEAREST))
         if not len(at):
             break
+        step()
         middle = frames[at] + _OFF_MIDDLE * (frames[at + 1] - frames[at])
         seen = _columns(sampled(source, middle))
         low, high = _Columns(*(each[at] for each in values)), _Columns(*(each[at + 1] for each in values))

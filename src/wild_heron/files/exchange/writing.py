@@ -87,8 +87,13 @@ def write_move(
         blends = "Blends between cameras are told as custom transitions, and what they are in the metadata."
         bare = "Its clips have no pictures yet: name the movie that is made of the film, for them to show it."
         return (blends,) if job.picture is not None else (blends, bare)
-    step("Working out the move")
-    move = move_of(scene, base, job.frames, job.camera, job.nodes, job.few, job.shape, carried=suffix != ".csv")
+
+    def working() -> None:
+        step("Working out the move")
+
+    working()
+    carried = suffix != ".csv"
+    move = move_of(scene, base, job.frames, job.camera, job.nodes, job.few, job.shape, carried, working)
     notes = notes_of(move, suffix)
     if move.camera is None and not move.nodes:
         raise SceneError("There is nothing to write: no camera, and none of the nodes has a place elsewhere.")
