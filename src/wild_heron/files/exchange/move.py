@@ -118,8 +118,8 @@ def move_of(
 ) -> Move:
     """Sample a scene. ``camera``: which one (None: the output); ``nodes``: which others (None: all that can be told);
     ``few``: keys only where they are needed to keep within tolerances, on frames and between; ``carried``: nodes stay
-    on what carries them where their spaces allow it. ``step`` is called now and then, and may raise. UnknownNodeError where
-    a node is not there."""
+    on what carries them where their spaces allow it. ``step`` is called now and then, and may raise. UnknownNodeError
+    where a node is not there."""
     array = np.asarray(list(frames), dtype=np.float64)
     if camera is not None and not isinstance(scene.node(camera), Camera):
         raise UnknownNodeError(camera)

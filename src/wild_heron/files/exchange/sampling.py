@@ -191,8 +191,8 @@ def within(source: Source, sample: Sample, few: Tolerances) -> Within:
 
 
 def close_enough(source: Source, frames: Array, allowed: Within, step: Callable[[], None] = lambda: None) -> Array:
-    """The frames (N,), and as many more between them as it takes to go straight from one to the next. ``step`` is called
-    now and then, and may raise."""
+    """The frames (N,), and as many more between them as it takes to go straight from one to the next. ``step`` is
+    called now and then, and may raise."""
     values = _columns(sampled(source, frames))
     waiting = np.ones(len(frames) - 1, dtype=bool)
     while len(frames) < _MOST:
