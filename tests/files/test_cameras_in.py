@@ -239,6 +239,43 @@ def test_a_file_that_goes_on_for_ever_is_refused(tmp_path):
         read_cameras(on_disk(path), 24.0)
 
 
+@pytest.mark.parametrize(("value", "said"), [
+    (float("nan"), "no end"), (float("inf"), "no end"), (1e300, "no end"), (1e10, "position"),
+])  # fmt: skip
+def test_a_camera_beyond_all_measure_is_refused_at_once(tmp_path, value, said):
+    stage = stage_of()
+    UsdGeom.Xform.Define(stage, "/Arm")
+    place = usd_camera(stage).AddTranslateXOp(opSuffix="more")
+    place.Set(0.0, 0.0)
+    place.Set(value, 9.0)
+    stage.Export(str(tmp_path / "a.usda"))
+    with pytest.raises((FileError, wh.SceneError), match=said):
+        brought(tmp_path / "a.usda")
+
+
+@pytest.mark.parametrize(("aperture", "focal"), [(1e-7, 1e-7), (1e8, 2e8), (36.0, 50.0)])
+def test_a_sensor_of_any_size_gives_the_same_picture(tmp_path, aperture, focal):
+    stage = stage_of()
+    UsdGeom.Xform.Define(stage, "/Arm")
+    camera = usd_camera(stage)
+    camera.GetHorizontalApertureAttr().Set(aperture)
+    camera.GetVerticalApertureAttr().Set(aperture * 9.0 / 16.0)
+    camera.GetFocalLengthAttr().Set(focal)
+    stage.Export(str(tmp_path / "a.usda"))
+    scene, node, _ = brought(tmp_path / "a.usda")
+    assert off_in_pixels(stage, "/Arm/Cam", scene, node) < 0.01
+
+
+def test_a_lens_that_is_shifted_out_of_all_frames_stands_straight_and_says_so(tmp_path):
+    stage = stage_of()
+    UsdGeom.Xform.Define(stage, "/Arm")
+    usd_camera(stage).GetHorizontalApertureOffsetAttr().Set(1e6)
+    stage.Export(str(tmp_path / "a.usda"))
+    scene, _, notes = brought(tmp_path / "a.usda")
+    assert scene.formats == ()
+    assert "more than a format can be" in notes[0]
+
+
 @pytest.mark.parametrize(("name", "text", "said"), [
     ("a.csv", "frame,x\n1,2\n", "has no column"),
     ("a.csv", "frame,x,y,z,rx,ry,rz,focal_mm\n1,2,3,4,0,0,zero,35\n", "line 2"),

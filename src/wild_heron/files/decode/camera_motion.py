@@ -17,6 +17,7 @@ from .source import MAX_ROWS, Source
 _NEAR = 1e-7
 """Of how far it goes, or how large it is: what may lie off the line between two samples."""
 _TURN = 4e-7
+_FARTHEST = 1e12
 _EVEN = 1e-3
 _ROW = 8
 
@@ -36,11 +37,19 @@ def camera_motion(file: Source, keys: Iterable[float], read: Callable[[Array], t
     told = np.unique(np.asarray(list(keys), dtype=np.float64))
     if len(told) > MAX_ROWS or np.ptp(told) > MAX_ROWS:
         raise FileError(file.path, f"moves a camera over more than {MAX_ROWS} frames or keys.", "Take a part of it.")
+
+    def sound(frames: Array) -> tuple[Array, Array]:
+        poses, numbers = read(frames)
+        for values in (poses, numbers):
+            if not (np.abs(np.nan_to_num(values, nan=np.inf if values is poses else 0.0)) < _FARTHEST).all():
+                raise FileError(file.path, "has a camera whose numbers have no end.", "Export it anew.")
+        return poses, numbers
+
     frames = told
     if len(told) > 1:
         frames, inside = _on_frames(told)
-        frames = read_between(frames, lambda at: _columns(*read(at)), _least, inside)
-    poses, numbers = read(frames)
+        frames = read_between(frames, lambda at: _columns(*sound(at)), _least, inside)
+    poses, numbers = sound(frames)
     position, quaternion, _ = decompose(poses)
     return CameraMotion(frames, position, quaternion, numbers)
 

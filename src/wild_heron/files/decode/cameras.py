@@ -110,7 +110,7 @@ def _usd_camera(file: Source, camera: Any, fps: float, upright: Any, metres: flo
     motion = camera_motion(file, (np.array(sorted(told) or [start]) - start) / codes * fps, read)
     focal_length, width, height, focus, stop, opens, closes, across, up = motion.numbers.T
     if not (width > 0.0).all() or not (height > 0.0).all() or not (focal_length > 0.0).all():
-        raise ValueError("a camera without focal length or apertures")
+        raise FileError(file.path, "has a camera without focal length or apertures.", "Give it a lens.")
     # Where the aperture changes too, it is the focal length that is told to.
     focal = focal_length * width[0] / width
     shutter = (closes - opens) * 360.0

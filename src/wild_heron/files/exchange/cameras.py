@@ -10,10 +10,17 @@ from ...scene import AnyNode, Camera, Channel, Format, FormatWindow, Scene
 from ...scene.channels import ACROSS, APERTURE, FOCAL, FOCUS, POSITION, ROTATION, SHUTTER, UP
 from ...scene.edits import add_nodes, free_id, free_name
 from ...scene.nodes import Fit, RotationOrder
+from ...scene.validate import validate_change
 from ..contents import CameraTrack, FoundCameras
 
 _UNITS, _DEGREES, _SHARE = 5e-6, 1e-4, 1e-6
 _ORDER: RotationOrder = "yxz"
+_SENSORS = (0.1, 1000.0)
+"""Millimetres, between which a sensor's sides are taken as they are."""
+
+
+_FARTHEST_SHIFT = 4.0
+"""Frames, by which the middle of a format's window can lie off."""
 
 
 def with_cameras(scene: Scene, found: FoundCameras, start: float) -> tuple[Scene, tuple[str, ...], tuple[str, ...]]:
@@ -39,7 +46,9 @@ def with_cameras(scene: Scene, found: FoundCameras, start: float) -> tuple[Scene
         camera = _camera(scene, track, *fresh(track.name or "Camera"), start)
         nodes.append(camera)
         cameras.append(camera.id)
-        if track.shift is not None:
+        if track.shift is not None and np.abs(track.shift).max() >= _FARTHEST_SHIFT:
+            notes.append(f"The lens of {camera.name} is shifted by more than a format can be, and stands straight.")
+        elif track.shift is not None:
             taken = {each.name for each in (*scene.formats_with_main(), *formats)}
             window, shape = _shifted(scene, track, camera.name, *fresh(f"{camera.name} window"), start, taken)
             nodes.append(window)
@@ -47,7 +56,9 @@ def with_cameras(scene: Scene, found: FoundCameras, start: float) -> tuple[Scene
             notes.append(f"The lens of {camera.name} is shifted: its picture is that of the format “{shape.name}”.")
     if any(track.metres is None for track in found.tracks):
         notes.append("The file says nothing of its unit: one of it is one here.")
-    return msgspec.structs.replace(add_nodes(scene, nodes), formats=tuple(formats)), tuple(cameras), tuple(notes)
+    grown = msgspec.structs.replace(add_nodes(scene, nodes), formats=tuple(formats))
+    validate_change(scene, grown)
+    return grown, tuple(cameras), tuple(notes)
 
 
 def _camera(scene: Scene, track: CameraTrack, node_id: str, name: str, start: float) -> Camera:
@@ -60,14 +71,17 @@ def _camera(scene: Scene, track: CameraTrack, node_id: str, name: str, start: fl
     for k, channel in enumerate(ROTATION):
         values[channel] = (angles[:, k], _DEGREES)
     focus = None if track.focus is None else track.focus * unit
-    for channel, column in ((FOCAL, track.focal_mm), (FOCUS, focus), (APERTURE, track.f_stop),
+    # A sensor beyond all measure is another one with another lens: only their ratio is seen.
+    wide, high = track.sensor
+    times = 1.0 if _SENSORS[0] < min(wide, high) and max(wide, high) < _SENSORS[1] else 36.0 / wide
+    for channel, column in ((FOCAL, track.focal_mm * times), (FOCUS, focus), (APERTURE, track.f_stop),
                             (SHUTTER, track.shutter)):  # fmt: skip
         if column is not None:
             values[channel] = (column, _SHARE * max(float(np.abs(column).max()), 1e-9))
     fit: Fit = "height" if track.fits_height else "width"
     return Camera(
         id=node_id, name=name, channels=_channels(scene, track, values, start), rotation_order=_ORDER,
-        sensor_width=track.sensor[0], sensor_height=track.sensor[1], fit=fit,
+        sensor_width=wide * times, sensor_height=high * times, fit=fit,
         depth_of_field=track.f_stop is not None and bool((track.f_stop > 0.0).any()),
     )  # fmt: skip
 

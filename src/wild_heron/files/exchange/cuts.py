@@ -8,6 +8,7 @@ from ...scene import Blend, Cut, Marker, Scene, SceneError, Shot, View
 from ...scene.edits.film import with_shots
 from ...scene.film import MAX_SHOTS, settled
 from ...scene.model import MAX_FRAMES
+from ...scene.validate import validate_change
 from ..contents import CutClip, FilmCuts, FilmMarker
 
 _SAME_RATE = 1e-5
@@ -52,6 +53,7 @@ def with_cuts(scene: Scene, film: FilmCuts, start: float) -> tuple[Scene, tuple[
     if film.seconds > 0.0 and last != scene.settings.last and 0 < last - scene.settings.first < MAX_FRAMES:
         notes.append(f"The scene now ends with the film, on frame {last}.")
         changed = msgspec.structs.replace(changed, settings=msgspec.structs.replace(scene.settings, last=last))
+    validate_change(scene, changed)
     return changed, tuple(notes)
 
 
