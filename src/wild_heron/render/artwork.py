@@ -24,6 +24,7 @@ from ..files.stand_in import placeholder
 from ..log import log
 from ..scene import Card, Layer, Movie, Picture, Sequence
 from .loading import Loader
+from .textures import as_texture
 
 TEXTURE_BYTES = 1536 * 1024 * 1024
 _SIDE = 8192
@@ -370,21 +371,6 @@ def _of_part(artwork: Artwork, box: tuple[float, float, float, float] | None) ->
     artwork.bounds = (u0 + a * w, v0 + b * h, u0 + c * w, v0 + d * h)
     artwork.inside = (-u0 / w, -v0 / h, 1.0 / w, 1.0 / h)
     return artwork
-
-
-SRGB8_ALPHA8 = 0x8C43  # OpenGL 2.1
-
-
-def as_texture(context: moderngl.Context, pixels: NDArray[Any], linear: bool) -> moderngl.Texture:
-    """Pixels (H, W, 4) on the graphics card. ``linear``: a look-up, and what is between texels, is linear light; floats
-    are that already."""
-    size = (pixels.shape[1], pixels.shape[0])
-    data = np.ascontiguousarray(pixels).data
-    if pixels.dtype != np.uint8:
-        return context.texture(size, 4, data, alignment=1, dtype="f2" if pixels.dtype == np.float16 else "f4")
-    if linear:
-        return context.texture(size, 4, data, alignment=1, internal_format=SRGB8_ALPHA8)
-    return context.texture(size, 4, data, alignment=1)
 
 
 def _stand_in(picture: Picture, note: str) -> Pixels:

@@ -18,8 +18,8 @@ from ..files.reader import Cancelled, Reader
 from ..files.simple_solids import simple, stand_in_for
 from ..log import log
 from ..scene import ImageFile, Logo, Model, ModelFile
-from .artwork import as_texture
 from .loading import Loader
+from .textures import as_texture
 
 
 @dataclass
