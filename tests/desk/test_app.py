@@ -54,6 +54,26 @@ def test_the_window_comes_up_without_what_is_slow_to_load():
     assert done.stdout.strip() == "[]"
 
 
+def test_an_interpreter_that_ends_by_itself_leaves_nothing_of_the_windows_to_pyqt():
+    """Going through its wrappers at the end, PyQt deletes windows, and reads what went with them."""
+    script = """
+import atexit
+from PyQt6.QtWidgets import QApplication
+atexit.register(lambda: print(len(QApplication.topLevelWidgets()), flush=True))
+from wild_heron.desk.shell.app import make_app
+from wild_heron.desk.shell.window import MainWindow
+from wild_heron.desk.state.preferences import settings_file
+app = make_app()
+window = MainWindow(settings_file())
+desk = window.desk
+window.show()
+app.processEvents()
+print(len(QApplication.topLevelWidgets()) > 0)
+"""
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60)
+    assert (done.stdout.split(), done.returncode) == (["True", "0"], 0), done.stderr
+
+
 def test_refreshes_take_turns_and_are_carried_out_once(qtbot):
     turns, done = Turns(), []
     owners = [Turns(), Turns()]

@@ -9,6 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import NoReturn
 
+from PyQt6 import sip
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
@@ -33,7 +34,7 @@ def make_app() -> QApplication:
     app.setDesktopFileName(ID)
     apply_theme(app)
     # Where somebody else's script ends with a window open, its threads end first.
-    atexit.register(close_windows)
+    atexit.register(_take_down)
     return app
 
 
@@ -60,6 +61,18 @@ def close_windows() -> None:
     for window in QApplication.topLevelWidgets():
         if isinstance(window, MainWindow):
             window.leave_now()
+
+
+def _take_down() -> None:
+    """For when the interpreter ends by itself: nothing of the windows is left for what comes after.
+
+    PyQt deletes what Python owns while it goes through the list of all wrappers; where one that it deletes takes the
+    next in the list with it, as windows do with what is in them, it reads freed memory.
+    """
+    close_windows()
+    for window in QApplication.topLevelWidgets():
+        if not sip.isdeleted(window):
+            sip.delete(window)
 
 
 def run(path: Path | None, as_copy: bool = False) -> NoReturn:
