@@ -105,9 +105,10 @@ class Studio:
         dialog.scale.setCurrentIndex(2)
         dialog.fine.setCurrentIndex(1)
         folder = Path(tempfile.mkdtemp(prefix="wild-heron-"))
-        wanted = ((0, "lantern-fair.mp4", 5), (7, "lantern-fair_####.png", 60), (9, "passes_####.exr", 240))
+        wanted = (("mp4", "lantern-fair.mp4", 5), ("png", "lantern-fair_####.png", 60), ("exr", "passes_####.exr", 240))
         for kind, name, last in wanted:
-            dialog.kind.setCurrentIndex(kind)
+            kinds = [dialog.kind.itemData(k)[0].name for k in range(dialog.kind.count())]
+            dialog.kind.setCurrentIndex(kinds.index(kind))
             dialog.path.setText(str(folder / name))
             dialog.first.setText("0")
             dialog.last.setText(f"{last}")

@@ -217,6 +217,23 @@ def test_a_timelines_clips_show_what_was_made(window, qtbot, out):
     assert '"target_url": "film.mp4"' in (out / "film.otio").read_text()
 
 
+def test_what_is_said_of_a_move_is_there_to_its_end_and_of_that_move(window, qtbot, out):
+    window.desk.actions_["output.move"].trigger()
+    dialog = window.findChild(MoveDialog)
+    dialog.path.setText(str(out / "move.glb"))
+    small = dialog.height()
+    QTest.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Written" in dialog.line.text(), timeout=60_000)
+    line = dialog.line
+    line.setText("\n".join([line.text()] * 4))
+    qtbot.waitUntil(lambda: line.height() >= line.heightForWidth(line.width()))
+    assert dialog.height() > small
+    assert dialog.rect().contains(dialog.go.geometry())
+    dialog.format.setCurrentIndex(1)
+    assert line.text() == ""
+    qtbot.waitUntil(lambda: dialog.height() <= small)
+
+
 def test_a_camera_that_comes_in_late_meets_the_scene_as_it_is_then(window, qtbot, out):
     document = window.desk.document
     write_move(document.scene, None, MoveJob(out / "move.csv", tuple(map(float, range(200)))))

@@ -74,6 +74,7 @@ class MoveDialog(Dialog):
         self.go.setDefault(True)
         self.column.addLayout(form)
         self.column.addWidget(self.line)
+        self.column.addStretch()
         self.add_buttons(push_button("Close", self.close, default=False), self.go)
         self._format_changed()
 
@@ -83,6 +84,9 @@ class MoveDialog(Dialog):
         for row in (2, 3, 4, 5):
             self._form.setRowVisible(row, chosen.samples)
         self._form.setRowVisible(6, chosen.shows)
+        if self._writing is None:
+            self._tell("")
+            self.shrink()
 
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Export the move to", self.path.text())

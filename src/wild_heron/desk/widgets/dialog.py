@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -46,6 +46,25 @@ class Dialog(QDialog):
         super().showEvent(event)
         if self._looked_past:
             self._go_over_numbers()
+
+    def event(self, event: QEvent | None) -> bool:
+        done = super().event(event)
+        if event is not None and event.type() == QEvent.Type.LayoutRequest:
+            self._show_whole()
+        return done
+
+    def _show_whole(self) -> None:
+        """Grow until lines that go on in a next one are there to their ends; a dialog's least height is for one."""
+        needed = self.column.totalHeightForWidth(self.width()) if self.column.hasHeightForWidth() else 0
+        screen = self.screen()
+        if needed > self.height() and screen is not None:
+            self.resize(self.width(), min(needed, screen.availableGeometry().height()))
+
+    def shrink(self) -> None:
+        """As low as what it shows now lets it be."""
+        self.column.activate()
+        self.resize(self.width(), 0)
+        self._show_whole()
 
     def _go_over_numbers(self) -> None:
         parent = self.parentWidget()
