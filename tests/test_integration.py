@@ -1,10 +1,13 @@
 """What the program is to the desktop: checked by the desktop's own tools, put in place and taken away."""
 
+import ast
+import importlib
 import os
 import re
 import shutil
 import subprocess
 import sys
+from importlib.util import find_spec
 from pathlib import Path
 
 import pytest
@@ -238,3 +241,16 @@ def test_what_the_archive_refuses_is_named_and_the_rest_is_there(archive):
     # The second time only what is still missing is asked for.
     done, again = archive()
     assert [each for each in again[len(asked) :] if "fine-package" in each] == []
+
+
+def test_the_tools_take_from_the_program_what_is_there():
+    """What measures and pictures it is run by hand: nothing else would tell that a name went elsewhere."""
+    missing = []
+    for path in sorted((ROOT / "tools").rglob("*.py")):
+        for each in ast.walk(ast.parse(path.read_text())):
+            if isinstance(each, ast.ImportFrom) and each.level == 0 and (each.module or "").startswith("wild_heron"):
+                module = importlib.import_module(each.module)
+                for name in each.names:
+                    if not hasattr(module, name.name) and find_spec(f"{each.module}.{name.name}") is None:
+                        missing.append(f"{path.name}: {each.module}.{name.name}")
+    assert missing == []
