@@ -29,6 +29,7 @@ from .sampling import (
     Within,
     alone,
     close_enough,
+    in_world,
     is_skewed,
     lens_numbers,
     sampled,
@@ -130,12 +131,13 @@ def move_of(
     seen = camera is not None or has_output(scene)
     source = source_of(scene, told, camera, shape, seen)
     array = _with_cuts(scene, array, camera, shape) if seen else array
-    source = with_sound_parents(source, array) if carried else alone(source)
-    sample = sampled(source, array)
+    there = in_world(source, array)
+    source = with_sound_parents(source, there) if carried else alone(source)
+    sample = sampled(source, there)
     allowed = None
     if few is not None:
         allowed = within(source, sample, few)
-        sample = sampled(source, close_enough(source, array, allowed, step))
+        sample = sampled(source, in_world(source, close_enough(source, array, allowed, step)))
     moved = tuple(_node(source, sample, k, allowed) for k in range(len(source.nodes)))
     return Move(
         scene, base, array, _camera(source, sample, camera, allowed), moved,

@@ -13,7 +13,7 @@ from ...scene import AnyNode, Format, Null, Scene
 from ...scene.channels import OPACITY, STRENGTH
 from ...scene.lookup import nodes_by_id
 from ...scene.output import lens_node
-from ...space.rotation import quaternion_to_matrix, slerp
+from ...space.rotation import slerp
 from ...space.transform import decompose, invert
 from .fewest import Tolerances
 
@@ -88,19 +88,48 @@ def alone(source: Source) -> Source:
     return source._replace(parents=(-1,) * len(source.nodes), lens_parent=-1)
 
 
-def with_sound_parents(source: Source, frames: Array) -> Source:
+class InWorld(NamedTuple):
+    """A source at frames (N,): matrices (N, 4, 4) of its nodes in the world, how strongly they are seen (N,), and the
+    lens. ``inverses`` are those that were asked for."""
+
+    frames: Array
+    matrices: list[Array]
+    levels: list[Array]
+    view: CameraView | None
+    inverses: dict[int, Array]
+
+    def within(self, parent: int, matrices: Array) -> Array:
+        """Matrices (N, 4, 4) of the world in the space of a node by its number; −1: the world."""
+        if parent < 0:
+            return matrices
+        if parent not in self.inverses:
+            self.inverses[parent] = invert(self.matrices[parent])
+        return self.inverses[parent] @ matrices
+
+
+def in_world(source: Source, frames: Array) -> InWorld:
+    """The source at frames (N,), whoever carries its nodes."""
+    view = None if source.lens is None else source.lens(frames)
+    if not source.nodes:
+        return InWorld(frames, [], [], view, {})
+    there = evaluate(source.scene, frames, [node.id for node in source.nodes])
+    levels = [np.ones(len(frames)) if isinstance(node, Null) else _level(there, node) for node in source.nodes]
+    return InWorld(frames, [there.content(node.id) for node in source.nodes], levels, view, {})
+
+
+def with_sound_parents(source: Source, there: InWorld) -> Source:
     """The same, where each node is in the world by itself that its carrier's space cannot hold: flattened somewhere, or
     skewing it."""
-    world = _world(source, frames)
+    world = there.matrices
     flat = [bool((np.abs(np.linalg.det(each[:, :3, :3])) < _FLAT).any()) for each in world]
 
     def sound(parent: int, matrices: Array) -> int:
         if parent < 0 or flat[parent]:
             return -1
-        return -1 if is_skewed(invert(world[parent]) @ matrices) and not is_skewed(matrices) else parent
+        return -1 if is_skewed(there.within(parent, matrices)) and not is_skewed(matrices) else parent
 
     parents = tuple(sound(p, m) for p, m in zip(source.parents, world, strict=True))
-    view = None if source.lens is None else source.lens(frames)
+    view = there.view
     return source._replace(
         parents=parents, lens_parent=-1 if view is None else sound(source.lens_parent, view.pose)
     )  # fmt: skip
@@ -108,36 +137,25 @@ def with_sound_parents(source: Source, frames: Array) -> Source:
 
 def is_skewed(matrices: Array) -> bool:
     """Whether matrices (N, 4, 4) are more than a place, a turn and a size."""
-    _, quaternion, scale = decompose(matrices)
-    rebuilt = quaternion_to_matrix(quaternion) * scale[:, None, :]
-    size = max(float(np.abs(matrices[:, :3, :3]).max()), 1e-12)
-    return bool(np.abs(rebuilt - matrices[:, :3, :3]).max() > _SKEWED * size)
+    linear = matrices[:, :3, :3]
+    products = linear.transpose(0, 2, 1) @ linear
+    # How far along an earlier axis each goes, as what puts axes square takes away from it.
+    lengths = np.sqrt(np.maximum(products[:, [0, 0, 1], [0, 0, 1]], 1e-300))
+    astray = np.abs(products[:, [0, 0, 1], [1, 2, 2]]) / lengths
+    return bool(astray.max() > _SKEWED * max(float(np.abs(linear).max()), 1e-12))
 
 
-def _world(source: Source, frames: Array) -> list[Array]:
-    if not source.nodes:
-        return []
-    there = evaluate(source.scene, frames, [node.id for node in source.nodes])
-    return [there.content(node.id) for node in source.nodes]
-
-
-def sampled(source: Source, frames: Array) -> Sample:
-    """The source at frames (N,)."""
-    count = len(frames)
+def sampled(source: Source, there: InWorld) -> Sample:
+    """What is there, each in the space of what carries it."""
+    count, view = len(there.frames), there.view
     matrices, levels = np.zeros((count, len(source.nodes), 4, 4)), np.ones((count, len(source.nodes)))
-    there: Evaluation | None = None
-    if source.nodes:
-        there = evaluate(source.scene, frames, [node.id for node in source.nodes])
-        world = [there.content(node.id) for node in source.nodes]
-        for k, (node, parent) in enumerate(zip(source.nodes, source.parents, strict=True)):
-            matrices[:, k] = _settled(world[k] if parent < 0 else invert(world[parent]) @ world[k])
-            if not isinstance(node, Null):
-                levels[:, k] = _level(there, node)
-    view = None if source.lens is None else source.lens(frames)
+    for k, parent in enumerate(source.parents):
+        matrices[:, k] = _settled(there.within(parent, there.matrices[k]))
+        levels[:, k] = there.levels[k]
     pose = np.zeros((count, 4, 4))
     if view is not None:
-        pose = _settled(view.pose if source.lens_parent < 0 else invert(world[source.lens_parent]) @ view.pose)
-    return Sample(frames, matrices, levels, view, pose)
+        pose = _settled(there.within(source.lens_parent, view.pose))
+    return Sample(there.frames, matrices, levels, view, pose)
 
 
 def _settled(matrices: Array) -> Array:
@@ -166,7 +184,7 @@ def within(source: Source, sample: Sample, few: Tolerances) -> Within:
     """A tolerance in the world as one in every node's own space: what a null turns, it turns at the end of an arm; and
     what carries the lens turns the picture."""
     count = len(source.nodes)
-    world = _world(source, sample.frames)
+    world = in_world(source, sample.frames).matrices
     sizes = [1.0 if p < 0 else float(np.linalg.norm(world[p][:, :3, :3], axis=1).max()) for p in source.parents]
     units, radians = np.empty(count + 1), np.full(count + 1, np.radians(few.degrees))
     units[:count] = few.units / np.maximum(sizes, 1e-12) if count else []
@@ -193,7 +211,7 @@ def within(source: Source, sample: Sample, few: Tolerances) -> Within:
 def close_enough(source: Source, frames: Array, allowed: Within, step: Callable[[], None] = lambda: None) -> Array:
     """The frames (N,), and as many more between them as it takes to go straight from one to the next. ``step`` is
     called now and then, and may raise."""
-    values = _columns(sampled(source, frames))
+    values = _columns(sampled(source, in_world(source, frames)))
     waiting = np.ones(len(frames) - 1, dtype=bool)
     while len(frames) < _MOST:
         at = np.flatnonzero(waiting & (np.diff(frames) > _NEAREST))
@@ -201,7 +219,7 @@ def close_enough(source: Source, frames: Array, allowed: Within, step: Callable[
             break
         step()
         middle = frames[at] + _OFF_MIDDLE * (frames[at + 1] - frames[at])
-        seen = _columns(sampled(source, middle))
+        seen = _columns(sampled(source, in_world(source, middle)))
         low, high = _Columns(*(each[at] for each in values)), _Columns(*(each[at + 1] for each in values))
         bent = _bent(seen, low, high, allowed)
         at = at[bent]
