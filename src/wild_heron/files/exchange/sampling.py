@@ -121,7 +121,8 @@ def with_sound_parents(source: Source, there: InWorld) -> Source:
     """The same, where each node is in the world by itself that its carrier's space cannot hold: flattened somewhere, or
     skewing it."""
     world = there.matrices
-    flat = [bool((np.abs(np.linalg.det(each[:, :3, :3])) < _FLAT).any()) for each in world]
+    carriers = {*source.parents, source.lens_parent} - {-1}
+    flat = {p: bool((np.abs(np.linalg.det(world[p][:, :3, :3])) < _FLAT).any()) for p in carriers}
 
     def sound(parent: int, matrices: Array) -> int:
         if parent < 0 or flat[parent]:
