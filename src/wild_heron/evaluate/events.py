@@ -14,6 +14,7 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array
+from ..intervals import outside
 from ..scene import (
     AtMarker,
     ChannelPasses,
@@ -109,14 +110,7 @@ def event_showings(elsewhere: Elsewhere, scene: Scene) -> list[Showing]:
     wanted.sort(key=lambda each: (-scene.events[each.event].priority, each.start, each.event))
     taken: list[Showing] = []
     for each in wanted:
-        free = [(each.start, each.end)]
-        for other in taken:
-            free = [
-                piece
-                for start, end in free
-                for piece in ((start, min(end, other.start)), (max(start, other.end), end))
-                if piece[0] < piece[1]
-            ]
+        free = outside((each.start, each.end), [(other.start, other.end) for other in taken])
         taken += [Showing(each.event, *piece) for piece in free]
     return sorted(taken, key=lambda each: each.start)
 

@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 import msgspec
 
+from ...intervals import outside
 from ..contents import CutClip, FilmCuts, FilmMarker
 from ..errors import FileError
 from .source import Source
@@ -155,14 +156,7 @@ def _over(under: Iterable[_Piece], over: list[_Piece]) -> list[_Piece]:
     """Pieces with others over them, in order."""
     out = list(over)
     for piece in under:
-        edges = [(piece.begins, piece.ends)]
-        for top in over:
-            edges = [
-                part
-                for low, high in edges
-                for part in ((low, min(high, top.begins)), (max(low, top.ends), high))
-                if part[1] - part[0] > 1e-9
-            ]
+        edges = outside((piece.begins, piece.ends), [(top.begins, top.ends) for top in over], 1e-9)
         out += [
             piece._replace(begins=low, ends=high) if low == piece.begins else
             piece._replace(begins=low, ends=high, before=0.0, after=0.0, transition=None)
