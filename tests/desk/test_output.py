@@ -234,6 +234,23 @@ def test_what_is_said_of_a_move_is_there_to_its_end_and_of_that_move(window, qtb
     qtbot.waitUntil(lambda: dialog.height() <= small)
 
 
+@pytest.mark.parametrize(
+    "leave", [lambda dialog: dialog.close(), lambda dialog: QTest.keyClick(dialog, Qt.Key.Key_Escape)]
+)
+def test_a_move_whose_dialog_is_closed_while_it_goes_out_is_given_up(window, qtbot, out, leave):
+    said: list[str] = []
+    window.desk.document.messages.said.connect(lambda text, _: said.append(text))
+    window.desk.actions_["output.move"].trigger()
+    dialog = window.findChild(MoveDialog)
+    dialog.path.setText(str(out / "move.glb"))
+    dialog.last.setText("20000")
+    QTest.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    leave(dialog)
+    qtbot.waitUntil(lambda: window.findChild(MoveDialog) is None)
+    qtbot.waitUntil(lambda: said[-1:] == ["Cancelled. Nothing was left behind."], timeout=60_000)
+    assert list(out.iterdir()) == []
+
+
 def test_a_camera_that_comes_in_late_meets_the_scene_as_it_is_then(window, qtbot, out):
     document = window.desk.document
     write_move(document.scene, None, MoveJob(out / "move.csv", tuple(map(float, range(200)))))

@@ -65,8 +65,15 @@ class HandingOverDialog(Dialog):
         self._working: Errand | None = document.background.start(
             title, partial(_carried_out, work), self._ended, self._progressed, self._failed
         )
+        self.finished.connect(self._give_up)
+
+    def _give_up(self) -> None:
+        if self._working is not None:
+            self._working.cancel()
 
     def _progressed(self, done: int, total: int) -> None:
+        if self.is_left:
+            return
         self.bar.setRange(0, total)
         self.bar.setValue(done)
         self.line.setText(f"{done} of {total} files")
@@ -78,6 +85,9 @@ class HandingOverDialog(Dialog):
     def _ended(self, ended: _Ended) -> None:
         path, missing, problem = ended
         self._working = None
+        if self.is_left:
+            self._document.messages.say(problem if path is None else f"Written: {path.name}", path is None)
+            return
         self.bar.hide()
         self.button.setText("Close")
         if path is None:
@@ -91,12 +101,6 @@ class HandingOverDialog(Dialog):
         self.line.setText(f"Written: {path}{gone}")
         set_tone(self.line, RUST if missing else REED)
         self._document.messages.say(f"Written: {path.name}")
-
-    def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if self._working is not None:
-            self._working.cancel()
-            self._working.wait()
-        super().closeEvent(event)
 
 
 def reader_for(permission: Permission | None) -> Reader:

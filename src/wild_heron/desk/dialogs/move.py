@@ -77,6 +77,11 @@ class MoveDialog(Dialog):
         self.column.addStretch()
         self.add_buttons(push_button("Close", self.close, default=False), self.go)
         self._format_changed()
+        self.finished.connect(self._give_up)
+
+    def _give_up(self) -> None:
+        if self._writing is not None:
+            self._writing.cancel()
 
     def _format_changed(self) -> None:
         chosen: MoveFormat = self.format.currentData()
@@ -152,24 +157,26 @@ class MoveDialog(Dialog):
 
     def _failed(self, job: MoveJob, problem: Exception) -> None:
         self._writing = None
-        self.go.setEnabled(True)
         if isinstance(problem, FileError | SceneError):
-            self._tell(str(problem), RUST)
+            self._over(str(problem), RUST)
             return
-        self._tell(f"{job.path.name} could not be written: {problem}.", RUST)
+        self._over(f"{job.path.name} could not be written: {problem}.", RUST)
         raise problem
 
     def _ended(self, job: MoveJob, notes: tuple[str, ...]) -> None:
         self._writing = None
-        self.go.setEnabled(True)
-        self._tell("\n".join([f"Written: {job.path}", *notes]), REED)
+        self._over("\n".join([f"Written: {job.path}", *notes]), REED)
         self._document.messages.say(f"Written: {job.path.name}")
 
+    def _over(self, text: str, tone: str) -> None:
+        if self.is_left:
+            self._document.messages.say(text, tone == RUST)
+            return
+        self.go.setEnabled(True)
+        self._tell(text, tone)
+
     def _tell(self, text: str, tone: str = "") -> None:
+        if self.is_left:
+            return
         self.line.setText(text)
         set_tone(self.line, tone)
-
-    def closeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if self._writing is not None:
-            self._writing.wait()
-        super().closeEvent(event)

@@ -34,11 +34,18 @@ class Dialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, not stays)
         self.setWindowTitle(title)
         self._looked_past = looked_past
+        self.is_left = False
+        """Whether it was closed, and may be gone: what work in the background says then goes to the status line."""
+        if not stays:
+            self.finished.connect(self._left)
         if width:
             self.setMinimumWidth(width)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(18, 16, 18, 14)
         self.column.setSpacing(10)
+
+    def _left(self) -> None:
+        self.is_left = True
 
     def showEvent(self, event: QShowEvent | None) -> None:
         for form in self.findChildren(QFormLayout):
