@@ -22,8 +22,8 @@ from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
+from wild_heron.edits import KeyRef, add_movers, set_beyond, set_guides, set_key, set_value
 from wild_heron.scene import Bezier, Scene, Shake, Target
-from wild_heron.scene.edits import KeyRef, add_movers, set_beyond, set_guides, set_key, set_value
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 

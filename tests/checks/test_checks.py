@@ -9,11 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import wild_heron as wh
-from wild_heron.checks.accepting import with_acceptance, without_acceptance
 from wild_heron.checks.comfort import seconds_needed
 from wild_heron.checks.coverage import BEYOND, pixels_per_pixel, read_coverage, size_of_map
 from wild_heron.checks.finding import Finding, runs
 from wild_heron.desk.timeline.shots.speeds import trouble_at_cuts
+from wild_heron.edits.acceptances import accept, take_back
 from wild_heron.evaluate.picture_speed import picture_speed
 from wild_heron.evaluate.windows import Windows
 from wild_heron.scene import Format, Subject, Text
@@ -295,14 +295,14 @@ class TestAccepting:
     def test_an_accepted_finding_is_one_again_when_it_gets_worse(self, check):
         scene = bare_right()
         (found,) = of_kind(check(scene), "bare")
-        calm = with_acceptance(scene, found, "it is night there")
+        calm = accept(scene, found.acceptance("it is night there"))
         (again,) = of_kind(check(calm), "bare")
         assert again.accepted
         assert again.note == "it is night there"
         assert not check(calm).open
         worse = keyed(calm, "cam", "position.x", (60.0, 3.4))
         assert check(worse).open
-        assert not of_kind(check(without_acceptance(calm, again)), "bare")[0].accepted
+        assert not of_kind(check(take_back(calm, again.here)), "bare")[0].accepted
 
     def test_checks_can_be_off_and_limits_changed(self, check):
         assert not check(with_checks(bare_right(), off=("edges",))).findings

@@ -7,8 +7,8 @@ from PyQt6.QtTest import QTest
 
 import wild_heron as wh
 from wild_heron.desk.timeline.curves.scale import ValueAxis
+from wild_heron.edits import KeyRef
 from wild_heron.evaluate import evaluate
-from wild_heron.scene.edits import KeyRef
 
 from .conftest import Mouse
 

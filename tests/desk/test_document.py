@@ -6,7 +6,7 @@ import wild_heron as wh
 from wild_heron.desk.state.document import Document
 from wild_heron.desk.state.recording import record
 from wild_heron.desk.widgets.theme import AMBER, DEEP, PANEL, RAISED, REED, RUST, SKY, SOFT, SURROUND, TEXT
-from wild_heron.scene.edits import KeyRef
+from wild_heron.edits import KeyRef
 
 
 @pytest.fixture

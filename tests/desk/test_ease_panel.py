@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 import wild_heron as wh
-from wild_heron.scene.edits import KeyRef
+from wild_heron.edits import KeyRef
 
 Keys = Qt.KeyboardModifier
 

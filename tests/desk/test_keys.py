@@ -8,8 +8,8 @@ import wild_heron as wh
 from wild_heron.desk.dialogs.stretch_keys import StretchKeysDialog
 from wild_heron.desk.overview.drags import NodeDrag, PathKeyDrag
 from wild_heron.desk.timeline.axis import ROW, RULER
+from wild_heron.edits import KeyRef
 from wild_heron.evaluate import evaluate
-from wild_heron.scene.edits import KeyRef
 
 from .conftest import Mouse
 

@@ -8,7 +8,7 @@ import wild_heron as wh
 from tests.desk.conftest import chord
 from wild_heron.desk.timeline.axis import RULER, TimeAxis
 from wild_heron.desk.timeline.lanes.shapes import outline
-from wild_heron.scene.edits import KeyRef
+from wild_heron.edits import KeyRef
 
 START, END = KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)
 

@@ -5,9 +5,9 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 
 import wild_heron as wh
+from wild_heron.edits import KeyRef
+from wild_heron.edits.motion_path import path_handles
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.motion_path import path_handles
-from wild_heron.scene.edits import KeyRef
 
 
 @pytest.fixture

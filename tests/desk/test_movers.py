@@ -10,10 +10,10 @@ import wild_heron as wh
 from tests.desk.conftest import chord
 from wild_heron.desk.commands import movers as mover_commands
 from wild_heron.desk.commands.movers import MOVER_MIME
+from wild_heron.edits import add_movers, set_key
 from wild_heron.evaluate import evaluate
 from wild_heron.files.kept import load_kept
 from wild_heron.scene import Linear, NamedMovers
-from wild_heron.scene.edits import add_movers, set_key
 
 FRAMES = np.arange(0.0, 48.0)
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 import wild_heron as wh
 from tests.desk.conftest import chord
 from wild_heron.desk.timeline.axis import RULER
-from wild_heron.scene.edits import KeyRef, set_marker
+from wild_heron.edits import KeyRef, set_marker
 
 START, END = KeyRef("turn", "rotation.y", 0.0), KeyRef("turn", "rotation.y", 48.0)
 Keys = Qt.KeyboardModifier

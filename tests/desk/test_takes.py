@@ -9,12 +9,13 @@ from PyQt6.QtWidgets import QInputDialog
 
 import wild_heron as wh
 from tests.desk.conftest import chord
+from wild_heron import edits
 from wild_heron.desk.timeline.axis import LABELS
+from wild_heron.edits import set_key
 from wild_heron.evaluate import evaluate
 from wild_heron.motion.takes.fewest import Closeness
-from wild_heron.scene import TURN, Linear, Take, TakeUse, edits, packed
+from wild_heron.scene import TURN, Linear, Take, TakeUse, packed
 from wild_heron.scene.channels import POSITION
-from wild_heron.scene.edits import set_key
 from wild_heron.tracker.hand import CLEAN, Flaws, made_hand, tracked
 from wild_heron.tracker.listening import Listener
 from wild_heron.tracker.sending import send

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QLineEdit
 import wild_heron as wh
 from wild_heron.desk.overview.eye import Eye
 from wild_heron.desk.panels.depth_rail import spread
+from wild_heron.edits.posing import depth_of
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.posing import depth_of
 
 
 def free_camera(window):

@@ -5,8 +5,9 @@ import numpy as np
 import pytest
 
 import wild_heron as wh
+from wild_heron import edits
+from wild_heron.edits.framings import keep_framing, play_through
 from wild_heron.evaluate import binds
-from wild_heron.evaluate.framings import keep_framing, play_through
 from wild_heron.scene import (
     TURN,
     AimAt,
@@ -22,7 +23,6 @@ from wild_heron.scene import (
     Shot,
     Take,
     TakeUse,
-    edits,
     packed,
 )
 from wild_heron.scene.channels import POSITION, ROTATION

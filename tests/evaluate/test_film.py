@@ -7,10 +7,10 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 import wild_heron as wh
+from wild_heron.edits.framings import keep_framing, play_through, update_framing, values_for_framing
 from wild_heron.evaluate.evaluation import Evaluation
 from wild_heron.evaluate.events import crossings, event_showings
 from wild_heron.evaluate.film import film_of
-from wild_heron.evaluate.framings import keep_framing, play_through, update_framing, values_for_framing
 from wild_heron.evaluate.mixing import mixed, rows_of
 from wild_heron.render.sampling import shutter_times
 from wild_heron.scene import AimAt, Blend, Channel, Cut, Event, Key, Linear, Shot
@@ -397,7 +397,7 @@ class TestTours:
         assert same(here.camera("wide"), here.camera(ids[0]))
 
     def test_it_follows_an_update_and_is_dissolved_into_keys(self):
-        from wild_heron.evaluate.baking import dissolve
+        from wild_heron.edits.baking import dissolve
 
         scene, ids = touring()
         scene, _ = play_through(scene, "wide", ids[:2], 0.0)

@@ -6,10 +6,28 @@ import pytest
 from scipy.signal import step as scipy_step
 from scipy.spatial.transform import Rotation
 
+from wild_heron.edits import (
+    add_bind,
+    add_movers,
+    add_node,
+    add_take,
+    change_mover,
+    change_node,
+    duplicate,
+    move_mover,
+    remove_mover,
+    remove_nodes,
+    set_aim,
+    set_formula,
+    set_key,
+    set_links,
+    set_value,
+    use_take,
+)
+from wild_heron.edits.baking import dissolve
+from wild_heron.edits.framings import keep_framing, play_through
+from wild_heron.edits.mover_baking import back_to_movers, let_it_land, to_keys, with_more_life
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.baking import dissolve
-from wild_heron.evaluate.framings import keep_framing, play_through
-from wild_heron.evaluate.life import back_to_movers, let_it_land, to_keys, with_more_life
 from wild_heron.evaluate.movers.stopping import nothing_to_swing, stops
 from wild_heron.files.project import decode, encode
 from wild_heron.motion.movers.springs import spring
@@ -56,25 +74,6 @@ from wild_heron.scene import (
     packed,
 )
 from wild_heron.scene.channels import POSITION, ROTATION
-from wild_heron.scene.edits import (
-    add_bind,
-    add_movers,
-    add_node,
-    add_take,
-    change_mover,
-    change_node,
-    duplicate,
-    move_mover,
-    remove_mover,
-    remove_nodes,
-    replace_node,
-    set_aim,
-    set_formula,
-    set_key,
-    set_links,
-    set_value,
-    use_take,
-)
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from wild_heron.scene.validate import validate, validate_change
@@ -521,7 +520,7 @@ class TestRelations:
     def test_very_many_impacts_and_stops_take_no_longer_than_they_last(self, scene):
         keys = tuple(Key(0.5 * k, float(k % 4 == 1), Linear() if k % 4 == 0 else Hold()) for k in range(40_000))
         node = msgspec.structs.replace(scene.node("thing"), channels=(Channel("position.x", 0.0, keys),))
-        scene = msgspec.structs.replace(replace_node(scene, node), beats=Beats(tempo=400.0))
+        scene = msgspec.structs.replace(scene.with_node(node), beats=Beats(tempo=400.0))
         movers = Overshoot(targets=on("position.x")), Impact(targets=on("position.x"), when="beats")
         far = msgspec.structs.replace(scene, settings=msgspec.structs.replace(scene.settings, last=20_000))
         made = value(moved(far, *movers, node="thing"), frames=np.arange(0.0, 20_000.0), node="thing")

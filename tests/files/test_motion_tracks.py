@@ -5,7 +5,8 @@ import pytest
 from PIL import Image
 
 import wild_heron as wh
-from wild_heron.evaluate import baking, evaluate
+from wild_heron.edits import baking
+from wild_heron.evaluate import evaluate
 from wild_heron.files.errors import FileError
 from wild_heron.files.take_tables import take_of_motion
 from wild_heron.space.ground import Field, height_map, relief

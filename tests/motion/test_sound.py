@@ -5,11 +5,11 @@ import pytest
 
 from tests.files.sounds import RATE, beat_times, chance_hits, clicks, drums, rock
 from wild_heron.desk.sound.clock import SoundClock
+from wild_heron.edits.events import with_half_the_beats, with_twice_the_beats
 from wild_heron.motion.beats import find_beats
 from wild_heron.motion.sound import Track, mixed, outline
 from wild_heron.motion.tempo import beat_frames
 from wild_heron.scene import Beats, Rate, Scene, SceneError, Sound
-from wild_heron.scene.edits.events import with_half_the_beats, with_twice_the_beats
 
 
 @pytest.mark.parametrize("make", [clicks, drums, rock])

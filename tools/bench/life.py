@@ -12,6 +12,7 @@ from PyQt6.QtCore import QTimer
 from scipy.signal import butter, sosfiltfilt
 
 import wild_heron as wh
+from wild_heron import edits
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.evaluate import evaluate
@@ -19,7 +20,7 @@ from wild_heron.motion.takes.fewest import Closeness, fewest
 from wild_heron.motion.takes.mending import mark, mend
 from wild_heron.motion.takes.sampling import even_step
 from wild_heron.motion.takes.steadying import steady
-from wild_heron.scene import TURN, Take, TakeUse, edits, packed
+from wild_heron.scene import TURN, Take, TakeUse, packed
 from wild_heron.scene.channels import POSITION, ROTATION
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.starting_points import new_mover

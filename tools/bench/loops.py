@@ -16,7 +16,7 @@ import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.timeline.lanes.key_drag import Grabbed
-from wild_heron.scene.edits import KeyRef
+from wild_heron.edits import KeyRef
 
 from .evaluation import rig_scene
 from .measuring import report, timed

@@ -4,10 +4,11 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from wild_heron import edits
 from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
-from wild_heron.evaluate import rigs
-from wild_heron.evaluate.arranging import spread
-from wild_heron.evaluate.baking import lift_to_path
+from wild_heron.edits import rigs
+from wild_heron.edits.arranging import spread
+from wild_heron.edits.baking import lift_to_path
 from wild_heron.files.bringing import add_proposals, bring
 from wild_heron.files.project import save
 from wild_heron.files.reader import Reader
@@ -36,7 +37,6 @@ from wild_heron.scene import (
     Settings,
     Span,
     Stop,
-    edits,
 )
 
 from .checks import checked

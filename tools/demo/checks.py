@@ -2,8 +2,9 @@
 
 import msgspec
 
+from wild_heron import edits
 from wild_heron.checks.solving import follow_subjects, with_window
-from wild_heron.scene import Accepted, ChecksOfScene, Hold, LimitOfScene, Scene, Subject, edits
+from wild_heron.scene import Accepted, ChecksOfScene, Hold, LimitOfScene, Scene, Subject
 
 # A fair is lively; its artwork is painted small, so that the demo stays small.
 _LIMITS = {"comfort.cross": 1.5, "nearness.soft": 8.0, "nearness.stretch": 5.0}

@@ -2,7 +2,8 @@
 
 import msgspec
 
-from wild_heron.evaluate.framings import play_through
+from wild_heron import edits
+from wild_heron.edits.framings import play_through
 from wild_heron.scene import (
     AimAt,
     Beats,
@@ -19,7 +20,6 @@ from wild_heron.scene import (
     Scene,
     Shot,
     Sound,
-    edits,
 )
 from wild_heron.scene.film import settled
 from wild_heron.scene.spans import Ease

@@ -3,9 +3,10 @@
 import msgspec
 import numpy as np
 
+from wild_heron import edits
 from wild_heron.motion.takes.mending import mark, mend
 from wild_heron.motion.takes.steadying import steady
-from wild_heron.scene import TURN, Linear, Overshoot, Scene, Take, TakeUse, Target, edits, packed
+from wild_heron.scene import TURN, Linear, Overshoot, Scene, Take, TakeUse, Target, packed
 from wild_heron.scene.channels import POSITION
 from wild_heron.scene.starting_points import breath, calm_hand
 from wild_heron.tracker.hand import Flaws, tracked

@@ -2,25 +2,12 @@
 
 from pathlib import Path
 
-from wild_heron.evaluate import keying
-from wild_heron.evaluate.even_speed import even_speed
-from wild_heron.scene import (
-    AimAt,
-    Bezier,
-    Camera,
-    Family,
-    Flow,
-    Linear,
-    Marker,
-    Null,
-    Rate,
-    Scene,
-    Settings,
-    Span,
-    edits,
-)
+from wild_heron import edits
+from wild_heron.edits import KeyRef, move_keys
+from wild_heron.edits import key_ranges as keying
+from wild_heron.edits.even_speed import even_speed
+from wild_heron.scene import AimAt, Bezier, Camera, Family, Flow, Linear, Marker, Null, Rate, Scene, Settings, Span
 from wild_heron.scene.channels import POSITION
-from wild_heron.scene.edits import KeyRef, move_keys
 
 from .pieces import DUSK_HAZE, emblem, placed, street, with_layers
 

@@ -2,15 +2,12 @@
 
 from typing import Any, NamedTuple
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Array
 from ..scene import Accepted, ChecksOfScene
-
-_SLACK_FRAMES = 2.0
-_SLACK_WORST = 1.1
-
 
 IN_EVERY_FORMAT = frozenset(("dead", "angle", "line", "short", "long", "through", "near", "words", "roll", "clipped"))
 """Kinds that do not depend on where the frame lies: accepted in one format, they are in all."""
@@ -43,17 +40,20 @@ class Finding(NamedTuple):
         """What stays the same of it while frames are still being looked at."""
         return self.kind, self.format, self.about, self.first
 
+    @property
+    def here(self) -> Accepted:
+        """The finding as something to accept, in the format that it was found in."""
+        return Accepted(self.kind, self.first, self.last, self.worst, self.format, self.about)
+
     def acceptance(self, note: str = "") -> Accepted:
         """What a scene keeps of a finding that is as it should be."""
         shape = "" if self.kind in IN_EVERY_FORMAT else self.format
-        return Accepted(self.kind, self.first, self.last, self.worst, shape, self.about, note)
+        return msgspec.structs.replace(self.here, format=shape, note=note)
 
     def marked(self, checks: ChecksOfScene) -> "Finding":
         """The same, accepted where the scene says so."""
         for each in checks.accepted:
-            same = (each.kind, each.about) == (self.kind, self.about) and each.format in ("", self.format)
-            within = each.first - _SLACK_FRAMES <= self.first and self.last <= each.last + _SLACK_FRAMES
-            if same and within and abs(self.worst) <= abs(each.worst) * _SLACK_WORST + 1e-9:
+            if each.covers(self.here):
                 return self._replace(note=each.note, accepted=True)
         return self
 

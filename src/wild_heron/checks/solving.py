@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from ..arrays import Array
+from ..edits import add_node, check_unlocked, format_named, fresh_id, fresh_name, is_locked, set_channel
 from ..evaluate import evaluate, output
 from ..evaluate.cameras import Segments
 from ..evaluate.film import film_of
@@ -23,15 +24,6 @@ from ..motion.thinning import thinned
 from ..scene import Channel, Format, FormatWindow, Hold, Scene, SceneError, Subject
 from ..scene.channels import ACROSS, UP
 from ..scene.checks import AREAS
-from ..scene.edits import (
-    add_node,
-    check_unlocked,
-    format_named,
-    fresh_id,
-    fresh_name,
-    is_locked,
-    set_channel,
-)
 from ..scene.specs import channel_or_default
 from .coverage import LONGER_SIDE
 from .shots import matters

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import msgspec
 
+from ..edits import change_sound
 from ..scene import AnyNode, Picture, Scene, Sequence
-from ..scene.edits import change_sound, replace_node
 from .sequences import sequence_file
 
 
@@ -52,7 +52,7 @@ def rebase(scene: Scene, old: Path | None, new: Path | None) -> Scene:
         if now is not None:
             source = source_for(new, resolve(old, now))
             if source != now:
-                scene = replace_node(scene, node.with_file(source))
+                scene = scene.with_node(node.with_file(source))
     if not scene.sounds:
         return scene
     sounds = [msgspec.structs.replace(e, source=source_for(new, resolve(old, e.source))) for e in scene.sounds]
@@ -127,4 +127,4 @@ def _repointed(scene: Scene, base: Path | None, node_id: str, path: Path) -> Sce
         # The number in the name that was chosen gives way to the run of # again.
         hashes = Path(node.artwork.source).name
         source = source_for(base, path.with_name(hashes)) if "#" in hashes else source
-    return replace_node(scene, node.with_file(source))
+    return scene.with_node(node.with_file(source))

@@ -7,6 +7,7 @@ from typing import Literal
 
 import msgspec
 
+from ..edits import add_nodes, free_id, free_name
 from ..scene import (
     AnyNode,
     Channel,
@@ -25,7 +26,6 @@ from ..scene import (
     Settings,
 )
 from ..scene.channels import OPACITY, POSITION, SCALE
-from ..scene.edits import add_nodes, free_id, free_name
 from ..scene.validate import held, validate_change
 from .artwork import source_for
 from .contents import FoundGroup, FoundLayer

@@ -10,7 +10,6 @@ from typing import NamedTuple
 import msgspec
 
 from ..scene import AnyNode, Picture, Scene, Sequence
-from ..scene.edits import replace_node
 from .artwork import resolve
 from .errors import FileError, why
 from .project import SUFFIX, encode
@@ -55,7 +54,7 @@ def gathered(scene: Scene, base: Path | None, reader: Reader) -> Gathered:
         if not gone:
             put = places.put_all(resolve(base, source), own)
             if put != source:
-                scene = replace_node(scene, node.with_file(put))
+                scene = scene.with_node(node.with_file(put))
     sounds = []
     for sound in scene.sounds:
         path = resolve(base, sound.source)

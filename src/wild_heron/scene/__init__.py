@@ -1,9 +1,8 @@
-"""The scene: frozen structs, and edits as pure functions from scene to scene.
+"""The scene: frozen structs, and what they may hold.
 
 Kinds of node, bind, span, artwork, solid, path and ground are offered by the modules that tell them.
 """
 
-from . import edits as edits
 from .artwork import *
 from .binds import *
 from .channel import Channel as Channel

@@ -11,6 +11,8 @@ Area = Literal["frame", "action", "title"]
 """What part of the frame a subject is to stay in: SMPTE ST 2046-1's action area is 93 % of it, its title area 90 %."""
 AREAS: dict[Area, float] = {"frame": 1.0, "action": 0.93, "title": 0.90}
 _Share = Annotated[float, Meta(ge=0.0, le=1.0)]
+_SLACK_FRAMES = 2.0
+_SLACK_WORST = 1.1
 _Word = Annotated[str, Meta(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
 
 
@@ -53,6 +55,20 @@ class Accepted(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_def
     format: Annotated[str, Meta(max_length=200)] = ""
     about: Annotated[str, Meta(max_length=200)] = ""
     note: Annotated[str, Meta(max_length=2000)] = ""
+
+    def covers(self, found: "Accepted") -> bool:
+        """Whether ``found`` (of which ``format`` is where it was found) is accepted by this."""
+        within = self.first - _SLACK_FRAMES <= found.first and found.last <= self.last + _SLACK_FRAMES
+        same = self._of_one_kind(found) and self.format in ("", found.format)
+        return same and within and abs(found.worst) <= abs(self.worst) * _SLACK_WORST + 1e-9
+
+    def overlaps(self, found: "Accepted") -> bool:
+        """Whether this is about the same, at a time that overlaps."""
+        same = self._of_one_kind(found) and (not found.format or self.format in ("", found.format))
+        return same and self.first <= found.last and found.first <= self.last
+
+    def _of_one_kind(self, found: "Accepted") -> bool:
+        return (self.kind, self.about) == (found.kind, found.about)
 
 
 class ChecksOfScene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):

@@ -166,6 +166,12 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
                 return node
         raise UnknownNodeError(node_id)
 
+    def with_node(self, node: AnyNode) -> "Scene":
+        """The scene with ``node`` in place of the one with its id; the same scene where nothing changed."""
+        if self.node(node.id) is node:
+            return self
+        return msgspec.structs.replace(self, nodes=tuple(node if old.id == node.id else old for old in self.nodes))
+
     def carried_by(self, node_id: str | None) -> tuple[AnyNode, ...]:
         """The nodes that ``node_id`` carries directly (None: those without a carrier), in order."""
         return tuple(node for node in self.nodes if node.carrier == node_id)

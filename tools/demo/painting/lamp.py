@@ -2,8 +2,9 @@
 
 from pathlib import Path
 
+from wild_heron import edits
 from wild_heron.files.exchange.writing import MoveJob, write_move
-from wild_heron.scene import Box, Channel, Cone, Cylinder, Model, Null, Scene, Settings, edits
+from wild_heron.scene import Box, Channel, Cone, Cylinder, Model, Null, Scene, Settings
 from wild_heron.scene.solids import Shape
 
 _WOOD, _IRON, _PAPER, _RIB, _FLAME = "#3a2a3f", "#241d33", "#f2a65b", "#a4502f", "#ffe2b4"

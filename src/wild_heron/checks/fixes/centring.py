@@ -5,6 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from ...arrays import Array
+from ...edits.shifting import plus, with_all_values
 from ...evaluate import evaluate, output
 from ...scene import Scene, SceneError
 from ...scene.checks import AREAS
@@ -12,7 +13,6 @@ from ...scene.specs import specs
 from ..finding import Finding
 from ..subjects import subject_boxes
 from ..windows import windows_of
-from .changes import plus, with_all_values
 
 _ROUNDS = 6
 _ENOUGH = 2e-4

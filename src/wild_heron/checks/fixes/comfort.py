@@ -2,13 +2,13 @@
 
 from collections.abc import Iterator
 
+from ...edits import set_spans
+from ...edits.mover_baking import with_more_life
+from ...edits.shifting import keys_between, landing_later, moving_span, slowed, starting_earlier, with_all_values
 from ...evaluate import evaluate
-from ...evaluate.life import with_more_life
 from ...scene import Family, Linear, Span
 from ...scene.channels import SHUTTER
-from ...scene.edits import set_spans
 from ...scene.movers import LIFE
-from .changes import keys_between, landing_later, moving_span, slowed, starting_earlier, with_all_values
 from .problem import MOST_FRAMES, Problem, frames
 from .trial import Fix, smallest
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from ...evaluate.joins import match_speed_at_cut, moving_at_cut
+from ...edits import change_shot, roll_join
+from ...edits.matched_cuts import match_speed_at_cut, moving_at_cut
 from ...scene import Blend
-from ...scene.edits import change_shot, roll_join
 from ...scene.film import shot_at
 from .problem import MOST_FRAMES, Problem, frames
 from .trial import Fix, Passes, is_put_right, smallest

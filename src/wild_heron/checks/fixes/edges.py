@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...edits.shifting import dollied, moved, scaled, with_all_values
 from ...evaluate import evaluate
 from ...scene import SceneError
 from ...scene.channels import FAR
 from .backdrop import Backdrop, backdrop_of
-from .changes import dollied, moved, scaled, with_all_values
 from .problem import Problem, lens
 from .trial import Fix, Passes, smallest
 

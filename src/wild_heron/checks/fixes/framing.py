@@ -5,12 +5,12 @@ from functools import partial
 
 import numpy as np
 
+from ...edits.shifting import dollied
 from ...evaluate import evaluate
 from ...scene import SceneError
 from ..limits import limit_of
 from ..solving import follow_subjects
 from .centring import centred
-from .changes import dollied
 from .hiding import Sight, in_front_of
 from .problem import Problem, lens, moved_by
 from .trial import Fix, Passes, smallest

@@ -4,6 +4,7 @@ it is clear of what is painted on it."""
 import numpy as np
 
 from ...arrays import Array
+from ...edits.shifting import moved, with_all_values
 from ...evaluate import Evaluation, evaluate, output
 from ...evaluate.extent import local_bounds
 from ...scene import Picture, Scene
@@ -11,7 +12,6 @@ from ...scene.channels import OPACITY
 from ..finding import Finding
 from ..layers import checked_layers
 from ..subjects import nodes_of, subject_points
-from .changes import moved, with_all_values
 
 _GRID = 13
 """Lines of sight along either side of a subject's box."""

@@ -5,11 +5,11 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...edits.shifting import dollied
 from ...scene import Scene, SceneError
 from ..limits import limit_of
 from ..nearness import MISSED
 from ..windows import windows_of
-from .changes import dollied
 from .problem import Problem, lens
 from .trial import Fix, Passes, smallest
 

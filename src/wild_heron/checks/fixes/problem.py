@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from ...arrays import Array
+from ...edits.shifting import moved, with_all_values
 from ...evaluate import evaluate, output
 from ...evaluate.film import film_of
 from ...scene import Scene, SceneError
@@ -12,7 +13,6 @@ from ...scene.channels import FOCAL
 from ...scene.film import shot_at
 from ...scene.output import lens_node
 from ..finding import Finding
-from .changes import moved, with_all_values
 from .trial import Fix, Passes, is_put_right, smallest
 
 MOST_FRAMES = 96.0

@@ -4,8 +4,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from ...edits import KeyRef, lock_channel, remove_keys
 from ...scene import FormulaError, channel_or_default, is_moved, spec
-from ...scene.edits import KeyRef, lock_channel, remove_keys
 from ...scene.links import missing_reference
 from ..state.document import Document
 from ..state.key_edits import edit_keys

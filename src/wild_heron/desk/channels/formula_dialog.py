@@ -4,10 +4,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from ...edits import readable, set_formula
 from ...evaluate import evaluate
 from ...evaluate.channels import formula_problem
 from ...scene import FormulaError, Scene, SceneError, channel_or_default, spec
-from ...scene.edits import readable, set_formula
 from ...scene.formulas import FUNCTIONS, NAMES
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button

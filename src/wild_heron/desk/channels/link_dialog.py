@@ -5,9 +5,9 @@ from functools import partial
 import msgspec
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
+from ...edits import set_links
 from ...scene import Family, Hold, Link, Scene, SceneError, Span, channel_or_default, spec
 from ...scene.channels import ChannelSpec
-from ...scene.edits import set_links
 from ...scene.spans import CSS_EASE_IN_OUT, Linear
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button

@@ -6,8 +6,9 @@ from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QDrag, QDropEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from ...scene import Link, channel_or_default, edits
-from ...scene.edits import set_links
+from ... import edits
+from ...edits import set_links
+from ...scene import Link, channel_or_default
 from ...scene.inputs import ChannelRef
 from ...scene.links import dependent_channels, sources
 from ..state.document import Document

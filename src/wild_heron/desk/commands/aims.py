@@ -1,6 +1,6 @@
 """Taking a camera's aim away, which leaves it the pose that it had."""
 
-from ...evaluate.posing import release_aim
+from ...edits.posing import release_aim
 from ..state.document import Document
 from ..state.recording import record
 

@@ -6,7 +6,8 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from ...evaluate.posing import aim_at_node
+from ... import edits
+from ...edits.posing import aim_at_node
 from ...scene import (
     AnyNode,
     Bind,
@@ -23,7 +24,6 @@ from ...scene import (
     Scene,
     Sphere,
     bind_label,
-    edits,
 )
 from ..state.document import Document
 from .action_spec import ActionSpec

@@ -7,12 +7,12 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from ...checks import LIMITS, Finding
-from ...checks.accepting import with_acceptance, without_acceptance
 from ...checks.fixes import NEEDS_LOOK, Fix, fixes_for
+from ...edits import applied_to
+from ...edits.acceptances import accept, take_back
 from ...render.messages import RenderError
 from ...scene import LimitOfScene, Scene, SceneError, Subject
 from ...scene.checks import Area
-from ...scene.edits import applied_to
 from ..state.background import Errand
 from ..state.document import Document
 
@@ -187,7 +187,7 @@ class CheckCommands(QObject):
             self._document.messages.say("Choose a finding first.", True)
             return
         if finding.accepted:
-            self._document.edit("Take an acceptance back", lambda scene: without_acceptance(scene, finding))
+            self._document.edit("Take an acceptance back", lambda scene: take_back(scene, finding.here))
             return
         note, accepted = QInputDialog.getText(self._window, "Accept the finding", f"{finding.title}\n\nWhy is it well?")
         if accepted:
@@ -195,7 +195,7 @@ class CheckCommands(QObject):
 
     def accept_with(self, finding: Finding, note: str) -> None:
         self.leave()
-        self._document.edit("Accept a finding", lambda scene: with_acceptance(scene, finding, note))
+        self._document.edit("Accept a finding", lambda scene: accept(scene, finding.acceptance(note)))
 
     # Subjects, line, limits
 

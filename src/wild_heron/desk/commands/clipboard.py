@@ -6,11 +6,11 @@ from pathlib import Path
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QGuiApplication, QImage
 
+from ...edits.transfer import put_in, taken_out
 from ...files.artwork import rebase
 from ...files.errors import FileError
 from ...files.project import decode, encode
 from ...scene import Scene, SceneError
-from ...scene.edits.transfer import put_in, taken_out
 from ..state.document import Document
 
 NODES, KEYS = "application/x-wild-heron-nodes", "application/x-wild-heron-keys"

@@ -3,10 +3,7 @@
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...evaluate.posing import add_null_at, aim_at_node, aim_at_point, carry_together, delete_nodes, middle
-from ...scene import Camera, Channel, Picture, Scene, SceneError, specs
-from ...scene.channels import FOCAL, OPACITY, POSITION, ROTATION
-from ...scene.edits import (
+from ...edits import (
     Clip,
     KeyRef,
     add_node,
@@ -22,6 +19,9 @@ from ...scene.edits import (
     remove_keys,
     set_channel,
 )
+from ...edits.posing import add_null_at, aim_at_node, aim_at_point, carry_together, delete_nodes, middle
+from ...scene import Camera, Channel, Picture, Scene, SceneError, specs
+from ...scene.channels import FOCAL, OPACITY, POSITION, ROTATION
 from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import discard_pending, in_scope, key_now, key_pending

@@ -7,8 +7,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...arrays import Array
 from ...checks import Finding
 from ...checks.solving import Solution, follow_subjects, with_window
+from ...edits import format_named, set_guides, show_guide
 from ...scene import MASK, Guide, Scene, SceneError
-from ...scene.edits import format_named, set_guides, show_guide
 from ..state.background import Errand
 from ..state.document import Document
 

@@ -4,8 +4,8 @@ import msgspec
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer
 
-from ...evaluate import evaluate
-from ...evaluate.framings import (
+from ... import edits
+from ...edits.framings import (
     framings,
     keep_framing,
     play_through,
@@ -14,9 +14,10 @@ from ...evaluate.framings import (
     update_framing,
     values_for_framing,
 )
+from ...edits.posing import values_for_pose
+from ...evaluate import evaluate
 from ...evaluate.mixing import course_of, mixed
-from ...evaluate.posing import values_for_pose
-from ...scene import Camera, Channel, Ease, Framing, Scene, Tour, edits
+from ...scene import Camera, Channel, Ease, Framing, Scene, Tour
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...scene.output import cameras, lens_nodes, shown_camera
 from ..state.document import Document

@@ -5,8 +5,9 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
-from ...evaluate import keying
-from ...evaluate.even_speed import even_speed
+from ...edits import SAME_FRAME, KeyRef, left_alone, move_keys, set_beyond
+from ...edits import key_ranges as keying
+from ...edits.even_speed import even_speed
 from ...motion.keys import continued
 from ...scene import (
     Bezier,
@@ -22,7 +23,6 @@ from ...scene import (
     specs,
 )
 from ...scene.channels import LENS, POSITION, ROTATION, SCALE
-from ...scene.edits import SAME_FRAME, KeyRef, left_alone, move_keys, set_beyond
 from ...scene.inputs import ChannelRef
 from ...scene.spans import Beyond
 from ..state.document import Document

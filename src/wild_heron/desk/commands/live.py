@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...scene.edits import keep_pass, switched
-from ...scene.edits.film import Order, sequence_of
+from ...edits import keep_pass, switched
+from ...edits.film import Order, sequence_of
 from ...scene.output import output_camera, shots_of, shown_nodes
 from ..state.document import Document
 from ..state.playback import Playback

@@ -4,8 +4,8 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QColorDialog, QInputDialog, QWidget
 
+from ...edits import marker_at, neighbouring_markers, remove_marker, set_marker
 from ...scene import Marker
-from ...scene.edits import marker_at, neighbouring_markers, remove_marker, set_marker
 from ...scene.model import MarkerKind
 from ..state.document import Document
 from ..widgets.theme import REED, RUST, SKY

@@ -7,10 +7,11 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QMimeData, QObject, pyqtSignal
 from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
-from ...evaluate.life import back_to_movers, let_it_land, to_keys, with_more_life
+from ... import edits
+from ...edits.mover_baking import back_to_movers, let_it_land, to_keys, with_more_life
 from ...files.errors import FileError
 from ...files.kept import load_kept, save_kept, user_file, with_one
-from ...scene import Mover, NamedMovers, Overshoot, Scene, edits
+from ...scene import Mover, NamedMovers, Overshoot, Scene
 from ...scene.movers import MOVER_KINDS
 from ...scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from ..state.document import Document

@@ -6,7 +6,8 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from ...arrays import Array
-from ...evaluate.posing import middle, values_for_pose
+from ...edits import add_node, fresh_id, fresh_name, set_channel
+from ...edits.posing import middle, values_for_pose
 from ...scene import (
     AnyNode,
     BezierPath,
@@ -39,7 +40,6 @@ from ...scene import (
     Waves,
 )
 from ...scene.channels import POSITION, ROTATION
-from ...scene.edits import add_node, fresh_id, fresh_name, set_channel
 from ..state.document import Document
 from .action_spec import ActionSpec
 

@@ -6,18 +6,11 @@ from pathlib import Path as FilePath
 import numpy as np
 from PyQt6.QtCore import QObject
 
-from ...evaluate import baking
+from ... import edits
+from ...edits import baking
 from ...files.artwork import first_file, source_for
 from ...files.errors import FileError
-from ...scene import (
-    Dial,
-    Ground,
-    HeightMap,
-    Model,
-    ModelFile,
-    Scene,
-    edits,
-)
+from ...scene import Dial, Ground, HeightMap, Model, ModelFile, Scene
 from ...space.ground import height_map
 from ..state.document import Document
 from .new_nodes import GROUND_TONE, add_at, add_with_values

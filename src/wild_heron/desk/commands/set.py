@@ -5,10 +5,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
-from ...evaluate import arranging
+from ...edits import add_bind, arranging, change_node
 from ...scene import OUTPUT, AnyNode, FaceCamera, Scene, SceneError, View, specs
 from ...scene.channels import ANCHOR
-from ...scene.edits import add_bind, change_node, replace_node
 from ..state.document import Document
 
 
@@ -154,7 +153,7 @@ class SetCommands(QObject):
         except FileError as problem:
             document.messages.say(str(problem), True)
             return
-        document.edit(f"Replace the file of {node.name}", lambda scene: replace_node(scene, replaced))
+        document.edit(f"Replace the file of {node.name}", lambda scene: scene.with_node(replaced))
 
     def can_replace(self) -> bool:
         node = self._document.selection.active

@@ -6,11 +6,7 @@ import msgspec
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
-from ...evaluate.evaluation import Evaluation
-from ...evaluate.film import film_of
-from ...evaluate.joins import even_in_shot, match_speed_at_cut, moving_at_cut
-from ...scene import AtMarker, Blend, Cut, Event, HeightPasses, Join, LivePass, Marker, Scene, SceneError, Shot
-from ...scene.edits import (
+from ...edits import (
     add_event,
     change_shot,
     cut_at_markers,
@@ -25,6 +21,10 @@ from ...scene.edits import (
     trim_scene,
     with_shots,
 )
+from ...edits.matched_cuts import even_in_shot, match_speed_at_cut, moving_at_cut
+from ...evaluate.evaluation import Evaluation
+from ...evaluate.film import film_of
+from ...scene import AtMarker, Blend, Cut, Event, HeightPasses, Join, LivePass, Marker, Scene, SceneError, Shot
 from ...scene.film import shot_at
 from ...scene.output import cameras, output_camera, shot_range, shots_of, shown_nodes
 from ..state.document import Document

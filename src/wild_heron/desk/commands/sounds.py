@@ -9,14 +9,14 @@ import numpy as np
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
+from ...edits import SAME_FRAME, add_sound, change_sound, remove_sound, set_beats
+from ...edits.events import with_half_the_beats, with_twice_the_beats
 from ...files.artwork import source_for
 from ...files.errors import FileError
 from ...motion.beats import find_beats
 from ...motion.sound import RATE, mono
 from ...motion.tempo import beat_frames
 from ...scene import Beats, Marker, Scene, Sound
-from ...scene.edits import SAME_FRAME, add_sound, change_sound, remove_sound, set_beats
-from ...scene.edits.events import with_half_the_beats, with_twice_the_beats
 from ...scene.sound import FASTEST_TEMPO, SLOWEST_TEMPO
 from ..state.background import Errand
 from ..state.document import Document

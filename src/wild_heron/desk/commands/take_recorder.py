@@ -8,20 +8,13 @@ import msgspec
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from ... import edits
 from ...arrays import Array
+from ...edits.take_places import BY_HAND, angles_near, constant, loosened, recorded_channels, standing, with_takes
 from ...evaluate import evaluate
-from ...evaluate.take_places import (
-    BY_HAND,
-    angles_near,
-    constant,
-    loosened,
-    recorded_channels,
-    standing,
-    with_takes,
-)
 from ...motion.takes.arranging import start_here
 from ...motion.takes.mending import find_marks
-from ...scene import TURN, Channel, Scene, SceneError, Take, edits, packed
+from ...scene import TURN, Channel, Scene, SceneError, Take, packed
 from ...scene.channels import POSITION, ROTATION
 from ...space.rotation import euler_to_quaternion
 from ...tracker.listening import Listener, offset_of

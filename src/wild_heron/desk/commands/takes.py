@@ -9,14 +9,15 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
-from ...evaluate.life import to_keys
-from ...evaluate.take_places import placed_use
+from ... import edits
+from ...edits.mover_baking import to_keys
+from ...edits.take_places import placed_use
 from ...files.errors import FileError
 from ...files.take_tables import take_of_motion, write_take
 from ...motion.takes import arranging, fewest, mending, sampling, steadying
 from ...motion.takes.closeness import pixels_apart
 from ...motion.takes.steadying import Grade
-from ...scene import AnyNode, Scene, SceneError, Take, TakeUse, edits, packed
+from ...scene import AnyNode, Scene, SceneError, Take, TakeUse, packed
 from ...scene.takes import check_take
 from ..state.document import Document
 from .take_recorder import TakeRecorder

@@ -5,8 +5,8 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFormLayout, QWidget
 
+from ...edits import format_named, set_guides, show_guide
 from ...scene import GUIDES, MASK, Guide, Guides
-from ...scene.edits import format_named, set_guides, show_guide
 from ..inspector.rows import spec
 from ..state.document import Document
 from ..widgets.dialog import Dialog, beside, push_button

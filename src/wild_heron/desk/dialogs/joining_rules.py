@@ -6,8 +6,8 @@ import msgspec
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QToolButton, QWidget
 
+from ...edits import remove_rule, set_rule
 from ...scene import Blend, Cut, Ease, JoiningRule, Scene, span_label
-from ...scene.edits import remove_rule, set_rule
 from ...scene.output import shown_nodes
 from ..commands.shots import NEW_BLEND
 from ..inspector.film import WAYS

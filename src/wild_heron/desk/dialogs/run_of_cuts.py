@@ -3,9 +3,9 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFormLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
+from ...edits import run_of_cuts
+from ...edits.film import Order
 from ...scene import Scene, SceneError
-from ...scene.edits import run_of_cuts
-from ...scene.edits.film import Order
 from ...scene.output import shown_nodes
 from ..commands.shots import chosen_views
 from ..state.document import Document

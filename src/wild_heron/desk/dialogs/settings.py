@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ...edits import change_rate, change_settings
 from ...scene import STANDARD_RATES, Format, Scene
-from ...scene.edits import change_rate, change_settings
 from ..state.document import Document
 from ..widgets.dialog import Dialog, beside, push_button
 from ..widgets.panel import Choice, label

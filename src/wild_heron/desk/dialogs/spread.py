@@ -3,8 +3,8 @@
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QWidget
 
-from ...evaluate.arranging import spread
-from ...evaluate.posing import depth_of
+from ...edits.arranging import spread
+from ...edits.posing import depth_of
 from ...scene import SceneError
 from ...scene.channels import ChannelSpec
 from ..state.document import Document

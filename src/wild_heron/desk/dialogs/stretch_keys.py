@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ...evaluate import keying
+from ...edits import key_ranges as keying
 from ...scene import SceneError
 from ...scene.channels import ChannelSpec
 from ..state.document import Document

@@ -7,6 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QToolButton, QWidget
 
+from ... import edits
 from ...scene import (
     OUTPUT,
     AimAt,
@@ -22,7 +23,6 @@ from ...scene import (
     RidePath,
     Tour,
     bind_label,
-    edits,
     specs,
 )
 from ...scene.binds import named_nodes

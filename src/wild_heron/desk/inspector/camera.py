@@ -5,7 +5,7 @@ import math
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog, QToolButton
 
-from ...evaluate.posing import aim_at_node, aim_at_point
+from ...edits.posing import aim_at_node, aim_at_point
 from ...scene import Camera, Ease, Framing, View, bind_subject, span_label
 from ...scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER, ChannelSpec
 from ...scene.types import UnitName

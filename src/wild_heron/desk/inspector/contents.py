@@ -8,7 +8,7 @@ import msgspec
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QToolButton
 
-from ...evaluate.arranging import set_anchor, values_for_size
+from ...edits.arranging import set_anchor, values_for_size
 from ...files.errors import FileError
 from ...scene import (
     AnyNode,

@@ -4,7 +4,8 @@ import msgspec
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QInputDialog
 
-from ...scene import AnyNode, Dial, SceneError, edits
+from ... import edits
+from ...scene import AnyNode, Dial, SceneError
 from ..state.document import Document
 from ..widgets.panel import label, popup_menu
 from .rows import Rows

@@ -8,6 +8,7 @@ import msgspec
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QToolButton, QWidget
 
+from ...edits import change_event, change_shot, roll_join
 from ...scene import (
     CONDITIONS,
     AtMarker,
@@ -28,7 +29,6 @@ from ...scene import (
     span_label,
     specs,
 )
-from ...scene.edits import change_event, change_shot, roll_join
 from ...scene.output import shot_range, shown_nodes
 from ...scene.types import UnitName
 from ..state.document import Document

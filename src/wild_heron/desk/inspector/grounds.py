@@ -23,7 +23,6 @@ from ...scene import (
     Waves,
 )
 from ...scene.channels import OPACITY, RELIEF
-from ...scene.edits import replace_node
 from ...scene.paths import Curve
 from ...space.path import is_closed, pieces, track
 from ...space.path_shape import Grip, moved
@@ -155,7 +154,7 @@ def _convert(rows: Rows, kind: type, checked: bool = False) -> None:
     curve = converted(now.curve, kind)
     rows.document.edit(
         f"{node.name}: {_WORDS[kind]}",
-        lambda scene: replace_node(scene, msgspec.structs.replace(scene.node(node.id), curve=curve)),
+        lambda scene: scene.with_node(msgspec.structs.replace(scene.node(node.id), curve=curve)),
     )
 
 
@@ -260,7 +259,7 @@ def _change_waves(rows: Rows, name: str, change: Any) -> None:
 
     def edit(scene):  # type: ignore[no-untyped-def]
         ground = scene.node(node.id)
-        return replace_node(scene, msgspec.structs.replace(ground, surface=Waves(change(ground.surface.waves))))
+        return scene.with_node(msgspec.structs.replace(ground, surface=Waves(change(ground.surface.waves))))
 
     rows.document.edit(name, edit)
 

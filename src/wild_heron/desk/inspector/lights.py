@@ -3,9 +3,9 @@
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QToolButton
 
+from ...edits import change_node
 from ...scene import Light, Projection
 from ...scene.channels import FOCAL, OPACITY, REACH, STRENGTH
-from ...scene.edits import change_node
 from ..widgets.panel import label, popup_menu
 from .rows import Page, Pages, Rows, spec, word_button
 

@@ -6,9 +6,10 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
+from ... import edits
 from ...arrays import Array
 from ...evaluate import evaluate
-from ...scene import AnyNode, Mover, Scene, SceneError, edits, spec
+from ...scene import AnyNode, Mover, Scene, SceneError, spec
 from ...scene.dependencies import stages_of_channels, unmoved_scene
 from ...scene.moving import group_of
 from ..channels.field import ChannelField

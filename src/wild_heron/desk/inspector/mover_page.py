@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPoint, QRectF
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ...evaluate.life import alive_with
+from ...edits.mover_baking import alive_with
 from ...scene import AnyNode, Scene
 from ...scene.movers import LIFE
 from ..commands.movers import MoverCommands, dragged_mover

@@ -8,6 +8,8 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
+from ... import edits
+from ...edits.movers import actable
 from ...evaluate.movers.stopping import nothing_to_swing, stops
 from ...scene import (
     AnyNode,
@@ -23,12 +25,10 @@ from ...scene import (
     SteadyRate,
     StepHold,
     Target,
-    edits,
     span_label,
     spec,
 )
 from ...scene.channels import POSITION, ROTATION, ChannelSpec
-from ...scene.edits.movers import actable
 from ...scene.types import UnitName
 from ..commands.movers import MoverCommands
 from ..widgets.ease_menu import add_eases

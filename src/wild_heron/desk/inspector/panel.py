@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QIcon, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
-from ...evaluate.posing import carry_together
+from ...edits.posing import carry_together
 from ...scene import AnyNode, Null
 from ...scene.channels import POSITION, ROTATION, SCALE
 from ..channels.field import ChannelField

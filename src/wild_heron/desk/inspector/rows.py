@@ -9,9 +9,9 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
+from ...edits import KeyRef, remove_keys
 from ...scene import AnyNode, Scene
 from ...scene.channels import ChannelSpec
-from ...scene.edits import KeyRef, remove_keys, replace_node
 from ...scene.types import UnitName
 from ..channels.field import ChannelField, channel_mark
 from ..state.document import Document
@@ -232,7 +232,7 @@ class Rows:
 
 
 def _replaced(scene: Scene, node: AnyNode) -> Scene:
-    return replace_node(scene, node)
+    return scene.with_node(node)
 
 
 def word_button(text: str, tip: str, clicked: Callable[[QToolButton], object]) -> QToolButton:

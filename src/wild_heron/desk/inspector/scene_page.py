@@ -4,8 +4,8 @@ from typing import Any
 
 import msgspec
 
+from ...edits import change_settings
 from ...scene import Distance, Scene
-from ...scene.edits import change_settings
 from ..widgets.panel import label
 from ..widgets.property_fields import Property
 from .rows import Rows, spec

@@ -6,7 +6,8 @@ from msgspec.structs import replace
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from ...scene import TAKE_STRENGTH, AnyNode, Scene, SceneError, TakeUse, edits
+from ... import edits
+from ...scene import TAKE_STRENGTH, AnyNode, Scene, SceneError, TakeUse
 from ...scene.types import UnitName
 from ..channels.field import ChannelField
 from ..widgets.panel import icon_button, label, set_surface

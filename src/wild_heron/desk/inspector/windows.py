@@ -2,9 +2,9 @@
 
 from functools import partial
 
+from ...edits import WINDOW_LOCKS, WindowLock, lock_window, window_locks
 from ...scene import FormatWindow, Scene, SceneError
 from ...scene.channels import ACROSS, ROLL, SIZE, UP
-from ...scene.edits import WINDOW_LOCKS, WindowLock, lock_window, window_locks
 from ..widgets.panel import label
 from ..widgets.property_fields import Property
 from .rows import Page, Pages, Rows, spec

@@ -6,10 +6,10 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 
+from ...edits import neighbouring_key_frames
 from ...render.messages import FrameRequest
 from ...scene import Scene
 from ...scene.dependencies import closure, final_stage
-from ...scene.edits import neighbouring_key_frames
 from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
 from ..state.document import Document

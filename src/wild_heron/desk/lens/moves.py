@@ -6,8 +6,8 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...edits.posing import values_for_pose
 from ...evaluate import evaluate
-from ...evaluate.posing import values_for_pose
 from ...scene import Scene, Tour, View, bind_subject
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...space.moves import Moves, moved_pose

@@ -5,8 +5,8 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
+from ...edits.posing import values_for_pose
 from ...evaluate.extent import corners
-from ...evaluate.posing import values_for_pose
 from ...scene import Projection, SceneError
 from ...scene.channels import FOCAL
 from ...space.lens import world_to_pixel

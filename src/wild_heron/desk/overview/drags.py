@@ -3,8 +3,8 @@
 import numpy as np
 from PyQt6.QtCore import QPointF
 
+from ...edits.posing import values_for_pose
 from ...evaluate import evaluate
-from ...evaluate.posing import values_for_pose
 from ...scene import SceneError
 from ...scene.channels import POSITION
 from ..widgets.drag import Drag, Keys

@@ -8,11 +8,11 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
 from ...arrays import Array
+from ...edits import KeyRef
+from ...edits.motion_path import Side, carrier_map, move_path_key, path_handles, path_key_frames, shape_path
 from ...evaluate import evaluate
-from ...evaluate.motion_path import Side, carrier_map, move_path_key, path_handles, path_key_frames, shape_path
 from ...scene import Scene
 from ...scene.channels import POSITION
-from ...scene.edits import KeyRef
 from ..state.document import Document
 from ..state.key_edits import drag_keys
 from ..widgets.theme import AMBER, DEEP, TEXT, colour

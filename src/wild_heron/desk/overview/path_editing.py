@@ -10,7 +10,6 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from ...arrays import Array
 from ...scene import Path, Scene, SceneError
-from ...scene.edits import replace_node
 from ...space.path import track
 from ...space.path_shape import Grip, grips, moved, nearest, with_point, without_point
 from ..state.document import Document
@@ -151,7 +150,7 @@ class PathEditor:
             return
         curve = moved(path.curve, grip, local, broken)
         base = document.gesture.base
-        document.gesture.preview(base.with_scene(replace_node(base.scene, msgspec.structs.replace(path, curve=curve))))
+        document.gesture.preview(base.with_scene(base.scene.with_node(msgspec.structs.replace(path, curve=curve))))
 
     def release(self) -> None:
         self._drag = None
@@ -167,7 +166,7 @@ class PathEditor:
 
         def change(scene: Scene) -> Scene:
             curve, self.chosen = with_point(path.curve, u)
-            return replace_node(scene, msgspec.structs.replace(path, curve=curve))
+            return scene.with_node(msgspec.structs.replace(path, curve=curve))
 
         self._document.edit(f"Add a point to {path.name}", change)
         return True
@@ -184,5 +183,5 @@ class PathEditor:
             self._document.messages.say(str(problem), True)
             return True
         changed = msgspec.structs.replace(path, curve=curve)
-        self._document.edit(f"Delete a point of {path.name}", lambda scene: replace_node(scene, changed))
+        self._document.edit(f"Delete a point of {path.name}", lambda scene: scene.with_node(changed))
         return True

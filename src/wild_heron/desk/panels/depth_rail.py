@@ -5,8 +5,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QToolButton
 
-from ...evaluate.arranging import push_together
-from ...evaluate.posing import depth_of, values_for_depth
+from ...edits.arranging import push_together
+from ...edits.posing import depth_of, values_for_depth
 from ...scene import SceneError
 from ..state.document import Document
 from ..widgets.drag import Drag, DragArea, Keys

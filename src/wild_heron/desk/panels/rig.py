@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ...evaluate.posing import carry_together
-from ...scene.edits import rename
+from ...edits import rename
+from ...edits.posing import carry_together
 from ..commands.movers import MoverCommands, dragged_mover
 from ..state.document import Document
 from ..widgets import icons

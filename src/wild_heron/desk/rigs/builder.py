@@ -6,8 +6,8 @@ from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ...edits import applied_to
 from ...scene import Scene, SceneError
-from ...scene.edits import applied_to
 from ..state.document import Document
 from ..widgets.number_field import NumberField
 from ..widgets.panel import Choice, label, set_surface, set_tone

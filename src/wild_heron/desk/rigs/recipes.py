@@ -5,8 +5,8 @@ from typing import Any, Literal
 
 import msgspec
 
-from ...evaluate import baking, rigs
-from ...evaluate.rigs import Built, FrameRange, Variant
+from ...edits import baking, rigs
+from ...edits.rigs import Built, FrameRange, Variant
 from ...scene import AnyNode, Scene, SceneError
 from ...scene.channels import POSITION, ChannelSpec
 from ...scene.output import output_camera

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...edits import applied_to
 from ...files.errors import FileError
 from ...scene import Scene, SceneError
-from ...scene.edits import applied_to
 from ..state.background import Errand
 from ..state.document import Document
 

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
+from ...edits import KeyRef
 from ...files.exchange.coming_in import CAMERA_SUFFIXES, CUTS_SUFFIXES
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, SOUND_SUFFIXES, VECTOR_SUFFIXES, suffixes
 from ...log import log_folder
@@ -12,7 +13,6 @@ from ...render.export.job import ExportJob
 from ...render.messages import FrameRequest
 from ...scene import Projection
 from ...scene.dependencies import descendants
-from ...scene.edits import KeyRef
 from ..commands.actions import ActionTable
 from ..commands.checks import CheckCommands
 from ..commands.queue import QueueCommands

@@ -5,8 +5,8 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...edits import KeyRef, change_node
 from ...scene import Scene, SceneError, Settings, spec
-from ...scene.edits import KeyRef, change_node
 from ...scene.output import with_output_camera
 from .background import Background
 from .checked import Checked

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import Protocol
 
-from ...scene.edits import KeyRef
+from ...edits import KeyRef
 from .recording import State
 
 

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Iterable
 
+from ...edits import KeyRef, left_alone
 from ...scene import Scene, SceneError
-from ...scene.edits import KeyRef, left_alone
 from ...scene.inputs import ChannelRef
 from .document import Document
 

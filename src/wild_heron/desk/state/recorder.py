@@ -5,8 +5,8 @@ from typing import Protocol
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...edits import KeyRef, is_locked, left_alone
 from ...scene import Scene, SceneError
-from ...scene.edits import KeyRef, is_locked, left_alone
 from ...scene.inputs import ChannelRef
 from .evaluations import Evaluations
 from .gesture import Gesture

@@ -6,13 +6,13 @@ from typing import Literal
 import msgspec
 import numpy as np
 
+from ...edits import KeyRef, change_keys, is_locked, set_channel, set_key, set_value
+from ...edits.keys import moved_keys
 from ...evaluate import evaluate
 from ...evaluate.channels import own_values as inverted
 from ...motion import evaluate_channel
 from ...scene import AnyNode, Channel, Scene, channel_or_default, is_moved, specs
 from ...scene.channels import LENS, POSITION, ROTATION
-from ...scene.edits import KeyRef, change_keys, is_locked, set_channel, set_key, set_value
-from ...scene.edits.keys import moved_keys
 from ...scene.inputs import ChannelRef
 
 

@@ -4,9 +4,9 @@ from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...edits import KeyRef
+from ...edits.keys import by_channel
 from ...scene import AnyNode, Scene
-from ...scene.edits import KeyRef
-from ...scene.edits.keys import by_channel
 
 
 class Selection(QObject):

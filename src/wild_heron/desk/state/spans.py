@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from ...edits import KeyRef
 from ...motion import evaluate_channel
-from ...scene.edits import KeyRef
 from .document import Document
 
 

@@ -5,11 +5,11 @@ from collections.abc import Callable, Iterable
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...edits import change_node
 from ...evaluate.evaluation import Evaluation
 from ...evaluate.film import film_of
 from ...scene import Format, Scene, SceneError, View, main_format
 from ...scene.dependencies import descendants
-from ...scene.edits import change_node
 from ...scene.output import shown_camera
 from .playhead import Playhead
 from .recording import State

@@ -8,10 +8,10 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from ...evaluate import keying
+from ...edits import KeyRef, left_alone, move_keys, move_marker
+from ...edits import key_ranges as keying
 from ...motion.tempo import beat_frames
 from ...scene import Marker
-from ...scene.edits import KeyRef, left_alone, move_keys, move_marker
 from ..commands.markers import MARKER_TONES, rename_marker
 from ..state.document import Document
 from ..state.key_edits import drag_keys

@@ -4,7 +4,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QWheelEvent
 
-from ...scene.edits import KeyRef
+from ...edits import KeyRef
 from ..state.document import Document
 from ..widgets.drag import Drag, DragArea, Keys
 from .axis import LABELS, TimeAxis

@@ -9,7 +9,6 @@ from ...arrays import Array
 from ...scene import AnyNode, Bind, Channel, Scene
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import stages_of_channels, subscene
-from ...scene.edits import replace_node
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, rigid
 from ...space.turning import Ways, ways_over
@@ -57,7 +56,7 @@ def _at_full_strength(node: AnyNode, bind: Bind) -> AnyNode:
 def _ways(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) -> Ways:
     """How a node goes over into what its bind of a number makes of it, where that counts in part: over the scene."""
     node, settings = scene.node(node_id), scene.settings
-    full = replace_node(scene, _at_full_strength(node, node.binds[number - 1]))
+    full = scene.with_node(_at_full_strength(node, node.binds[number - 1]))
     name = f"{node.binds[number - 1].id}.strength"
 
     def turned(there: Surroundings) -> tuple[Array, ...]:

@@ -4,11 +4,11 @@ import msgspec
 import numpy as np
 
 from ...arrays import Array
+from ...edits import add_nodes, free_id, free_name
 from ...motion.takes.sampling import side_by_side, unrolled
 from ...motion.thinning import thinned
 from ...scene import AnyNode, Camera, Channel, Format, FormatWindow, Scene
 from ...scene.channels import ACROSS, APERTURE, FOCAL, FOCUS, POSITION, ROTATION, SHUTTER, UP
-from ...scene.edits import add_nodes, free_id, free_name
 from ...scene.nodes import Fit, RotationOrder
 from ...scene.validate import validate_change
 from ..contents import CameraTrack, FoundCameras

@@ -4,8 +4,8 @@ import re
 
 import msgspec
 
+from ...edits.film import with_shots
 from ...scene import Blend, Cut, Marker, Scene, SceneError, Shot, View
-from ...scene.edits.film import with_shots
 from ...scene.film import MAX_SHOTS, settled
 from ...scene.model import MAX_FRAMES
 from ...scene.validate import validate_change

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QScrollBar, QToolTip
 from ....arrays import Array
 from ....checks import CHECKS, Finding
 from ....checks.finding import Row
-from ....scene.edits import KeyRef
+from ....edits import KeyRef
 from ...commands.checks import CheckCommands
 from ...state.document import Document
 from ...widgets.theme import AMBER, FAINT, REED, RUST, SOFT, STRIPE, TEXT, colour, elided, font

@@ -4,11 +4,11 @@ from typing import NamedTuple
 
 from PyQt6.QtCore import QPointF
 
-from ....evaluate import keying
+from ....edits import KeyRef, move_keys
+from ....edits import key_ranges as keying
+from ....edits.keys import Keys
 from ....motion.keys import with_lengths, with_slopes
 from ....motion.sides import slopes_at
-from ....scene.edits import KeyRef, move_keys
-from ....scene.edits.keys import Keys
 from ....scene.inputs import ChannelRef
 from ...state.document import Document
 from ...state.key_edits import drag_keys

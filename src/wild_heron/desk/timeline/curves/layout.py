@@ -4,10 +4,10 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF
 
-from ....evaluate import keying
+from ....edits import KeyRef
+from ....edits import key_ranges as keying
 from ....motion.keys import by_hand
 from ....motion.sides import slopes_at
-from ....scene.edits import KeyRef
 from ...state.document import Document
 from ..axis import RULER, TimeAxis
 from ..time_view import TimeView

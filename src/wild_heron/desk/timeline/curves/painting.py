@@ -4,7 +4,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPen, QPolygonF
 
-from ....scene.edits import KeyRef
+from ....edits import KeyRef
 from ...widgets.quantities import format_number
 from ...widgets.theme import AMBER, DEEP, LINE, PANEL, SOFT, TEXT, colour, elided, font
 from ..axis import LABELS, RULER

@@ -5,13 +5,13 @@ from functools import partial
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
-from ....evaluate import keying
+from ....edits import SAME_FRAME, KeyRef, is_locked, left_alone
+from ....edits import key_ranges as keying
+from ....edits.keys import Keys, moved_keys
 from ....motion.keys import lengths_at, with_lengths, with_slopes
 from ....motion.sides import slopes_at
 from ....scene import Channel, Key, Scene, spec
 from ....scene.channels import ChannelSpec
-from ....scene.edits import SAME_FRAME, KeyRef, is_locked, left_alone
-from ....scene.edits.keys import Keys, moved_keys
 from ....scene.types import UnitName
 from ...state.document import Document
 from ...state.key_edits import drag_keys, edit_keys

@@ -6,10 +6,10 @@ import msgspec
 import numpy as np
 
 from ....arrays import Array
+from ....edits import KeyRef
 from ....motion import evaluate_channel
 from ....motion.curve import speed
 from ....scene import Channel, Scene, spec, specs
-from ....scene.edits import KeyRef
 from ....scene.types import UnitName
 from ...widgets.theme import AMBER, AXES, PLUM, REED, RUST, SKY, SLATE, STRAW
 

@@ -3,8 +3,8 @@
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 
-from ....evaluate import keying
-from ....scene.edits import KeyRef
+from ....edits import KeyRef
+from ....edits import key_ranges as keying
 from ...state.document import Document
 from ...state.key_edits import edit_keys
 from ...widgets.drag import Keys

@@ -18,13 +18,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ....edits import KeyRef
 from ....files.errors import FileError
 from ....files.kept import load_kept, save_kept, user_file, with_one
 from ....motion.keys import strengths
 from ....scene import Bezier, EasePart, Family, Flow, Handles, Hold, Linear, NamedEase, Span, Spring, Steps, span_label
 from ....scene.channels import ChannelSpec
 from ....scene.ease_families import FAMILIES
-from ....scene.edits import KeyRef
 from ....scene.spans import CSS_EASE, CSS_EASE_IN, CSS_EASE_IN_OUT, CSS_EASE_OUT
 from ...state.document import Document
 from ...state.spans import outlines, selected_spans

@@ -2,8 +2,8 @@
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ....edits import set_spans
 from ....scene import Span, span_label
-from ....scene.edits import set_spans
 from ...state.document import Document
 from ...state.key_edits import drag_keys, edit_keys
 from ...state.spans import selected_spans

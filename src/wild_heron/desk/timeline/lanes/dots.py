@@ -1,6 +1,6 @@
 """The dots by the labels: a key at the playhead, put there or taken away by a click."""
 
-from ....scene.edits import KeyRef, remove_keys
+from ....edits import KeyRef, remove_keys
 from ...channels.field import channel_mark
 from ...state.document import Document
 from ...state.key_edits import edit_keys

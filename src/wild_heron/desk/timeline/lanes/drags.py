@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QPointF
 
-from ....scene.edits import KeyRef
+from ....edits import KeyRef
 from ...widgets.drag import Keys
 from ..time_view import TimeDrag
 from .key_drag import Grabbed

@@ -2,8 +2,8 @@
 
 from typing import NamedTuple
 
+from ....edits import KeyRef, copy_keys, move_keys, paste_keys
 from ....scene import Scene
-from ....scene.edits import KeyRef, copy_keys, move_keys, paste_keys
 from ...state.document import Document
 from ...state.key_edits import drag_keys
 from ..axis import TimeAxis

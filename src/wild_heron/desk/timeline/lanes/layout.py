@@ -8,8 +8,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtWidgets import QScrollBar
 
+from ....edits import KeyRef
 from ....scene import Scene
-from ....scene.edits import KeyRef
 from ...state.document import Document
 from ..axis import LABELS, ROW, RULER
 from ..time_view import TimeView

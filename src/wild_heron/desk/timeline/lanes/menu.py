@@ -4,10 +4,10 @@ from functools import partial
 
 from PyQt6.QtCore import QPoint
 
+from ....edits import lock_channel, set_beyond
+from ....edits.keys import SIDES, Side
 from ....motion.keys import continued
 from ....scene import BEYOND, Scene, channel_or_default
-from ....scene.edits import lock_channel, set_beyond
-from ....scene.edits.keys import SIDES, Side
 from ....scene.inputs import ChannelRef
 from ....scene.spans import Beyond
 from ...state.key_edits import edit_keys

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ....arrays import Array
+from ....edits import KeyRef
 from ....motion import evaluate_channel
 from ....scene import AnyNode, Channel, Key, Scene, specs
-from ....scene.edits import KeyRef
 from ..axis import TimeAxis
 
 _SAMPLE_PIXELS = 2.0

@@ -5,10 +5,10 @@ from collections.abc import Iterable
 import msgspec
 from PyQt6.QtCore import QPointF
 
+from ....edits import change_sound, ripple, roll_join, swap_shots
+from ....edits.film import roll_limits, shot, with_shots
 from ....motion.tempo import beat_frames
 from ....scene import Blend, Scene, SceneError
-from ....scene.edits import change_sound, ripple, roll_join, swap_shots
-from ....scene.edits.film import roll_limits, shot, with_shots
 from ...widgets.drag import Keys
 from ..time_view import TimeDrag
 from .layout import ShotsLayout

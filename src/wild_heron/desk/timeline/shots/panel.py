@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
-from ....scene.edits.film import Order
+from ....edits.film import Order
 from ...state.document import Document
 from ...widgets.panel import menu_button, popup_menu
 from ...widgets.pill import PillSwitch

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ....evaluate.framings import framings
+from ....edits.framings import framings
 from ....scene import Ease, Framing, span_label
 from ...state.document import Document
 from ...widgets.ease_menu import add_eases

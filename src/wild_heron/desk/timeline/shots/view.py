@@ -13,8 +13,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QToolTip
 
+from ....edits import KeyRef
 from ....scene import Blend, Cut
-from ....scene.edits import KeyRef
 from ....scene.output import shown_nodes
 from ...commands.shots import NEW_BLEND
 from ...state.document import Document

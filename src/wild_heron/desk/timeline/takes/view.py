@@ -5,8 +5,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QScrollBar
 
+from ....edits import KeyRef
 from ....scene import Take
-from ....scene.edits import KeyRef
 from ...commands.takes import TakeCommands
 from ...state.document import Document
 from ...widgets.drag import Keys
