@@ -12,11 +12,11 @@ from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.evaluation import Evaluation
 from wild_heron.evaluate.film import film_of
 from wild_heron.files.artwork import missing_artwork
+from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.motion.beats import find_beats
 from wild_heron.motion.sound import mono
-from wild_heron.render.checking import check_scene
-from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import FrameRequest, ThroughLens
+from wild_heron.process.checking import check_scene
+from wild_heron.process.client import RenderClient
 
 ART = DEMO_SCENE.with_name("art")
 

@@ -93,9 +93,7 @@ class TestNodes:
         assert kind.roles <= set(get_args(Role)), f"{kind.__name__} has roles that nobody asks for"
         if "seen" in kind.roles:
             assert kind in EXTENTS, f"{kind.__name__} is seen, and has no extent in evaluate/extent.py"
-            assert any(f.startswith("render/") for f in files_that_name(kind.__name__)), (
-                f"nothing draws {kind.__name__}"
-            )
+            assert any(f.startswith("gl/") for f in files_that_name(kind.__name__)), f"nothing draws {kind.__name__}"
         else:
             assert kind not in EXTENTS, f"{kind.__name__} takes up room, and is not said to be seen"
 

@@ -11,9 +11,9 @@ import msgspec
 import pytest
 
 import wild_heron as wh
-from wild_heron.render import checking
-from wild_heron.render.checking import check_scene
-from wild_heron.render.stream import FrameStream
+from wild_heron.process import checking
+from wild_heron.process.checking import check_scene
+from wild_heron.process.stream import FrameStream
 from wild_heron.scene import Format
 
 from .scenes import bare_right, camera, card, film, limited

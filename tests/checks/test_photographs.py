@@ -7,7 +7,7 @@ from PIL import Image
 
 import wild_heron as wh
 from wild_heron.checks.fixes import fixes_for
-from wild_heron.render.checking import check_scene, looking
+from wild_heron.process.checking import check_scene, looking
 from wild_heron.scene import Format
 
 from .scenes import FOCAL, camera, film

@@ -12,7 +12,7 @@ import wild_heron as wh
 from wild_heron.checks.solving import Weights, calmest, follow_subjects, solved, with_window
 from wild_heron.checks.subjects import subject_boxes
 from wild_heron.checks.windows import windows_of
-from wild_heron.render.messages import FrameRequest, ThroughLens
+from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.scene import Format, FormatWindow, Subject
 from wild_heron.scene.checks import AREAS
 from wild_heron.scene.movers import MOVER_KINDS

@@ -15,8 +15,9 @@ from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.widgets.plain_text import as_plain, message_box
 from wild_heron.desk.widgets.unexpected import reports
 from wild_heron.evaluate.binds import SOLVERS
-from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import FrameRequest, Refused, ThroughLens
+from wild_heron.gl.request import FrameRequest, ThroughLens
+from wild_heron.process.client import RenderClient
+from wild_heron.process.messages import Refused
 
 SECONDS = 60_000
 

@@ -8,7 +8,7 @@ import wild_heron as wh
 from wild_heron.evaluate import evaluate, turn_speed
 from wild_heron.evaluate.cameras import Segments, own_view
 from wild_heron.evaluate.differences import changed_frames
-from wild_heron.render.sampling import shutter_times
+from wild_heron.gl.sampling import shutter_times
 from wild_heron.scene import spec
 from wild_heron.scene.output import output_camera, resolve_camera, with_output_camera
 

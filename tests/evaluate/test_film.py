@@ -12,7 +12,7 @@ from wild_heron.evaluate.evaluation import Evaluation
 from wild_heron.evaluate.events import crossings, event_showings
 from wild_heron.evaluate.film import film_of
 from wild_heron.evaluate.mixing import mixed, rows_of
-from wild_heron.render.sampling import shutter_times
+from wild_heron.gl.sampling import shutter_times
 from wild_heron.scene import AimAt, Blend, Channel, Cut, Event, Key, Linear, Shot
 from wild_heron.scene.film import film_problem, settled
 from wild_heron.space.blending import RHO, path_turn, zoom_and_pan

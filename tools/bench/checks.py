@@ -17,9 +17,9 @@ from wild_heron.checks.solving import follow_subjects, with_window
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.evaluate import evaluate, output
-from wild_heron.render.checking import check_scene
-from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import FrameRequest, ThroughLens
+from wild_heron.gl.request import FrameRequest, ThroughLens
+from wild_heron.process.checking import check_scene
+from wild_heron.process.client import RenderClient
 from wild_heron.scene import Format, Subject
 
 from .loops import bare_loop, gaps_of

@@ -12,9 +12,9 @@ from wild_heron.evaluate.output import output
 from wild_heron.files.exchange.gltf import gltf
 from wild_heron.files.exchange.move import move_of
 from wild_heron.files.reader import Reader
-from wild_heron.render.client import RenderClient
-from wild_heron.render.messages import FrameRequest, ThroughLens
-from wild_heron.render.stream import FrameStream
+from wild_heron.gl.request import FrameRequest, ThroughLens
+from wild_heron.process.client import RenderClient
+from wild_heron.process.stream import FrameStream
 
 from .measuring import ms, paired, report
 from .pictures import HEIGHT, VIEW, WIDTH, flat

@@ -14,12 +14,12 @@ from wild_heron.evaluate import evaluate
 from wild_heron.files.decode.pixels import read_pixels
 from wild_heron.files.decode.source import on_disk
 from wild_heron.files.pixels import file_of
-from wild_heron.render.client import RenderClient
-from wild_heron.render.export.job import ExportJob
-from wild_heron.render.export.running import export
-from wild_heron.render.messages import FrameRequest, ThroughLens
-from wild_heron.render.stream import FrameStream
-from wild_heron.render.textures import SRGB8_ALPHA8
+from wild_heron.gl.request import FrameRequest, ThroughLens
+from wild_heron.gl.textures import SRGB8_ALPHA8
+from wild_heron.output.job import ExportJob
+from wild_heron.output.running import export
+from wild_heron.process.client import RenderClient
+from wild_heron.process.stream import FrameStream
 from wild_heron.scene.dependencies import descendants
 
 from .measuring import ms, paired, report

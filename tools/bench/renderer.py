@@ -13,9 +13,9 @@ from PyQt6.QtTest import QTest
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.edits import KeyRef, move_keys
-from wild_heron.render.messages import Request
-from wild_heron.render.patches import patched
-from wild_heron.render.publisher import Publisher
+from wild_heron.process.messages import Request
+from wild_heron.process.patches import patched
+from wild_heron.process.publisher import Publisher
 
 from .measuring import ms, paired, report
 from .window import shown

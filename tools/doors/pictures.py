@@ -9,10 +9,10 @@ import tifffile
 from PIL import Image
 
 import wild_heron as wh
-from wild_heron.render.export.job import ExportJob
-from wild_heron.render.export.running import export
-from wild_heron.render.messages import FrameRequest, ThroughLens
-from wild_heron.render.stream import FrameStream
+from wild_heron.gl.request import FrameRequest, ThroughLens
+from wild_heron.output.job import ExportJob
+from wild_heron.output.running import export
+from wild_heron.process.stream import FrameStream
 
 SIZE = (320, 180)
 FRAMES = tuple(map(float, range(12)))

@@ -56,7 +56,7 @@ def run_command(arguments: list[str]) -> None:
     except Exception as problem:
         if hasattr(problem, "format_message"):
             _fail(f"{problem.format_message()} See wild-heron --help.")
-        from ..render.messages import RenderError
+        from ..process.messages import RenderError
 
         if isinstance(problem, RenderError):
             _fail(f"{problem}")

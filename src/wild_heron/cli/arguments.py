@@ -13,7 +13,7 @@ from ..evaluate.evaluation import FARTHEST_FRAME
 from ..files.artwork import files_of
 from ..files.errors import FileError
 from ..files.permission import for_scene
-from ..render.export.kinds import Depth
+from ..output.kinds import Depth
 from ..scene import Format, Scene
 from ..scene.output import resolve_shots
 

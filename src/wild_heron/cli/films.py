@@ -11,7 +11,7 @@ import typer
 from ..files.exchange.fewest import Tolerances
 from ..files.permission import allowed_folders
 from ..files.project import load
-from ..render.export.kinds import Depth
+from ..output.kinds import Depth
 from ..scene.output import has_output, resolve_camera
 from .arguments import (
     CameraOption,
@@ -127,9 +127,9 @@ def render(
     ] = None,
 ) -> None:
     """Write a movie, numbered frames or one picture; of several formats each to a file with its name."""
-    from ..render.export.job import ExportJob
-    from ..render.export.running import drawing_processes
-    from ..render.export.several import export_each, jobs_for
+    from ..output.job import ExportJob
+    from ..output.running import drawing_processes
+    from ..output.several import export_each, jobs_for
 
     path = path_of(file)
     scene = load(path)
@@ -232,7 +232,7 @@ def check(
 ) -> None:
     """Tell what is wrong with a film. Exit status: 0 nothing, 1 findings, 2 it could not be checked."""
     from ..checks.report import as_document, as_text
-    from ..render.checking import check_scene
+    from ..process.checking import check_scene
 
     path = path_of(file)
     scene = load(path)

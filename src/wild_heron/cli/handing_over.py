@@ -8,7 +8,7 @@ import typer
 
 from ..files.permission import allowed_folders, for_scene
 from ..files.project import load
-from ..render.export.kinds import Depth
+from ..output.kinds import Depth
 from ..scene.output import resolve_camera
 from .arguments import (
     CameraOption,
@@ -87,8 +87,8 @@ def job(
     quiet: QuietOption = False,
 ) -> None:
     """Write a bundle for render queues, in the Open Job Description standard."""
-    from ..render.bundle import write_bundle
-    from ..render.export.job import ExportJob
+    from ..output.bundle import write_bundle
+    from ..output.job import ExportJob
 
     path = path_of(file)
     scene = load(path)
@@ -132,7 +132,7 @@ def task(
     workers: Annotated[int, typer.Option("--workers", help="How many processes draw.")] = 1,
 ) -> None:
     """Carry out one task of a bundle (what its template calls)."""
-    from ..render.bundle import draw_chunk, join_chunks, read_bundle
+    from ..output.bundle import draw_chunk, join_chunks, read_bundle
 
     bundle = read_bundle(order)
     if what == "draw":

@@ -10,7 +10,7 @@ from .. import __version__
 from ..desk import open_window
 from ..files.artwork import files_of
 from ..files.project import SUFFIX, load
-from ..processes import start_module
+from ..helper_process import start_module
 from .arguments import UsageError, app, check_nothing_there, path_of, tell
 
 COMMANDS = (

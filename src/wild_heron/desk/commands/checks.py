@@ -10,7 +10,7 @@ from ...checks import LIMITS, Finding
 from ...checks.fixes import NEEDS_LOOK, Fix, fixes_for
 from ...edits import applied_to
 from ...edits.acceptances import accept, take_back
-from ...render.messages import RenderError
+from ...process.messages import RenderError
 from ...scene import LimitOfScene, Scene, SceneError, Subject
 from ...scene.checks import Area
 from ..state.background import Errand
@@ -98,7 +98,7 @@ class CheckCommands(QObject):
             try:
                 if finding.kind in NEEDS_LOOK:
                     # What starts processes is loaded when it is needed.
-                    from ...render.checking import looking
+                    from ...process.checking import looking
 
                     with looking(base, allowed) as look:
                         return fixes_for(scene, finding, look)

@@ -4,9 +4,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ...render.export.job import ExportJob
-from ...render.queue.store import QueuedJob, QueueList, QueueStore
-from ...render.queue.working import QueueWorker, usual_workers
+from ...output.job import ExportJob
+from ...output.queue.store import QueuedJob, QueueList, QueueStore
+from ...output.queue.working import QueueWorker, usual_workers
 from ...scene import Scene
 from ..state.document import Document
 

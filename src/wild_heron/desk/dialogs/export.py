@@ -9,12 +9,12 @@ from PyQt6.QtWidgets import QCheckBox, QFileDialog, QFormLayout, QLineEdit, QPus
 
 from ...evaluate.evaluation import FARTHEST_FRAME
 from ...files.errors import FileError
-from ...render.export.estimate import SizeEstimate, told
-from ...render.export.job import USUAL_QUALITY, ExportJob
-from ...render.export.kinds import KINDS, Codec, OutputKind
-from ...render.export.running import drawing_processes
-from ...render.export.several import jobs_for
-from ...render.messages import RenderError
+from ...output.estimate import SizeEstimate, told
+from ...output.job import USUAL_QUALITY, ExportJob
+from ...output.kinds import KINDS, Codec, OutputKind
+from ...output.running import drawing_processes
+from ...output.several import jobs_for
+from ...process.messages import RenderError
 from ...scene import Format, Scene, SceneError, main_format
 from ...scene.model import MAX_FRAMES
 from ...scene.output import output_camera, shot_range, shown_nodes

@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import QLayout, QProgressBar, QPushButton, QWidget
 from ...arrays import Pixels
 from ...files.artwork import files_of
 from ...files.errors import FileError
-from ...render.export.job import ExportJob
-from ...render.export.several import export_each
-from ...render.messages import RenderError
+from ...output.job import ExportJob
+from ...output.several import export_each
+from ...process.messages import RenderError
 from ...scene import Scene, SceneError
 from ..state.background import Errand
 from ..state.document import Document

@@ -8,9 +8,9 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog, QFormLayout, QLineEdit, QPushButton, QWidget
 
 from ...arrays import Pixels
-from ...render.export.job import ExportJob
-from ...render.export.running import drawing_processes
-from ...render.messages import FrameRequest, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
+from ...output.job import ExportJob
+from ...output.running import drawing_processes
 from ...scene import Scene, SceneError
 from ..lens.guides import beyond, paint_guides
 from ..pictures.preview_cache import PreviewCache

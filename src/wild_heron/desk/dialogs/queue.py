@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
-from ...render.export.estimate import told
-from ...render.queue.store import QueuedJob
+from ...output.estimate import told
+from ...output.queue.store import QueuedJob
 from ..commands.queue import QueueCommands
 from ..widgets.dialog import Dialog, push_button
 from ..widgets.opening import open_outside

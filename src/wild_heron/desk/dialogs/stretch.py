@@ -5,8 +5,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
-from ...render.messages import RenderError
-from ...render.stretch import Stretch, measure
+from ...process.messages import RenderError
+from ...process.stretch import Stretch, measure
 from ...scene.channels import ChannelSpec
 from ..state.background import Errand
 from ..state.document import Document

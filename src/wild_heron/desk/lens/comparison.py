@@ -4,7 +4,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPen
 
-from ...render.messages import FrameRequest, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene
 from ...scene.output import has_output
 from ..pictures.frames import DrawnFrame, HeldPicture

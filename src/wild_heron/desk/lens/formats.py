@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont, QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPain
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from ...checks import Finding
-from ...render.messages import FrameRequest, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Format, main_format
 from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 
 from ...edits import neighbouring_key_frames
-from ...render.messages import FrameRequest
+from ...gl.request import FrameRequest
 from ...scene import Scene
 from ...scene.dependencies import closure, final_stage
 from ..pictures.frames import DrawnFrame

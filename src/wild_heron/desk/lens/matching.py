@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
-from ...render.messages import FrameRequest, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Projection
 from ...scene.channels import ROTATION
 from ..pictures.frames import DrawnFrame

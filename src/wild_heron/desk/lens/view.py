@@ -14,7 +14,7 @@ from PyQt6.QtGui import (
 )
 
 from ...arrays import Pixels
-from ...render.messages import FrameRequest, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene
 from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
@@ -48,7 +48,7 @@ def false_colours(pixels: Pixels) -> tuple[QImage, tuple[float, float]]:
 
     Also the parts of all receivers that are stretched beyond twice, and that receive nothing.
     """
-    from ...render.stretch import factors
+    from ...process.stretch import factors
 
     factor, received, receiver = factors(pixels)
     share = np.clip(np.log2(np.maximum(factor, 1.0)), 0.0, 1.0)[..., None]

@@ -7,7 +7,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 
-from ...render.messages import FrameRequest, FreeView
+from ...gl.request import FrameRequest, FreeView
 from ...scene import Path as ScenePath
 from ...scene import Scene
 from ..pictures.frames import DrawnFrame

@@ -14,7 +14,7 @@ from ...checks import Judged, Measures, judged
 from ...checks.changes import other_frames
 from ...checks.looks import Look, looks_at, looks_at_frame, read_looks
 from ...checks.measures import Numbers, measure_numbers
-from ...render.checking import request_of
+from ...process.checking import request_of
 from ...scene import Scene, SceneError
 from ...scene.output import has_output
 from ..state.background import Errand

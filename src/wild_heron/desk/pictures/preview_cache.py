@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...evaluate.differences import changed_frames
-from ...render.messages import FrameRequest, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..state.background import Errand
 from ..state.document import Document

@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 
-from ...render.messages import Drawn, Dropped, Failed, FrameRequest, Loading, ProcessEnded, Ready, Refused, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
+from ...process.messages import Drawn, Dropped, Failed, Loading, ProcessEnded, Ready, Refused
 from ...scene import Scene
 from .frames import DrawnFrame
 
 if TYPE_CHECKING:
-    from ...render.client import RenderClient
+    from ...process.client import RenderClient
 
 _SLOTS_PER_STREAM = 2
 _FRUITLESS_STARTS = 4
@@ -64,7 +65,7 @@ class RenderEnd(QObject):
         if self._client is not None:
             return
         # What starts processes is loaded when the window is up.
-        from ...render.client import RenderClient
+        from ...process.client import RenderClient
 
         # Without a graphics card the processors draw: one of them is left to the window.
         threads = max(1, (os.cpu_count() or 2) - 1)

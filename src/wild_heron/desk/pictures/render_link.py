@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from ...render.messages import FrameRequest
+from ...gl.request import FrameRequest
 from ...scene import Scene
 from .frames import DrawnFrame
 from .render_end import RenderEnd

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from ...render.messages import FrameRequest, ThroughLens
+from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene
 from ..state.document import Document
 from .frames import DrawnFrame

@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 from ...edits import KeyRef
 from ...files.exchange.coming_in import CAMERA_SUFFIXES, CUTS_SUFFIXES
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, SOUND_SUFFIXES, VECTOR_SUFFIXES, suffixes
+from ...gl.request import FrameRequest
 from ...log import log_folder
-from ...render.export.job import ExportJob
-from ...render.messages import FrameRequest
+from ...output.job import ExportJob
 from ...scene import Projection
 from ...scene.dependencies import descendants
 from ..commands.actions import ActionTable
@@ -287,7 +287,7 @@ class Opener:
             self.bundle_into(Path(name), job)
 
     def bundle_into(self, path: Path, job: ExportJob) -> QWidget:
-        from ...render.bundle import write_bundle
+        from ...output.bundle import write_bundle
         from ..dialogs.handing_over import HandingOverDialog, Step
 
         scene, base = self._document.scene, self._document.file.base

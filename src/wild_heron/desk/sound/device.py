@@ -10,8 +10,8 @@ import sys
 from PyQt6.QtCore import QCoreApplication, QIODevice, QLoggingCategory, QObject, QSocketNotifier, Qt, QTimer
 from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
 
+from ...helper_process import end_with_parent
 from ...motion.sound import RATE
-from ...processes import end_with_parent
 from . import wire
 
 _LOOK_MS = 10

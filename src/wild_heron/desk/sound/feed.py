@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 
+from ...helper_process import start_module
 from ...motion.sound import RATE, Track, mixed
-from ...processes import start_module
 from ...scene import Rate
 from . import wire
 

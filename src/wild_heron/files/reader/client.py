@@ -18,7 +18,7 @@ from typing import Any
 import msgspec
 
 from ...arrays import Pixels
-from ...processes import start_module
+from ...helper_process import start_module
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
     FilmCuts,

@@ -1,0 +1,102 @@
+"""Blurred pictures: a Gaussian at the size at which it is only a few texels wide."""
+
+import math
+from collections import OrderedDict
+
+import moderngl
+import numpy as np
+
+from . import shaders
+from .artwork import Artwork
+
+_KEPT_BYTES = 256 * 1024 * 1024
+_STEPS_PER_OCTAVE = 8
+_LARGEST = 8000
+LEAST = 0.25
+"""A smaller radius, in artwork pixels, is no blur."""
+
+
+class Blurring:
+    """Blurred versions of textures, the ones that were not used for longest released."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._program = shaders.compiled(context, "whole_frame", "blur")
+        self._square = context.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], dtype="f4"))
+        self._quad = context.vertex_array(self._program, [(self._square, "2f", "place")])
+        self._kept: OrderedDict[tuple[int, int, float], Artwork] = OrderedDict()
+        self._used: set[tuple[int, int, float]] = set()
+
+    def get(self, artwork: Artwork, radius: float, width: int, height: int) -> Artwork:
+        """The artwork blurred by a radius in artwork pixels (two deviations of the Gaussian), of a picture of
+        ``width`` × ``height``; it reaches beyond the picture's edges."""
+        # In steps too small to see, so that a slow change does not blur anew in every frame.
+        radius = 2.0 ** (round(math.log2(radius) * _STEPS_PER_OCTAVE) / _STEPS_PER_OCTAVE)
+        key = (id(artwork), artwork.texture.glo, radius)
+        known = self._kept.get(key)
+        if known is None:
+            known = self._kept[key] = self._blurred(artwork, radius, width, height)
+        self._kept.move_to_end(key)
+        self._used.add(key)
+        return known
+
+    def tidy(self) -> None:
+        """Between frames: release what exceeds the limit."""
+        total = sum(artwork.size for artwork in self._kept.values())
+        for key in [key for key in self._kept if key not in self._used]:
+            if total <= _KEPT_BYTES and len(self._kept) < 128:
+                break
+            artwork = self._kept.pop(key)
+            total -= artwork.size
+            artwork.texture.release()
+        self._used.clear()
+
+    def _blurred(self, artwork: Artwork, radius: float, width: int, height: int) -> Artwork:
+        source = artwork.texture
+        per_texel = width / source.width
+        deviation = 0.5 * radius
+        # In steps of a third of the deviation, which is all that is left to see, but none below a pixel.
+        step = max(deviation / 3.0, min(per_texel, 1.0), max(width, height) / _LARGEST)
+        level = max(0.0, math.log2(step / per_texel))
+        pad = 3.0 * deviation
+        size = (math.ceil((width + 2 * pad) / step), math.ceil((height + 2 * pad) / step))
+        part = (-pad / width, -pad / height, size[0] * step / width, size[1] * step / height)
+        kind = "f4" if source.dtype == "f4" else "f2" if artwork.linear or source.dtype == "f2" else "f1"
+        first, second = (self._context.texture(size, 4, dtype=kind) for _ in range(2))
+        for texture in (first, second):
+            texture.repeat_x = texture.repeat_y = False
+        self._context.disable(moderngl.BLEND)
+        self._context.disable(moderngl.DEPTH_TEST)
+        self._pass(source, first, part, (step / width, 0.0), (step / width, step / height), deviation / step, level)
+        self._pass(first, second, (0.0, 0.0, 1.0, 1.0), (0.0, 1.0 / size[1]), (0.0, 0.0), deviation / step, 0.0)
+        first.release()
+        second.build_mipmaps()
+        second.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+        inside = (-part[0] / part[2], -part[1] / part[3], 1.0 / part[2], 1.0 / part[3])
+        u0, v0, u1, v1 = artwork.bounds
+        across, down = pad / width, pad / height
+        bounds = (u0 - across, v0 - down, u1 + across, v1 + down)
+        each = {"f1": 4, "f2": 8, "f4": 16}[kind]
+        total = size[0] * size[1] * each * 4 // 3
+        return Artwork(second, bounds, False, True, artwork.problem, total, inside, artwork.linear)
+
+    def _pass(
+        self,
+        source: moderngl.Texture,
+        target: moderngl.Texture,
+        part: tuple[float, float, float, float],
+        step: tuple[float, float],
+        cell: tuple[float, float],
+        deviation: float,
+        level: float,
+    ) -> None:
+        frame = self._context.framebuffer([target])
+        frame.use()
+        source.use(0)
+        program = self._program
+        program["picture"] = 0
+        values = {"part": part, "step_uv": step, "cell": cell, "deviation": deviation, "level": level}
+        for name, value in values.items():
+            program[name] = value
+        self._quad.render(moderngl.TRIANGLE_STRIP, 4)
+        frame.release()

@@ -1,0 +1,26 @@
+// One way of a Gaussian; the first also brings the picture down to the size it is blurred at.
+in vec2 uv;
+uniform sampler2D picture;
+uniform vec4 part;          // where the result lies in the picture: first and size
+uniform vec2 step_uv;       // one step of the result in the picture's coordinates
+uniform float deviation;    // in steps
+uniform float level;        // mipmap to read
+uniform vec2 cell;          // a step either way, over which the picture's edges fade; 0 where it has none
+out vec4 colour;
+vec4 taken(vec2 at) {
+    // Beyond its edges a picture is empty.
+    vec2 within = clamp(0.5 + min(at, 1.0 - at) / max(cell, vec2(1e-9)), 0.0, 1.0);
+    return textureLod(picture, at, level) * within.x * within.y;
+}
+void main() {
+    vec2 middle = part.xy + uv * part.zw;
+    int reach = int(ceil(3.0 * deviation));
+    vec4 sum = taken(middle);
+    float total = 1.0;
+    for (int k = 1; k <= reach; ++k) {
+        float weight = exp(-0.5 * float(k * k) / (deviation * deviation));
+        sum += (taken(middle + step_uv * float(k)) + taken(middle - step_uv * float(k))) * weight;
+        total += 2.0 * weight;
+    }
+    colour = sum / total;
+}
