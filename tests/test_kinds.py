@@ -46,7 +46,7 @@ class TestBinds:
 
         assert kind in SOLVERS, f"{kind.__name__} has no solver in evaluate/binds"
         assert kind in BIND_ROWS, f"{kind.__name__} has no rows in desk/inspector/binds.py"
-        made = (*(SOURCE / "desk/commands").glob("*.py"), SOURCE / "evaluate/framings.py")
+        made = (*(SOURCE / "desk/commands").glob("*.py"), SOURCE / "edits/framings.py")
         assert any(f"{kind.__name__}(" in path.read_text() for path in made) or kind.__name__ == "AimAt", (
             f"nothing makes a {kind.__name__}"
         )
