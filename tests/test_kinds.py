@@ -4,6 +4,7 @@ import ast
 from pathlib import Path
 from typing import get_args
 
+import msgspec
 import pytest
 
 import wild_heron
@@ -12,10 +13,11 @@ from wild_heron.evaluate.extent import EXTENTS
 from wild_heron.evaluate.movers import SOLVERS as MOVERS
 from wild_heron.files.formats import FORMATS
 from wild_heron.motion.easing import UnitEase, unit_ease
-from wild_heron.scene import Family, Null, Text
+from wild_heron.scene import Family, Lag, Match, Null, Text
 from wild_heron.scene.artwork import Card
 from wild_heron.scene.binds import BIND_KINDS
 from wild_heron.scene.ease_families import FAMILIES
+from wild_heron.scene.fields import shown
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.nodes import NODE_KINDS
 from wild_heron.scene.starting_points import new_mover
@@ -42,15 +44,22 @@ def files_that_name(word: str) -> list[str]:
 class TestBinds:
     def test_it_has_a_solver_and_rows_and_an_action(self, kind):
         from wild_heron.desk.commands import binds as commands
-        from wild_heron.desk.inspector.binds import BIND_ROWS
 
         assert kind in SOLVERS, f"{kind.__name__} has no solver in evaluate/binds"
-        assert kind in BIND_ROWS, f"{kind.__name__} has no rows in desk/inspector/binds.py"
         made = (*(SOURCE / "desk/commands").glob("*.py"), SOURCE / "edits/framings.py")
         assert any(f"{kind.__name__}(" in path.read_text() for path in made) or kind.__name__ == "AimAt", (
             f"nothing makes a {kind.__name__}"
         )
         assert commands.BIND_ACTIONS
+
+    def test_every_field_says_how_it_is_shown(self, kind):
+        """What is not in a row is what it is bound to, which is its heading."""
+        rows = Match("a").rows if kind is Match else kind.rows
+        there = {name for _, *names in rows for name in names} | {kind.beside} - {""}
+        own = {each.name for each in msgspec.structs.fields(kind)} - {"id", "on", "what", *kind.nodes}
+        assert own <= there, f"{kind.__name__}.rows lacks {own - there}"
+        for name in there & {each.name for each in msgspec.structs.fields(kind)}:
+            assert shown(kind, name).label
 
     def test_it_says_what_it_is(self, kind):
         assert kind.label, f"{kind.__name__} has no label"
@@ -63,15 +72,23 @@ class TestBinds:
 @pytest.mark.parametrize("kind", MOVER_KINDS, ids=lambda kind: kind.__name__)
 class TestMovers:
     def test_it_is_solved_shown_offered_and_drawn(self, kind):
-        from wild_heron.desk.commands.movers import MOVER_ACTIONS, kind_name
-        from wild_heron.desk.inspector.mover_card import TONES
-        from wild_heron.desk.inspector.mover_rows import MOVER_ROWS
+        from wild_heron.desk.commands.movers import MOVER_ACTIONS
+        from wild_heron.desk.widgets.kind_looks import MOVER_LOOKS, tag_of
 
         assert kind in MOVERS, f"{kind.__name__} has no solver in evaluate/movers"
-        assert kind in MOVER_ROWS, f"{kind.__name__} has no rows in desk/inspector/mover_rows.py"
-        assert kind.label in TONES, f"{kind.__name__} has no colour in desk/inspector/mover_card.py"
-        assert f"life.{kind_name(kind)}" in {action.name for action in MOVER_ACTIONS}
+        assert tag_of(kind) in MOVER_LOOKS, f"{kind.__name__} has no letter and colour in desk/widgets/kind_looks.py"
+        assert f"life.{tag_of(kind)}" in {action.name for action in MOVER_ACTIONS}
         assert new_mover(kind, Null(id="a", name="A")).targets
+
+    def test_every_field_says_how_it_is_shown(self, kind):
+        """What a mover is set up by stands in one of its rows."""
+        rows = [kind().rows] if kind.__name__ != "Impact" else [kind(when=each).rows for each in ("event", "contact")]
+        there = {name for own in rows for _, *fields in own for name in fields}
+        inherited = {each.name for each in msgspec.structs.fields(Lag)} - {"by", "delay"}
+        own = {each.name for each in msgspec.structs.fields(kind)} - inherited
+        assert own <= there, f"{kind.__name__}.rows lacks {own - there}"
+        for name in there:
+            assert shown(kind, name).label
 
     def test_it_says_what_it_is(self, kind):
         assert kind.label

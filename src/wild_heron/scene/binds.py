@@ -11,7 +11,8 @@ import msgspec
 from msgspec import Meta
 
 from .channels import ChannelSpec
-from .film import OUTPUT, NodeOrOutput, Way
+from .fields import Row, Shown
+from .film import OUTPUT, WAY_WORDS, NodeOrOutput, Way
 from .types import Identity, Role, ShortId
 
 __all__ = [
@@ -59,6 +60,10 @@ class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     """What the nodes in some of them have to serve as."""
     filmed: ClassVar[tuple[str, ...]] = ()
     """Those of them that may name the output, whatever the film shows, in place of a node."""
+    beside: ClassVar[str] = ""
+    """The field that stands beside its strength in the inspector."""
+    rows: ClassVar[tuple[Row, ...]] = ()
+    """Its other fields and numbers there."""
 
     @property
     def strength_spec(self) -> ChannelSpec:
@@ -93,9 +98,11 @@ class AimAt(_Bind, frozen=True, tag="aim", cache_hash=True):
     nodes: ClassVar[tuple[str, ...]] = ("targets", "up")
     poses: ClassVar[tuple[str, ...]] = ("up",)
     needs: ClassVar[tuple[str, ...]] = ("targets",)
+    beside: ClassVar[str] = "up"
+    rows: ClassVar[tuple[Row, ...]] = (("", "off.x", "off.y"),)
 
     targets: Annotated[tuple[Identity, ...], Meta(max_length=100)] = ()
-    up: Identity | None = None
+    up: Annotated[Identity | None, Shown("up", tip="What is level for the aim's horizon")] = None
     id: ShortId = "aim"
     on: bool = True
 
@@ -105,8 +112,8 @@ class AimAt(_Bind, frozen=True, tag="aim", cache_hash=True):
             return point
         return (
             *point,
-            ChannelSpec("off.x", "aim off to the right", "share", 0.0, -1.0, 1.0, 0.01),
-            ChannelSpec("off.y", "aim off upwards", "share", 0.0, -1.0, 1.0, 0.01),
+            ChannelSpec("off.x", "aim off to the right", "share", 0.0, -1.0, 1.0, 0.01, "off to the right"),
+            ChannelSpec("off.y", "aim off upwards", "share", 0.0, -1.0, 1.0, 0.01, "off upwards"),
         )
 
     def about(self, name: Callable[[str], str]) -> str:
@@ -125,11 +132,21 @@ class FaceCamera(_Bind, frozen=True, tag="face", cache_hash=True):
     needs: ClassVar[tuple[str, ...]] = ("camera",)
     roles: ClassVar[dict[str, Role]] = {"camera": "camera"}
     filmed: ClassVar[tuple[str, ...]] = ("camera",)
+    rows: ClassVar[tuple[Row, ...]] = (("Faces", "camera", "upright"),)
 
-    camera: NodeOrOutput
-    upright: bool = False
+    camera: Annotated[NodeOrOutput, Shown("camera", tip="The camera that it faces, or whatever the film shows", wide=2)]
+    upright: Annotated[bool, Shown("upright", tip="About the world's Y only")] = False
     id: ShortId = "face"
     on: bool = True
+
+
+_AXES = (
+    ("", "none"), ("x", "x"), ("y", "y"), ("z", "z"), ("xy", "x y"), ("xz", "x z"), ("yz", "y z"), ("xyz", "x y z"),
+)  # fmt: skip
+
+
+def _axes_of(field: str) -> Shown:
+    return Shown(field, tip=f"Which axes of the {field} are taken over", words=_AXES)
 
 
 class Match(_Bind, frozen=True, tag="match", cache_hash=True):
@@ -140,11 +157,12 @@ class Match(_Bind, frozen=True, tag="match", cache_hash=True):
     poses: ClassVar[tuple[str, ...]] = ("node",)
     needs: ClassVar[tuple[str, ...]] = ("node",)
     filmed: ClassVar[tuple[str, ...]] = ("node",)
+    beside: ClassVar[str] = "node"
 
-    node: NodeOrOutput
-    position: Axes = "xyz"
-    rotation: Axes = ""
-    scale: Axes = ""
+    node: Annotated[NodeOrOutput, Shown("node", tip="What is matched")]
+    position: Annotated[Axes, _axes_of("position")] = "xyz"
+    rotation: Annotated[Axes, _axes_of("rotation")] = ""
+    scale: Annotated[Axes, _axes_of("scale")] = ""
     id: ShortId = "match"
     on: bool = True
 
@@ -152,11 +170,29 @@ class Match(_Bind, frozen=True, tag="match", cache_hash=True):
     def moves(self) -> bool:  # type: ignore[override]
         return bool(self.position)
 
+    @property
+    def rows(self) -> tuple[Row, ...]:  # type: ignore[override]
+        parts = (("Position", "position", "move"), ("Turn", "rotation", "turn"), ("Size", "scale", "size"))
+        return tuple(
+            row
+            for title, field, stem in parts
+            for row in ((title, field), ("offset", *(f"{stem}.{axis}" for axis in getattr(self, field))))
+        )
+
     def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
         return (
-            *(ChannelSpec(f"move.{axis}", f"match offset {axis}", "units", 0.0) for axis in self.position),
-            *(ChannelSpec(f"turn.{axis}", f"match turn {axis}", "degrees", 0.0, nudge=1.0) for axis in self.rotation),
-            *(ChannelSpec(f"size.{axis}", f"match size {axis}", "factor", 1.0, nudge=0.01) for axis in self.scale),
+            *(
+                ChannelSpec(f"move.{axis}", f"match offset {axis}", "units", 0.0, caption=axis)
+                for axis in self.position
+            ),
+            *(
+                ChannelSpec(f"turn.{axis}", f"match turn {axis}", "degrees", 0.0, nudge=1.0, caption=axis)
+                for axis in self.rotation
+            ),
+            *(
+                ChannelSpec(f"size.{axis}", f"match size {axis}", "factor", 1.0, nudge=0.01, caption=axis)
+                for axis in self.scale
+            ),
         )
 
 
@@ -172,20 +208,28 @@ class Follow(_Bind, frozen=True, tag="follow", cache_hash=True):
     looks_elsewhere: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("node",)
     needs: ClassVar[tuple[str, ...]] = ("node",)
+    beside: ClassVar[str] = "way"
+    rows: ClassVar[tuple[Row, ...]] = (("", "nearest", "farthest", "half_life"), ("", "turn", "rise"))
 
     node: Identity
-    way: Literal["behind", "fixed"] = "behind"
+    way: Annotated[
+        Literal["behind", "fixed"],
+        Shown("way", tip="Where it follows from", words=(("behind", "from behind"), ("fixed", "this way"))),
+    ] = "behind"
     id: ShortId = "follow"
     on: bool = True
 
     def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
         return (
-            ChannelSpec("nearest", "nearest distance", "units", 4.0, 0.0, _FAR),
-            ChannelSpec("farthest", "farthest distance", "units", 8.0, 0.0, _FAR),
-            ChannelSpec("turn", "follow from the side", "degrees", 0.0, nudge=1.0),
-            ChannelSpec("rise", "follow from above", "degrees", 12.0, -89.0, 89.0, 1.0),
-            ChannelSpec("half_life", "lag (half-life)", "seconds", 0.3, 0.0, 60.0, 0.05),
+            ChannelSpec("nearest", "nearest distance", "units", 4.0, 0.0, _FAR, caption="nearest"),
+            ChannelSpec("farthest", "farthest distance", "units", 8.0, 0.0, _FAR, caption="farthest"),
+            ChannelSpec("turn", "follow from the side", "degrees", 0.0, nudge=1.0, caption="from the side"),
+            ChannelSpec("rise", "follow from above", "degrees", 12.0, -89.0, 89.0, 1.0, "from above"),
+            ChannelSpec("half_life", "lag (half-life)", "seconds", 0.3, 0.0, 60.0, 0.05, "lag, half-life"),
         )
+
+
+_FRONTS = (("-z", "front −z"), ("+z", "front +z"), ("+x", "front +x"), ("-x", "front −x"))
 
 
 class RidePath(_Bind, frozen=True, tag="ride", cache_hash=True):
@@ -200,12 +244,17 @@ class RidePath(_Bind, frozen=True, tag="ride", cache_hash=True):
     poses: ClassVar[tuple[str, ...]] = ("path",)
     needs: ClassVar[tuple[str, ...]] = ("path",)
     roles: ClassVar[dict[str, Role]] = {"path": "path"}
+    beside: ClassVar[str] = "by"
+    rows: ClassVar[tuple[Row, ...]] = (("", "progress", "bank"), ("Along", "along", "front", "loops"))
 
     path: Identity
-    by: Literal["length", "parameter"] = "length"
-    along: bool = True
-    loops: bool = False
-    front: Front = "-z"
+    by: Annotated[
+        Literal["length", "parameter"],
+        Shown("by", tip="What progress counts", words=(("length", "even speed"), ("parameter", "by points"))),
+    ] = "length"
+    along: Annotated[bool, Shown("turns", tip="Turned along the path")] = True
+    loops: Annotated[bool, Shown("loops", tip="Progress beyond the end begins anew")] = False
+    front: Annotated[Front, Shown("front", tip="Which side goes ahead", words=_FRONTS)] = "-z"
     id: ShortId = "ride"
     on: bool = True
 
@@ -220,6 +269,12 @@ class RidePath(_Bind, frozen=True, tag="ride", cache_hash=True):
         )
 
 
+_DOWNS = (
+    ("-y", "down"), ("+y", "up"), ("-z", "towards −z"), ("+z", "towards +z"), ("-x", "towards −x"),
+    ("+x", "towards +x"),
+)  # fmt: skip
+
+
 class RideGround(_Bind, frozen=True, tag="ground", cache_hash=True):
     """Sit on a surface along a direction of the world, at a height above it, tilting with its slope."""
 
@@ -229,17 +284,19 @@ class RideGround(_Bind, frozen=True, tag="ground", cache_hash=True):
     poses: ClassVar[tuple[str, ...]] = ("ground",)
     needs: ClassVar[tuple[str, ...]] = ("ground",)
     roles: ClassVar[dict[str, Role]] = {"ground": "ground"}
+    beside: ClassVar[str] = "down"
+    rows: ClassVar[tuple[Row, ...]] = (("", "height", "tilt", "footprint"),)
 
     ground: Identity
-    down: Down = "-y"
+    down: Annotated[Down, Shown("down", tip="The way down", words=_DOWNS)] = "-y"
     id: ShortId = "ground"
     on: bool = True
 
     def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
         return (
-            ChannelSpec("height", "height above ground", "units", 0.0),
-            ChannelSpec("tilt", "tilt with the slope", "share", 1.0, 0.0, 1.0, 0.01),
-            ChannelSpec("footprint", "footprint radius", "units", 0.0, 0.0, 1e5, 0.05),
+            ChannelSpec("height", "height above ground", "units", 0.0, caption="height"),
+            ChannelSpec("tilt", "tilt with the slope", "share", 1.0, 0.0, 1.0, 0.01, "tilt with slope"),
+            ChannelSpec("footprint", "footprint radius", "units", 0.0, 0.0, 1e5, 0.05, "footprint"),
         )
 
 
@@ -252,16 +309,18 @@ class Opposite(_Bind, frozen=True, tag="opposite", cache_hash=True):
     nodes: ClassVar[tuple[str, ...]] = ("node", "centre")
     needs: ClassVar[tuple[str, ...]] = ("node", "centre")
     filmed: ClassVar[tuple[str, ...]] = ("node",)
+    beside: ClassVar[str] = "node"
+    rows: ClassVar[tuple[Row, ...]] = (("", "distance", "height"),)
 
-    node: NodeOrOutput
+    node: Annotated[NodeOrOutput, Shown("node", tip="What it stays opposite of")]
     centre: Identity
     id: ShortId = "opposite"
     on: bool = True
 
     def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
         return (
-            ChannelSpec("distance", "distance beyond the centre", "units", 4.0, -_FAR, _FAR),
-            ChannelSpec("height", "height over the centre", "units", 0.0),
+            ChannelSpec("distance", "distance beyond the centre", "units", 4.0, -_FAR, _FAR, caption="distance"),
+            ChannelSpec("height", "height over the centre", "units", 0.0, caption="height"),
         )
 
 
@@ -271,6 +330,7 @@ class Limit(_Bind, frozen=True, tag="limit", cache_hash=True):
     label: ClassVar[str] = "limit"
     nodes: ClassVar[tuple[str, ...]] = ("node",)
     needs: ClassVar[tuple[str, ...]] = ("node",)
+    rows: ClassVar[tuple[Row, ...]] = (("", "low", "high"),)
 
     what: Literal["distance", "height", "tilt"] = "height"
     node: Identity | None = None
@@ -288,8 +348,8 @@ class Limit(_Bind, frozen=True, tag="limit", cache_hash=True):
     def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
         if self.what == "tilt":
             return (
-                ChannelSpec("low", "lowest tilt", "degrees", -30.0, -90.0, 90.0, 1.0),
-                ChannelSpec("high", "highest tilt", "degrees", 30.0, -90.0, 90.0, 1.0),
+                ChannelSpec("low", "lowest tilt", "degrees", -30.0, -90.0, 90.0, 1.0, "least tilt"),
+                ChannelSpec("high", "highest tilt", "degrees", 30.0, -90.0, 90.0, 1.0, "most tilt"),
             )
         least = 0.0 if self.what == "distance" else -_FAR
         return (
@@ -307,6 +367,9 @@ class DropAndRoll(_Bind, frozen=True, tag="roll", cache_hash=True):
     looks_elsewhere: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("ground", "walls")
     poses: ClassVar[tuple[str, ...]] = ("ground", "walls")
+    rows: ClassVar[tuple[Row, ...]] = (
+        ("", "start", "radius"), ("Push", "push.x", "push.y", "push.z"), ("", "gravity", "bounce", "friction"),
+    )  # fmt: skip
 
     ground: Identity | None = None
     walls: Annotated[tuple[Identity, ...], Meta(max_length=100)] = ()
@@ -315,10 +378,10 @@ class DropAndRoll(_Bind, frozen=True, tag="roll", cache_hash=True):
 
     def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
         return (
-            ChannelSpec("start", "falls from frame", "count", 0.0, -1e6, 1e6, 1.0),
-            ChannelSpec("radius", "radius of the ball", "units", 0.5, 1e-3, 1e5, 0.05),
-            *(ChannelSpec(f"push.{axis}", f"push {axis}, units/s", "units", 0.0) for axis in "xyz"),
-            ChannelSpec("gravity", "gravity, units/s²", "units", 9.81, 0.0, 1e4, 0.1),
+            ChannelSpec("start", "falls from frame", "count", 0.0, -1e6, 1e6, 1.0, "from frame"),
+            ChannelSpec("radius", "radius of the ball", "units", 0.5, 1e-3, 1e5, 0.05, "radius"),
+            *(ChannelSpec(f"push.{axis}", f"push {axis}, units/s", "units", 0.0, caption=axis) for axis in "xyz"),
+            ChannelSpec("gravity", "gravity, units/s²", "units", 9.81, 0.0, 1e4, 0.1, "gravity"),
             ChannelSpec("bounce", "bounce", "share", 0.5, 0.0, 1.0, 0.01),
             ChannelSpec("friction", "friction", "share", 0.4, 0.0, 1.0, 0.01),
         )
@@ -342,9 +405,11 @@ class Tour(_Bind, frozen=True, tag="tour", cache_hash=True):
     poses: ClassVar[tuple[str, ...]] = ("framings",)
     needs: ClassVar[tuple[str, ...]] = ("framings",)
     roles: ClassVar[dict[str, Role]] = {"framings": "framing"}
+    beside: ClassVar[str] = "way"
+    rows: ClassVar[tuple[Row, ...]] = (("", "place"),)
 
     framings: Annotated[tuple[Identity, ...], Meta(min_length=1, max_length=200)]
-    way: Way = "auto"
+    way: Annotated[Way, Shown("way", tip="How it goes from framing to framing", words=WAY_WORDS)] = "auto"
     id: ShortId = "tour"
     on: bool = True
 

@@ -8,7 +8,8 @@ from .types import UnitName
 
 
 class ChannelSpec(msgspec.Struct, frozen=True):
-    """One channel of a kind of node: its unit, default, legal range and the size of a small nudge."""
+    """One channel of a kind of node: its unit, default, legal range, the size of a small nudge, and what stands over
+    its field where others stand beside it (its label where nothing is said)."""
 
     name: str
     label: str
@@ -17,6 +18,7 @@ class ChannelSpec(msgspec.Struct, frozen=True):
     low: float = -inf
     high: float = inf
     nudge: float = 0.1
+    caption: str = ""
 
 
 POSITION = ("position.x", "position.y", "position.z")

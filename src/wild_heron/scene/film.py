@@ -32,6 +32,10 @@ Way = Literal["auto", "straight", "round", "rise"]
 WAYS: tuple[Way, ...] = get_args(Way)
 """How a blend goes from one camera to the other. straight: in a line. round: about what is looked at. rise: up and
 away, across and down again, for long trips. auto: whichever of them suits what the cameras look at."""
+WAY_WORDS: tuple[tuple[Way, str], ...] = (
+    ("auto", "by itself"), ("straight", "straight"), ("round", "round the subject"), ("rise", "rise and settle"),
+)  # fmt: skip
+"""What they are called on screen."""
 
 
 class Cut(msgspec.Struct, frozen=True, tag="cut", forbid_unknown_fields=True):

@@ -12,6 +12,7 @@ from msgspec import Meta
 
 from .channel import Channel
 from .channels import POSITION, ROTATION, ChannelSpec
+from .fields import Row, Shown, shown
 from .inputs import ChannelName
 from .spans import Ease
 from .types import Identity, Name, Number, ShortId
@@ -45,7 +46,16 @@ Per = Literal["seconds", "beats"]
 _Seconds = Annotated[float, Meta(ge=0.0, le=3600.0)]
 _Length = Annotated[float, Meta(ge=1e-3, le=3600.0)]
 _Frames = Annotated[float, Meta(ge=0.0, le=1e6)]
-_Seed = Annotated[int, Meta(ge=0, le=2**31)]
+_Seed = Annotated[int, Meta(ge=0, le=2**31), Shown("seed", caption="seed")]
+_Loop = Annotated[_Seconds, Shown("loop", "seconds", 0.5, "loop")]
+_Since = Annotated[Number, Shown("from frame", caption="from frame")]
+
+
+_SPACES = (
+    ("own", "its own axes"), ("carrier", "its carrier's axes"), ("world", "the world's axes"),
+    ("picture", "across the picture"),
+)  # fmt: skip
+_FADE = Shown("fade", caption="fade, frames", tip="Over how many frames it fades")
 
 
 class Target(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -63,16 +73,18 @@ class _Mover(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     looks_elsewhere: ClassVar[bool] = False
     """Whether what it does at one moment depends on the channel at others."""
     spaces: ClassVar[tuple[Space, ...]] = ("carrier",)
+    rows: ClassVar[tuple[Row, ...]] = ()
+    """Its own numbers in the inspector."""
 
     id: ShortId = "mover"
     targets: Annotated[tuple[Target, ...], Meta(max_length=32)] = ()
     on: bool = True
-    space: Space = "carrier"
-    start: Number | None = None
-    end: Number | None = None
+    space: Annotated[Space, Shown("axes", tip="Along whose axes it moves and turns", words=_SPACES, wide=3)] = "carrier"
+    start: Annotated[Number | None, Shown("from frame", caption="frame")] = None
+    end: Annotated[Number | None, Shown("to frame", caption="frame")] = None
     """The frames between which it acts; None without an end."""
-    fade_in: _Frames = 0.0
-    fade_out: _Frames = 0.0
+    fade_in: Annotated[_Frames, _FADE] = 0.0
+    fade_out: Annotated[_Frames, _FADE] = 0.0
     seed: _Seed = 0
 
     def __post_init__(self) -> None:
@@ -115,6 +127,10 @@ class _Mover(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
         """The ids of the nodes that it names."""
         return ()
 
+    def shown(self, field: str) -> Shown:
+        """How one of its fields is shown as it is now."""
+        return shown(type(self), field)
+
     @property
     def looks_around(self) -> bool:
         """Whether it takes the whole scene to say what it does at one moment."""
@@ -123,6 +139,9 @@ class _Mover(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
 
 _ALL_SPACES: tuple[Space, ...] = ("own", "carrier", "world", "picture")
 
+_PER = (("seconds", "seconds"), ("beats", "beats"))
+_Low = Annotated[Number, Shown("low", "factor", 0.05, "low")]
+_High = Annotated[Number, Shown("high", "factor", 0.05, "high")]
 Wave = Literal["sine", "triangle", "saw", "square"]
 
 
@@ -139,13 +158,19 @@ class Oscillator(_Mover, frozen=True, tag="oscillator", cache_hash=True):
     adds: ClassVar[bool] = True
     spaces: ClassVar[tuple[Space, ...]] = _ALL_SPACES
 
+    rows: ClassVar[tuple[Row, ...]] = (
+        ("Period", "period", "per"),
+        ("Between", "low", "high", "phase"),
+        ("Wave", "wave"),
+    )
+
     id: ShortId = "oscillator"
-    period: _Length = 4.0
-    per: Per = "seconds"
-    low: Number = -1.0
-    high: Number = 1.0
-    wave: Wave | Ease = "sine"
-    phase: Annotated[float, Meta(ge=-100.0, le=100.0)] = 0.0
+    period: Annotated[_Length, Shown("period", nudge=0.1)] = 4.0
+    per: Annotated[Per, Shown("beat", tip="What the period is counted in", words=_PER, wide=2)] = "seconds"
+    low: _Low = -1.0
+    high: _High = 1.0
+    wave: Annotated[Wave | Ease, Shown("wave", tip="The shape of the wave", wide=3)] = "sine"
+    phase: Annotated[float, Meta(ge=-100.0, le=100.0), Shown("phase", "share", 0.01, "phase")] = 0.0
 
 
 class SteadyRate(_Mover, frozen=True, tag="rate", cache_hash=True):
@@ -156,10 +181,17 @@ class SteadyRate(_Mover, frozen=True, tag="rate", cache_hash=True):
     adds: ClassVar[bool] = True
     spaces: ClassVar[tuple[Space, ...]] = _ALL_SPACES
 
+    rows: ClassVar[tuple[Row, ...]] = (("Per", "per", "since", "ease_in"),)
+
     id: ShortId = "rate"
-    per: Per = "seconds"
-    since: Number = 0.0
-    ease_in: _Seconds = 0.0
+    per: Annotated[
+        Per, Shown("per", tip="What the amounts are for", words=(("seconds", "second"), ("beats", "beat")))
+    ] = "seconds"
+    since: _Since = 0.0
+    ease_in: Annotated[_Seconds, Shown("ease in", "seconds", 0.1, "ease in")] = 0.0
+
+
+_ABOUT = (("lens", "the lens"), ("aim", "what it is aimed at"))
 
 
 class Shake(_Mover, frozen=True, tag="shake", cache_hash=True):
@@ -176,15 +208,23 @@ class Shake(_Mover, frozen=True, tag="shake", cache_hash=True):
     adds: ClassVar[bool] = True
     spaces: ClassVar[tuple[Space, ...]] = _ALL_SPACES
 
+    rows: ClassVar[tuple[Row, ...]] = (
+        ("Period", "period", "octaves", "persistence"), ("", "peakiness", "loop", "seed"), ("Steps", "stride", "tread"),
+        ("About", "about"),
+    )  # fmt: skip
+
     id: ShortId = "shake"
-    period: _Length = 1.2
-    octaves: Annotated[int, Meta(ge=1, le=8)] = 3
-    persistence: Annotated[float, Meta(ge=0.0, le=1.0)] = 0.5
-    peakiness: Annotated[float, Meta(ge=0.2, le=5.0)] = 1.0
-    loop: _Seconds = 0.0
-    stride: _Seconds = 0.0
-    tread: Annotated[float, Meta(ge=0.0, le=10.0)] = 1.0
-    about: Literal["lens", "aim"] = "lens"
+    period: Annotated[_Length, Shown("period", "seconds", 0.05, "seconds")] = 1.2
+    octaves: Annotated[int, Meta(ge=1, le=8), Shown("octaves", caption="octaves")] = 3
+    persistence: Annotated[float, Meta(ge=0.0, le=1.0), Shown("persistence", "share", 0.02, "persistence")] = 0.5
+    peakiness: Annotated[float, Meta(ge=0.2, le=5.0), Shown("peakiness", "factor", 0.05, "peakiness")] = 1.0
+    loop: _Loop = 0.0
+    stride: Annotated[_Seconds, Shown("a step takes", "seconds", 0.02, "seconds each")] = 0.0
+    tread: Annotated[float, Meta(ge=0.0, le=10.0), Shown("tread", "factor", 0.05, "tread")] = 1.0
+    about: Annotated[
+        Literal["lens", "aim"],
+        Shown("about", tip="What turns go about, and so stays where it is", words=_ABOUT, wide=3),
+    ] = "lens"
 
     @property
     def looks_around(self) -> bool:
@@ -193,6 +233,11 @@ class Shake(_Mover, frozen=True, tag="shake", cache_hash=True):
     @property
     def couples(self) -> bool:
         return _Mover.couples.fget(self) or (self.about == "aim" and not set(self.names).isdisjoint(ROTATION))  # type: ignore[attr-defined]
+
+
+_ONLY_STOPS = Shown(
+    "only where keys stop", tip="Follow exactly, and swing on only where keys stop at speed, or jump", wide=3
+)
 
 
 class Overshoot(_Mover, frozen=True, tag="overshoot", cache_hash=True):
@@ -208,11 +253,16 @@ class Overshoot(_Mover, frozen=True, tag="overshoot", cache_hash=True):
     looks_elsewhere: ClassVar[bool] = True
     spaces: ClassVar[tuple[Space, ...]] = ("carrier", "world")
 
+    rows: ClassVar[tuple[Row, ...]] = (("Bounce", "bounce", "speed", "loop"), ("", "only_stops"))
+
     id: ShortId = "overshoot"
-    bounce: Annotated[float, Meta(ge=0.0, le=0.95)] = 0.3
-    speed: Annotated[float, Meta(ge=0.02, le=30.0)] = 1.5
-    only_stops: bool = True
-    loop: _Seconds = 0.0
+    bounce: Annotated[float, Meta(ge=0.0, le=0.95), Shown("bounce", "share", 0.01, "of a step")] = 0.3
+    speed: Annotated[float, Meta(ge=0.02, le=30.0), Shown("speed", "factor", 0.05, "swings/s")] = 1.5
+    only_stops: Annotated[bool, _ONLY_STOPS] = True
+    loop: _Loop = 0.0
+
+
+_LATE = (("half-life", "half-life"), ("frames", "frames"))
 
 
 class Lag(_Mover, frozen=True, tag="lag", cache_hash=True):
@@ -223,9 +273,18 @@ class Lag(_Mover, frozen=True, tag="lag", cache_hash=True):
     looks_elsewhere: ClassVar[bool] = True
     spaces: ClassVar[tuple[Space, ...]] = ("carrier", "world")
 
+    rows: ClassVar[tuple[Row, ...]] = (("Late by", "delay", "by"),)
+
     id: ShortId = "lag"
-    by: Literal["half-life", "frames"] = "half-life"
-    delay: Annotated[float, Meta(ge=0.0, le=10_000.0)] = 0.2
+    by: Annotated[
+        Literal["half-life", "frames"],
+        Shown("by", tip="Softened, or the same some frames later", words=_LATE, wide=2),
+    ] = "half-life"
+    delay: Annotated[float, Meta(ge=0.0, le=10_000.0), Shown("delay", "seconds", 0.02)] = 0.2
+
+    def shown(self, field: str) -> Shown:
+        in_frames = field == "delay" and self.by == "frames"
+        return Shown("delay") if in_frames else _Mover.shown(self, field)
 
 
 class Limiter(_Mover, frozen=True, tag="limiter", cache_hash=True):
@@ -234,10 +293,12 @@ class Limiter(_Mover, frozen=True, tag="limiter", cache_hash=True):
     label: ClassVar[str] = "limit"
     hint: ClassVar[str] = "Never beyond two values, hard or softly"
 
+    rows: ClassVar[tuple[Row, ...]] = (("Between", "low", "high", "soft"),)
+
     id: ShortId = "limiter"
-    low: Number = -1.0
-    high: Number = 1.0
-    soft: Annotated[float, Meta(ge=0.0, le=1e9)] = 0.0
+    low: _Low = -1.0
+    high: _High = 1.0
+    soft: Annotated[float, Meta(ge=0.0, le=1e9), Shown("soft", "factor", 0.05, "soft over")] = 0.0
 
     def __post_init__(self) -> None:
         _Mover.__post_init__(self)
@@ -252,9 +313,14 @@ class StepHold(_Mover, frozen=True, tag="steps", cache_hash=True):
     hint: ClassVar[str] = "Moves only on every n-th frame, as a stop-motion does"
     looks_elsewhere: ClassVar[bool] = True
 
+    rows: ClassVar[tuple[Row, ...]] = (("Every", "every", "since"),)
+
     id: ShortId = "steps"
-    every: Annotated[float, Meta(ge=1.0, le=1000.0)] = 2.0
-    since: Number = 0.0
+    every: Annotated[float, Meta(ge=1.0, le=1000.0), Shown("every", caption="frames")] = 2.0
+    since: _Since = 0.0
+
+
+_WHEN = (("marker", "a marker"), ("beats", "every beat"), ("event", "an event"), ("contact", "a landing"))
 
 
 class Impact(_Mover, frozen=True, tag="impact", cache_hash=True):
@@ -270,13 +336,22 @@ class Impact(_Mover, frozen=True, tag="impact", cache_hash=True):
     spaces: ClassVar[tuple[Space, ...]] = _ALL_SPACES
 
     id: ShortId = "impact"
-    when: Literal["marker", "beats", "event", "contact"] = "marker"
-    name: Annotated[str, Meta(max_length=200)] = ""
+    when: Annotated[
+        Literal["marker", "beats", "event", "contact"], Shown("when", tip="What it waits for", words=_WHEN, wide=3)
+    ] = "marker"
+    name: Annotated[
+        str, Meta(max_length=200), Shown("name", tip="The markers or the event that it comes with", wide=3)
+    ] = ""
     """Of the marker (none: every one), or of the event."""
-    node: Identity | None = None
-    least: Annotated[float, Meta(ge=0.0, le=1e6)] = 1.0
-    half_life: Annotated[float, Meta(ge=1e-3, le=600.0)] = 0.15
-    speed: Annotated[float, Meta(ge=0.1, le=60.0)] = 6.0
+    node: Annotated[Identity | None, Shown("node", tip="What lands", wide=2)] = None
+    least: Annotated[float, Meta(ge=0.0, le=1e6), Shown("least", "factor", 0.5, "from units/s")] = 1.0
+    half_life: Annotated[float, Meta(ge=1e-3, le=600.0), Shown("half-life", "seconds", 0.02, "half-life")] = 0.15
+    speed: Annotated[float, Meta(ge=0.1, le=60.0), Shown("speed", "factor", 0.1, "swings/s")] = 6.0
+
+    @property
+    def rows(self) -> tuple[Row, ...]:  # type: ignore[override]
+        what: dict[str, tuple[Row, ...]] = {"beats": (), "contact": (("", "node", "least"),)}
+        return (("At", "when"), *what.get(self.when, (("", "name"),)), ("Decay", "half_life", "speed", "seed"))
 
     @property
     def by_beats(self) -> bool:

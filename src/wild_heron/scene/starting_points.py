@@ -7,15 +7,12 @@ import msgspec
 from .channels import ACROSS, FOCAL, OPACITY, POSITION, ROLL, ROTATION, UP
 from .movers import (
     Impact,
-    Lag,
     Limiter,
     Mover,
     NamedMovers,
     Oscillator,
-    Overshoot,
     Shake,
     SteadyRate,
-    StepHold,
     Target,
 )
 from .nodes import AnyNode
@@ -26,8 +23,13 @@ _CALM = 0.01
 
 
 def new_mover(kind: type[Mover], node: AnyNode) -> Mover:
-    """A mover of a kind that does something to a node as it is."""
-    return _fitted(_NEW[kind](node), node)
+    """A mover of a kind that does something to a node as it is: by default to and fro where it adds, and to what is
+    keyed where it does not."""
+    make = _NEW.get(kind)
+    if make is None:
+        targets = _swayed_targets(node, 0.15, 3.0) if kind.adds else _followed(node)
+        return _fitted(kind(targets=targets), node)
+    return _fitted(make(node), node)
 
 
 _FLAT = dict(zip((*POSITION[:2], ROTATION[2]), (ACROSS, UP, ROLL), strict=True))
@@ -74,14 +76,9 @@ def _swayed(node: AnyNode) -> str:
     return POSITION[1]
 
 
-def _oscillator(node: AnyNode) -> Mover:
+def _swayed_targets(node: AnyNode, units: float, degrees: float) -> tuple[Target, ...]:
     name = _swayed(node)
-    return Oscillator(targets=_targets((name, 3.0 if name in ROTATION else 0.15)), period=6.0)
-
-
-def _rate(node: AnyNode) -> Mover:
-    name = _swayed(node)
-    return SteadyRate(targets=_targets((name, 6.0 if name in ROTATION else 0.2)), ease_in=1.0)
+    return _targets((name, degrees if name in ROTATION else units))
 
 
 def _followed(node: AnyNode) -> tuple[Target, ...]:
@@ -105,13 +102,10 @@ def _impact(node: AnyNode) -> Mover:
 
 
 _NEW: dict[type, Callable[[AnyNode], Mover]] = {
-    Oscillator: _oscillator,
-    SteadyRate: _rate,
+    Oscillator: lambda node: Oscillator(targets=_swayed_targets(node, 0.15, 3.0), period=6.0),
+    SteadyRate: lambda node: SteadyRate(targets=_swayed_targets(node, 0.2, 6.0), ease_in=1.0),
     Shake: lambda node: calm_hand(node)[0],
-    Overshoot: lambda node: Overshoot(targets=_followed(node)),
-    Lag: lambda node: Lag(targets=_followed(node)),
     Limiter: _limiter,
-    StepHold: lambda node: StepHold(targets=_followed(node)),
     Impact: _impact,
 }
 

@@ -15,6 +15,7 @@ from ...scene import Mover, NamedMovers, Overshoot, Scene
 from ...scene.movers import MOVER_KINDS
 from ...scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from ..state.document import Document
+from ..widgets.kind_looks import MOVER_LOOKS, tag_of
 from .action_spec import ActionSpec
 
 A = ActionSpec
@@ -23,21 +24,10 @@ MINE = "movers.json"
 MOVER_MIME = "application/x-wild-heron-mover"
 """A mover whose card is dragged: the ids of its node and of itself, a line each."""
 
-_LETTERS = {
-    "oscillator": "O", "rate": "R", "shake": "S", "overshoot": "V", "lag": "G", "limiter": "I", "steps": "N",
-    "impact": "P",
-}  # fmt: skip
-
-
-def kind_name(kind: type[Mover]) -> str:
-    """What a kind of mover is called in files and actions."""
-    return str(kind.__struct_config__.tag)
-
-
 MOVER_ACTIONS = (
     *(
         A(
-            f"life.{kind_name(kind)}", kind.label.capitalize(), kind.hint, f"L, {_LETTERS[kind_name(kind)]}",
+            f"life.{tag_of(kind)}", kind.label.capitalize(), kind.hint, f"L, {MOVER_LOOKS[tag_of(kind)].letter}",
             sub="Add a mover",
         )
         for kind in MOVER_KINDS

@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QGridLayout, QLineEdit, QToolButton, QWidget
 
 from ...edits import remove_rule, set_rule
 from ...scene import Blend, Cut, Ease, JoiningRule, Scene, span_label
+from ...scene.film import WAY_WORDS
 from ...scene.output import shown_nodes
 from ..commands.shots import NEW_BLEND
-from ..inspector.film import WAYS
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
 from ..widgets.ease_menu import add_eases
@@ -119,7 +119,7 @@ class JoiningRulesDialog(Dialog):
         grid.addWidget(length, number + 1, 3)
         way = Choice()
         way.setAccessibleName(f"Rule {number + 1}, way")
-        for value, name in WAYS:
+        for value, name in WAY_WORDS:
             way.addItem(name, value)
         way.setCurrentIndex(max(0, way.findData(blend.way)))
         way.activated.connect(lambda index: self._join(number, way=way.currentData()))

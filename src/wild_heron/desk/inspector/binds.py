@@ -4,55 +4,17 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
+import msgspec
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QToolButton, QWidget
 
 from ... import edits
-from ...scene import (
-    OUTPUT,
-    AimAt,
-    AnyNode,
-    Bind,
-    DropAndRoll,
-    FaceCamera,
-    Follow,
-    Limit,
-    Match,
-    Opposite,
-    RideGround,
-    RidePath,
-    Tour,
-    bind_label,
-    specs,
-)
+from ...scene import OUTPUT, AimAt, AnyNode, Bind, bind_label, specs
 from ...scene.binds import named_nodes
-from ...scene.output import cameras
+from ...scene.fields import shown
 from ..widgets.panel import icon_button, popup_menu
 from ..widgets.property_fields import Property
-from .film import WAYS
 from .rows import Rows, word_button
-
-_FRONTS = [("-z", "front −z"), ("+z", "front +z"), ("+x", "front +x"), ("-x", "front −x")]
-_DOWNS = [
-    ("-y", "down"),
-    ("+y", "up"),
-    ("-z", "towards −z"),
-    ("+z", "towards +z"),
-    ("-x", "towards −x"),
-    ("+x", "towards +x"),
-]
-_AXES = [
-    ("", "none"),
-    ("x", "x"),
-    ("y", "y"),
-    ("z", "z"),
-    ("xy", "x y"),
-    ("xz", "x z"),
-    ("yz", "y z"),
-    ("xyz", "x y z"),
-]
-
-_MATCHED = (("Position", "position", "move"), ("Turn", "rotation", "turn"), ("Size", "scale", "size"))
 
 
 def is_turned(node: AnyNode) -> bool:
@@ -65,7 +27,7 @@ def bind_rows(rows: Rows, node: AnyNode) -> None:
     for number, bind in enumerate(node.binds):
         _heading(rows, node, bind, number)
         if bind.on:
-            BIND_ROWS[type(bind)](_Bound(rows, node, bind), bind)
+            _Bound(rows, node, bind).build()
 
 
 def _heading(rows: Rows, node: AnyNode, bind: Bind, number: int) -> None:
@@ -100,108 +62,50 @@ def _heading(rows: Rows, node: AnyNode, bind: Bind, number: int) -> None:
 
 
 class _Bound:
-    """The rows of one bind while they are built; its strength comes first."""
+    """The rows of one bind: its strength, and what it says stands beside and below it."""
 
     def __init__(self, rows: Rows, node: AnyNode, bind: Bind) -> None:
-        self.rows, self.node, self.bind = rows, node, bind
-        self._known = specs(node)
-        self._strength = rows.channels("", (f"{bind.id}.strength",), axis=False, captions=("strength",))
+        self._rows, self._node, self._bind = rows, node, bind
+        self._fields = {each.name for each in msgspec.structs.fields(type(bind))}
 
-    def numbers(self, title: str, *pairs: tuple[str, str], axis: bool = False) -> None:
-        """A row of the bind's numbers, each with what it is over it; none where it has none of them."""
-        named = [(f"{self.bind.id}.{suffix}", caption) for suffix, caption in pairs]
-        there = [(name, caption) for name, caption in named if name in self._known]
+    def build(self) -> None:
+        rows, bind = self._rows, self._bind
+        row = rows.channels("", (f"{bind.id}.strength",), axis=False, captions=("strength",))
+        if bind.beside:
+            rows.grid.addWidget(self._field(bind.beside), row, 2, 1, 2, Qt.AlignmentFlag.AlignBottom)
+        for title, *names in bind.rows:
+            if names and names[0] in self._fields:
+                widgets = [self._field(name) for name in names]
+                rows.widgets(title, *widgets, spans=tuple(shown(type(bind), name).wide for name in names))
+            else:
+                self._numbers(title, names)
+
+    def _numbers(self, title: str, suffixes: list[str]) -> None:
+        """A row of its numbers, as far as the node has them, each with what it is over it."""
+        known = specs(self._node)
+        there = [name for suffix in suffixes if (name := f"{self._bind.id}.{suffix}") in known]
         if there:
-            self.rows.channels(title, tuple(n for n, _ in there), axis, captions=tuple(c for _, c in there))
+            axes = [suffix[-2:] for suffix in suffixes] == [".x", ".y", ".z"]
+            captions = tuple(known[name].caption or known[name].label for name in there)
+            self._rows.channels(title, tuple(there), axes, captions=captions)
 
-    def beside_strength(self, widget: QWidget) -> None:
-        self.rows.grid.addWidget(widget, self._strength, 2, 1, 2, Qt.AlignmentFlag.AlignBottom)
+    def _field(self, name: str) -> QWidget:
+        how, prop = shown(type(self._bind), name), _of(self._rows, self._bind, name)
+        if isinstance(self._bind, AimAt):
+            return _node_button(self._rows, self._node, self._bind, name, "level with", "the world")
+        if name in self._bind.nodes:
+            return self._rows.choice(prop, self._nodes(name), how.tip)
+        if how.words:
+            return self._rows.choice(prop, list(how.words), how.tip)
+        return self._rows.switch(prop, how.label, how.tip)
 
-    def choice(self, field: str, choices: list[tuple[Any, str]], tip: str) -> QWidget:
-        return self.rows.choice(_of(self.rows, self.bind, field), choices, tip)
-
-    def switch(self, field: str, word: str, tip: str) -> QWidget:
-        return self.rows.switch(_of(self.rows, self.bind, field), word, tip)
-
-
-def _aim(at: _Bound, bind: AimAt) -> None:
-    at.beside_strength(_node_button(at.rows, at.node, bind, "up", "level with", "the world"))
-    at.numbers("", ("off.x", "off to the right"), ("off.y", "off upwards"))
-
-
-def _face(at: _Bound, bind: FaceCamera) -> None:
-    scene = at.rows.document.scene
-    faced = [(OUTPUT, "the output")] if scene.shots or bind.camera == OUTPUT else []
-    faced += [(camera.id, camera.name) for camera in cameras(scene).values()]
-    at.rows.widgets(
-        "Faces",
-        at.choice("camera", faced, "The camera that it faces, or whatever the film shows"),
-        at.switch("upright", "upright", "About the world's Y only"),
-        spans=(2, 1),
-    )
-
-
-def _nodes(at: _Bound, chosen: str) -> list[tuple[Any, str]]:
-    """The nodes that a bind can be to, and the output where there is a film."""
-    scene = at.rows.document.scene
-    output: list[tuple[Any, str]] = [(OUTPUT, "the output")] if scene.shots or chosen == OUTPUT else []
-    return output + [(node.id, node.name) for node in scene.nodes if node.id != at.node.id]
-
-
-def _match(at: _Bound, bind: Match) -> None:
-    at.beside_strength(at.choice("node", _nodes(at, bind.node), "What is matched"))
-    for title, field, stem in _MATCHED:
-        at.rows.widgets(title, at.choice(field, _AXES, f"Which axes of the {field} are taken over"))
-        at.numbers("offset", *((f"{stem}.{axis}", axis) for axis in getattr(bind, field)))
-
-
-def _follow(at: _Bound, bind: Follow) -> None:
-    sides = [("behind", "from behind"), ("fixed", "this way")]
-    at.beside_strength(at.choice("way", sides, "Where it follows from"))
-    at.numbers("", ("nearest", "nearest"), ("farthest", "farthest"), ("half_life", "lag, half-life"))
-    at.numbers("", ("turn", "from the side"), ("rise", "from above"))
-
-
-def _ride_path(at: _Bound, bind: RidePath) -> None:
-    at.beside_strength(at.choice("by", [("length", "even speed"), ("parameter", "by points")], "What progress counts"))
-    at.numbers("", ("progress", "progress"), ("bank", "bank"))
-    at.rows.widgets(
-        "Along",
-        at.switch("along", "turns", "Turned along the path"),
-        at.choice("front", _FRONTS, "Which side goes ahead"),
-        at.switch("loops", "loops", "Progress beyond the end begins anew"),
-    )
-
-
-def _ride_ground(at: _Bound, bind: RideGround) -> None:
-    at.beside_strength(at.choice("down", _DOWNS, "The way down"))
-    at.numbers("", ("height", "height"), ("tilt", "tilt with slope"), ("footprint", "footprint"))
-
-
-def _tour(at: _Bound, bind: Tour) -> None:
-    at.beside_strength(at.choice("way", WAYS, "How it goes from framing to framing"))
-    at.numbers("", ("place", "place on the tour"))
-
-
-def _opposite(at: _Bound, bind: Opposite) -> None:
-    at.beside_strength(at.choice("node", _nodes(at, bind.node), "What it stays opposite of"))
-    at.numbers("", ("distance", "distance"), ("height", "height"))
-
-
-def _limit(at: _Bound, bind: Limit) -> None:
-    at.numbers("", ("low", f"least {bind.what}"), ("high", f"most {bind.what}"))
-
-
-def _drop(at: _Bound, bind: DropAndRoll) -> None:
-    at.numbers("", ("start", "from frame"), ("radius", "radius"))
-    at.numbers("Push", *((f"push.{axis}", axis) for axis in "xyz"), axis=True)
-    at.numbers("", ("gravity", "gravity"), ("bounce", "bounce"), ("friction", "friction"))
-
-
-BIND_ROWS: dict[type, Callable[[_Bound, Any], None]] = {
-    AimAt: _aim, FaceCamera: _face, Match: _match, Follow: _follow, RidePath: _ride_path, RideGround: _ride_ground,
-    Opposite: _opposite, Limit: _limit, DropAndRoll: _drop, Tour: _tour,
-}  # fmt: skip
+    def _nodes(self, name: str) -> list[tuple[Any, str]]:
+        """The nodes that a field can name, and the output where there is a film."""
+        scene, bind = self._rows.document.scene, self._bind
+        role, films = bind.roles.get(name), scene.shots or getattr(bind, name) == OUTPUT
+        output: list[tuple[Any, str]] = [(OUTPUT, "the output")] if films and name in bind.filmed else []
+        others = (node for node in scene.nodes if node.id != self._node.id and (not role or node.serves_as(role)))
+        return output + [(node.id, node.name) for node in others]
 
 
 def _of(rows: Rows, bind: Bind, field: str) -> Any:
@@ -234,7 +138,7 @@ def _node_button(rows: Rows, node: AnyNode, bind: AimAt, field: str, words: str,
             action.triggered.connect(partial(_choose, rows, bind, field, other_id))
         choices.exec(button.mapToGlobal(QPoint(0, button.height())))
 
-    return word_button(text, "What is level for the aim's horizon", menu)
+    return word_button(text, shown(type(bind), field).tip, menu)
 
 
 def _choose(rows: Rows, bind: Bind, field: str, value: Any, checked: bool = False) -> None:

@@ -29,6 +29,7 @@ from ...scene import (
     span_label,
     specs,
 )
+from ...scene.film import WAY_WORDS
 from ...scene.output import shot_range, shown_nodes
 from ...scene.types import UnitName
 from ..state.document import Document
@@ -37,9 +38,6 @@ from ..widgets.panel import label, popup_menu
 from ..widgets.property_fields import Property
 from .rows import Rows, spec, word_button
 
-WAYS: list[tuple[Any, str]] = [
-    ("auto", "by itself"), ("straight", "straight"), ("round", "round the subject"), ("rise", "rise and settle"),
-]  # fmt: skip
 _PLACES: list[tuple[Any, str]] = [("before", "before it"), ("on", "across it"), ("after", "after it")]
 
 
@@ -139,7 +137,7 @@ def _join_rows(rows: Rows, join: Property) -> None:
     rows.widgets(
         "",
         rows.choice(of("place", "place"), _PLACES, "Where it lies beside the shot's first frame"),
-        rows.choice(of("way", "way"), WAYS, "How it goes from one camera to the other"),
+        rows.choice(of("way", "way"), list(WAY_WORDS), "How it goes from one camera to the other"),
         spans=(1, 2),
     )
     ease = word_button(span_label(now.ease), "Ease of the blend", partial(_ease_menu, document, of("ease", "ease")))

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from functools import partial
-from typing import Any
+from typing import Any, get_args
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
@@ -15,21 +15,17 @@ from ...scene import (
     AnyNode,
     Ease,
     Impact,
-    Lag,
-    Limiter,
     Mover,
     Oscillator,
     Overshoot,
     Scene,
-    Shake,
-    SteadyRate,
-    StepHold,
     Target,
     span_label,
     spec,
 )
 from ...scene.channels import POSITION, ROTATION, ChannelSpec
-from ...scene.types import UnitName
+from ...scene.fields import is_number
+from ...scene.movers import Wave
 from ..commands.movers import MoverCommands
 from ..widgets.ease_menu import add_eases
 from ..widgets.panel import label, menu_button, popup_menu
@@ -37,22 +33,14 @@ from ..widgets.property_fields import Property
 from .rows import Rows, word_button
 from .rows import spec as number_spec
 
-_SPACES: dict[str, str] = {
-    "own": "its own axes", "carrier": "its carrier's axes", "world": "the world's axes",
-    "picture": "across the picture",
-}  # fmt: skip
-_WAVES = ("sine", "triangle", "saw", "square")
-_PER: list[tuple[Any, str]] = [("seconds", "seconds"), ("beats", "beats")]
 _TRIPLES = (("Move", POSITION), ("Turn", ROTATION))
 
 
 def mover_shape(mover: Mover) -> tuple[object, ...]:
     """All of a mover that decides which rows it has."""
-    words = ("per", "wave", "about", "only_stops", "by", "when", "node", "name")
-    return (
-        mover.id, type(mover), mover.on, mover.names, mover.space, mover.start is None, mover.end is None,
-        *(getattr(mover, field, None) for field in words),
-    )  # fmt: skip
+    kind = type(mover)
+    words = (getattr(mover, field) for _, *fields in mover.rows for field in fields if not is_number(kind, field))
+    return (mover.id, kind, mover.on, mover.names, mover.space, mover.start is None, mover.end is None, *words)
 
 
 class MoverRows:
@@ -63,7 +51,11 @@ class MoverRows:
 
     def build(self) -> None:
         self._targets()
-        _KINDS[type(self.mover)](self, self.mover)
+        for title, *fields in self.mover.rows:
+            if fields != ["about"] or self._turns_a_lens:
+                self.row(title, *(self.field(each) for each in fields), spans=self._wide(fields))
+        if isinstance(self.mover, Overshoot):
+            _landing_notes(self, self.mover)
         self._space()
         self._range()
 
@@ -90,20 +82,36 @@ class MoverRows:
             (type(self.mover), field),
         )
 
-    def number(self, name: str, field: str, unit: UnitName, nudge: float, caption: str = "") -> QWidget:
-        made = self.rows.number(self.of(name, field), number_spec(name, unit, nudge), caption=caption)
-        self.rows.properties[f"{self.mover.id} {field}"] = made
+    def field(self, name: str) -> QWidget:
+        """A field as its kind says that it is shown, or as one of ``_OWN`` has it."""
+        kind, shown = type(self.mover), self.mover.shown(name)
+        prop = self.of(shown.label, name)
+        own = _OWN.get((kind, name))
+        made: QWidget
+        if own is not None:
+            made = own(self, self.mover)
+        elif shown.words:
+            made = self.rows.choice(prop, list(shown.words), shown.tip)
+        elif is_number(kind, name):
+            made = self.rows.number(prop, number_spec(shown.label, shown.unit, shown.nudge), caption=shown.caption)
+        else:
+            made = self.rows.switch(prop, shown.label, shown.tip)
+        if shown.tip and is_number(kind, name):
+            made.setToolTip(shown.tip)
+        self.rows.properties[f"{self.mover.id} {name}"] = made
         return made
 
-    def choice(self, name: str, field: str, choices: list[tuple[Any, str]], tip: str) -> QWidget:
-        made = self.rows.choice(self.of(name, field), choices, tip)
-        self.rows.properties[f"{self.mover.id} {field}"] = made
-        return made
+    def choice(self, name: str, choices: list[tuple[Any, str]]) -> QWidget:
+        """A field whose choices are those of the scene."""
+        shown = self.mover.shown(name)
+        return self.rows.choice(self.of(shown.label, name), choices, shown.tip)
 
-    def switch(self, word: str, field: str, tip: str) -> QWidget:
-        made = self.rows.switch(self.of(word, field), word, tip)
-        self.rows.properties[f"{self.mover.id} {field}"] = made
-        return made
+    def _wide(self, fields: list[str]) -> tuple[int, ...]:
+        return tuple(self.mover.shown(each).wide for each in fields)
+
+    @property
+    def _turns_a_lens(self) -> bool:
+        return self.node.serves_as("lens") and not set(self.mover.names).isdisjoint(ROTATION)
 
     # What it acts on
 
@@ -187,10 +195,10 @@ class MoverRows:
     def _space(self) -> None:
         if len(self.mover.spaces) < 2 or set(self.mover.names).isdisjoint((*POSITION, *ROTATION)):
             return
-        choices: list[tuple[Any, str]] = [(each, _SPACES[each]) for each in self.mover.spaces]
-        self.rows.widgets(
-            "Along", self.choice("axes", "space", choices, "Along whose axes it moves and turns"), spans=(3,)
-        )
+        words = [each for each in self.mover.shown("space").words if each[0] in self.mover.spaces]
+        made = self.choice("space", words)
+        self.rows.properties[f"{self.mover.id} space"] = made
+        self.rows.widgets("Along", made, spans=(3,))
 
     def _range(self) -> None:
         document = self.rows.document
@@ -220,39 +228,25 @@ class MoverRows:
                 button = menu_button(word, tip, edge(field))
                 self.row(title, button)
                 continue
-            number = self.number(f"{title.lower()} frame", field, "count", 1.0, "frame")
-            fades = self.number("fade", fade, "count", 1.0, "fade, frames")
-            fades.setToolTip("Over how many frames it fades")
+            number, fades = self.field(field), self.field(fade)
             whole = menu_button(
                 "always", f"Let it {'begin with' if field == 'start' else 'go on to'} the scene", edge(field)
             )
             self.row(title, number, fades, whole)
 
 
-# Kinds
+# What is not as the rest
 
 
-def _oscillator(at: MoverRows, mover: Oscillator) -> None:
-    at.row(
-        "Period",
-        at.number("period", "period", "count", 0.1),
-        at.choice("beat", "per", _PER, "What the period is counted in"),
-        spans=(1, 2),
-    )
-    at.row(
-        "Between",
-        at.number("low", "low", "factor", 0.05, "low"),
-        at.number("high", "high", "factor", 0.05, "high"),
-        at.number("phase", "phase", "share", 0.01, "phase"),
-    )
+def _wave_button(at: MoverRows, mover: Oscillator) -> QWidget:
     text = mover.wave if isinstance(mover.wave, str) else span_label(mover.wave)
-    at.row("Wave", word_button(text, "The shape of the wave", lambda button: _wave_menu(at, mover, button)), spans=(3,))
+    return word_button(text, mover.shown("wave").tip, lambda button: _wave_menu(at, mover, button))
 
 
 def _wave_menu(at: MoverRows, mover: Oscillator, button: QToolButton) -> None:
     wave = at.of("wave", "wave")
     menu = popup_menu(button)
-    for name in _WAVES:
+    for name in get_args(Wave):
         action = menu.addAction(name)
         assert action is not None
         action.setCheckable(True)
@@ -266,60 +260,8 @@ def _wave_menu(at: MoverRows, mover: Oscillator, button: QToolButton) -> None:
     menu.exec(button.mapToGlobal(QPoint(0, button.height())))
 
 
-def _rate(at: MoverRows, mover: SteadyRate) -> None:
-    at.row(
-        "Per",
-        at.choice("per", "per", [("seconds", "second"), ("beats", "beat")], "What the amounts are for"),
-        at.number("from frame", "since", "count", 1.0, "from frame"),
-        at.number("ease in", "ease_in", "seconds", 0.1, "ease in"),
-    )
-
-
-def _shake(at: MoverRows, mover: Shake) -> None:
-    at.row(
-        "Period",
-        at.number("period", "period", "seconds", 0.05, "seconds"),
-        at.number("octaves", "octaves", "count", 1.0, "octaves"),
-        at.number("persistence", "persistence", "share", 0.02, "persistence"),
-    )
-    at.row(
-        "",
-        at.number("peakiness", "peakiness", "factor", 0.05, "peakiness"),
-        at.number("loop", "loop", "seconds", 0.5, "loop"),
-        at.number("seed", "seed", "count", 1.0, "seed"),
-    )
-    at.row(
-        "Steps",
-        at.number("a step takes", "stride", "seconds", 0.02, "seconds each"),
-        at.number("tread", "tread", "factor", 0.05, "tread"),
-    )
-    if at.node.serves_as("lens") and not set(mover.names).isdisjoint(ROTATION):
-        at.row(
-            "About",
-            at.choice(
-                "about",
-                "about",
-                [("lens", "the lens"), ("aim", "what it is aimed at")],
-                "What turns go about, and so stays where it is",
-            ),
-            spans=(3,),
-        )
-
-
-def _overshoot(at: MoverRows, mover: Overshoot) -> None:
-    at.row(
-        "Bounce",
-        at.number("bounce", "bounce", "share", 0.01, "of a step"),
-        at.number("speed", "speed", "factor", 0.05, "swings/s"),
-        at.number("loop", "loop", "seconds", 0.5, "loop"),
-    )
-    at.row(
-        "",
-        at.switch(
-            "only where keys stop", "only_stops", "Follow exactly, and swing on only where keys stop at speed, or jump"
-        ),
-        spans=(3,),
-    )
+def _landing_notes(at: MoverRows, mover: Overshoot) -> None:
+    """What is said where nothing swings, and what can be done about it."""
     soft = nothing_to_swing(at.node, mover) if mover.only_stops else ()
     if mover.only_stops and not soft and not any(len(stops(at.node.channel(name)).frames) for name in mover.names):
         words = label(
@@ -341,78 +283,44 @@ def _overshoot(at: MoverRows, mover: Overshoot) -> None:
         at.row("", button, spans=(3,))
 
 
-def _lag(at: MoverRows, mover: Lag) -> None:
-    unit: UnitName = "seconds" if mover.by == "half-life" else "count"
-    at.row(
-        "Late by",
-        at.number("delay", "delay", unit, 0.02 if unit == "seconds" else 1.0),
-        at.choice(
-            "by", "by", [("half-life", "half-life"), ("frames", "frames")], "Softened, or the same some frames later"
-        ),
-        spans=(1, 2),
-    )
+def _falling(at: MoverRows) -> list[tuple[Any, str]]:
+    return [(n.id, n.name) for n in at.rows.document.scene.nodes if any(b.collides for b in n.binds)]
 
 
-def _limiter(at: MoverRows, mover: Limiter) -> None:
-    at.row(
-        "Between",
-        at.number("low", "low", "factor", 0.05, "low"),
-        at.number("high", "high", "factor", 0.05, "high"),
-        at.number("soft", "soft", "factor", 0.05, "soft over"),
-    )
+def _events(at: MoverRows) -> list[tuple[Any, str]]:
+    return [(event.name, event.name) for event in at.rows.document.scene.events]
 
 
-def _steps(at: MoverRows, mover: StepHold) -> None:
-    at.row(
-        "Every",
-        at.number("every", "every", "count", 1.0, "frames"),
-        at.number("from frame", "since", "count", 1.0, "from frame"),
-    )
-
-
-def _impact(at: MoverRows, mover: Impact) -> None:
-    scene, node_id = at.rows.document.scene, at.node.id
-    whens: list[tuple[Any, str]] = [
-        ("marker", "a marker"),
-        ("beats", "every beat"),
-        ("event", "an event"),
-        ("contact", "a landing"),
-    ]
-    falling: list[tuple[Any, str]] = [(n.id, n.name) for n in scene.nodes if any(b.collides for b in n.binds)]
-    events: list[tuple[Any, str]] = [(event.name, event.name) for event in scene.events]
+def _when(at: MoverRows, mover: Impact) -> QWidget:
+    """What it waits for; with it goes the first there is of that."""
+    node_id, events, falling = at.node.id, _events(at), _falling(at)
 
     def wait_for(scene: Scene, when: str) -> Scene:
-        """What it waits for, and the first there is of that."""
         name = events[0][0] if when == "event" and events else ""
         lands = falling[0][0] if when == "contact" and falling else None
         return edits.change_mover(scene, node_id, mover.id, when=when, name=name, node=lands)
 
-    when = Property(
+    prop = Property(
         at.rows.document,
         f"{at.node.name}: impact, when",
         lambda scene: getattr(edits.find_mover(scene.node(node_id), mover.id), "when", None),
         wait_for,
     )
-    at.row("At", at.rows.choice(when, whens, "What it waits for"), spans=(3,))
-    if mover.when == "marker":
-        names: list[tuple[Any, str]] = [("", "every marker"), *dict.fromkeys((m.name, m.name) for m in scene.markers)]
-        at.row("", at.choice("marker", "name", names, "The markers that it comes at"), spans=(3,))
-    elif mover.when == "event":
-        which = at.choice("event", "name", events or [("", "no events yet")], "The event that it comes with")
-        at.row("", which, spans=(3,))
-    elif mover.when == "contact":
-        what = at.choice("node", "node", falling or [(None, "nothing drops yet")], "What lands")
-        at.row("", what, at.number("least", "least", "factor", 0.5, "from units/s"), spans=(2, 1))
-    at.row(
-        "Decay",
-        at.number("half-life", "half_life", "seconds", 0.02, "half-life"),
-        at.number("speed", "speed", "factor", 0.1, "swings/s"),
-        at.number("seed", "seed", "count", 1.0, "seed"),
-    )
+    shown = mover.shown("when")
+    return at.rows.choice(prop, list(shown.words), shown.tip)
 
 
-_KINDS: dict[type, Callable[[MoverRows, Any], None]] = {
-    Oscillator: _oscillator, SteadyRate: _rate, Shake: _shake, Overshoot: _overshoot, Lag: _lag, Limiter: _limiter,
-    StepHold: _steps, Impact: _impact,
+def _name(at: MoverRows, mover: Impact) -> QWidget:
+    if mover.when == "event":
+        return at.choice("name", _events(at) or [("", "no events yet")])
+    markers = dict.fromkeys((marker.name, marker.name) for marker in at.rows.document.scene.markers)
+    return at.choice("name", [("", "every marker"), *markers])
+
+
+def _lands(at: MoverRows, mover: Impact) -> QWidget:
+    return at.choice("node", _falling(at) or [(None, "nothing drops yet")])
+
+
+_OWN: dict[tuple[type, str], Callable[[MoverRows, Any], QWidget]] = {
+    (Oscillator, "wave"): _wave_button, (Impact, "when"): _when, (Impact, "name"): _name, (Impact, "node"): _lands,
 }  # fmt: skip
-MOVER_ROWS = _KINDS

@@ -12,11 +12,11 @@ from ...scene import BEYOND, GUIDES, Family, Flow, Hold, Linear
 from ...scene.movers import MOVER_KINDS
 from ...scene.starting_points import STARTING_POINTS
 from ..commands.binds import BIND_ACTIONS
-from ..commands.movers import kind_name
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
 from ..rigs.recipes import RECIPES
 from ..state.recording import SCOPES
 from ..timeline.ease.trial import apply_ease
+from ..widgets.kind_looks import tag_of
 from .action_states import ActionStates
 from .areas import AREAS
 from .desk import Desk
@@ -242,7 +242,7 @@ def _film(desk: Desk) -> None:
 def _life(desk: Desk) -> None:
     act, movers = desk.actions_.connect, desk.mover_commands
     for kind in MOVER_KINDS:
-        act(f"life.{kind_name(kind)}", partial(movers.add, kind))
+        act(f"life.{tag_of(kind)}", partial(movers.add, kind))
     for number, name in enumerate(STARTING_POINTS, 1):
         act(f"life.feels_{number}", partial(movers.add_starting_point, name))
     act("life.more", lambda: movers.scale_life(True))

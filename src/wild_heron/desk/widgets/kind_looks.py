@@ -1,0 +1,29 @@
+"""What kinds of things look like, and by which letter they are made: one table for each family, by the tag in files."""
+
+from typing import NamedTuple
+
+from .theme import AMBER, REED, RUST, SKY, SOFT
+
+
+class MoverLook(NamedTuple):
+    """``letter``: after L, makes one. ``tone``: of its dot and its graph."""
+
+    letter: str
+    tone: str
+
+
+MOVER_LOOKS = {
+    "oscillator": MoverLook("O", SKY),
+    "rate": MoverLook("R", REED),
+    "shake": MoverLook("S", SKY),
+    "overshoot": MoverLook("V", AMBER),
+    "lag": MoverLook("G", AMBER),
+    "limiter": MoverLook("I", SOFT),
+    "steps": MoverLook("N", SOFT),
+    "impact": MoverLook("P", RUST),
+}
+
+
+def tag_of(kind: type) -> str:
+    """What a kind is called in files and actions."""
+    return str(kind.__struct_config__.tag)  # type: ignore[attr-defined]
