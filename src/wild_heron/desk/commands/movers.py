@@ -15,7 +15,7 @@ from ...scene import Mover, NamedMovers, Overshoot, Scene
 from ...scene.movers import MOVER_KINDS
 from ...scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from ..state.document import Document
-from ..widgets.kind_looks import MOVER_LOOKS, tag_of
+from ..widgets.kind_looks import mover_look, tag_of
 from .action_spec import ActionSpec
 
 A = ActionSpec
@@ -27,7 +27,7 @@ MOVER_MIME = "application/x-wild-heron-mover"
 MOVER_ACTIONS = (
     *(
         A(
-            f"life.{tag_of(kind)}", kind.label.capitalize(), kind.hint, f"L, {MOVER_LOOKS[tag_of(kind)].letter}",
+            f"life.{tag_of(kind)}", kind.label.capitalize(), kind.hint, mover_look(kind).keys,
             sub="Add a mover",
         )
         for kind in MOVER_KINDS

@@ -15,7 +15,7 @@ from ...scene.moving import group_of
 from ..channels.field import ChannelField
 from ..commands.movers import MOVER_MIME, MoverCommands
 from ..state.document import Document
-from ..widgets.kind_looks import MOVER_LOOKS, tag_of
+from ..widgets.kind_looks import mover_look
 from ..widgets.panel import icon_button, popup_menu, set_surface
 from ..widgets.theme import AMBER, FAINT, LINE, SOFT, TEXT, colour, font
 from ..widgets.unexpected import painted
@@ -33,7 +33,7 @@ class MoverGraph(QWidget):
     def __init__(self, document: Document, node: AnyNode, mover: Mover) -> None:
         super().__init__()
         self._document, self._node_id, self._mover_id = document, node.id, mover.id
-        self._tone = MOVER_LOOKS[tag_of(type(mover))].tone
+        self._tone = mover_look(type(mover)).tone
         self._known: tuple[Scene, Scene, str, tuple[int, int]] | None = None
         self._lines: tuple[Array, Array] | None = None
         self._name = ""
@@ -242,7 +242,7 @@ class _Title(QToolButton):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = self.height() / 2
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(colour(MOVER_LOOKS[tag_of(type(self._mover))].tone if self._mover.on else LINE))
+        p.setBrush(colour(mover_look(type(self._mover)).tone if self._mover.on else LINE))
         p.drawEllipse(QPointF(5, middle), 3.6, 3.6)
         p.setFont(self.font())
         p.setPen(colour(TEXT if self._mover.on else SOFT))

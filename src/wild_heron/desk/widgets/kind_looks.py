@@ -11,6 +11,11 @@ class MoverLook(NamedTuple):
     letter: str
     tone: str
 
+    @property
+    def keys(self) -> str:
+        """The shortcut that makes one; "" for none."""
+        return f"L, {self.letter}" if self.letter else ""
+
 
 MOVER_LOOKS = {
     "oscillator": MoverLook("O", SKY),
@@ -22,6 +27,13 @@ MOVER_LOOKS = {
     "steps": MoverLook("N", SOFT),
     "impact": MoverLook("P", RUST),
 }
+
+_PLAIN = MoverLook("", SOFT)
+
+
+def mover_look(kind: type) -> MoverLook:
+    """The look of a kind of mover; one without a letter and in no colour of its own where the table has none."""
+    return MOVER_LOOKS.get(tag_of(kind), _PLAIN)
 
 
 def tag_of(kind: type) -> str:
