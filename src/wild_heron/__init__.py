@@ -22,7 +22,7 @@ __version__ = "0.1.0"
 
 
 class _Package(ModuleType):
-    """The function ``evaluate`` has the name of the folder that it comes from, and goes before it."""
+    """The functions ``evaluate`` and ``output`` have names of folders, and go before them."""
 
     @property
     def evaluate(self) -> Any:
@@ -30,6 +30,14 @@ class _Package(ModuleType):
 
     @evaluate.setter
     def evaluate(self, module: Any) -> None:
+        """Importing the folder sets it here."""
+
+    @property
+    def output(self) -> Any:
+        return import_module("wild_heron.api").output
+
+    @output.setter
+    def output(self, module: Any) -> None:
         """Importing the folder sets it here."""
 
 

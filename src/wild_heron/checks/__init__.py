@@ -2,8 +2,7 @@
 
 from .case import Case
 from .finding import Finding, Judged
-from .judging import CHECKS, judged
-from .limits import LIMITS
+from .judging import CHECKS, LIMITS, judged
 from .measures import Measures
 
 __all__ = ["CHECKS", "LIMITS", "Case", "Finding", "Judged", "Measures", "judged"]

@@ -12,7 +12,7 @@ from ..evaluate.windows import Windows
 from ..scene import Scene
 from ..space.lens import world_to_pixel
 from .finding import Finding, frames_in_words
-from .limits import limit_of
+from .limit import Limit
 from .measures import Measures
 from .shots import shown_name
 from .windows import windows_of
@@ -42,8 +42,8 @@ class Case:
             check, kind, self.shape.name, first, last, frame, worst, badness, f"{title}, {when}", detail, about
         )
 
-    def limit(self, name: str) -> float:
-        return limit_of(self.scene.checks, name)
+    def limit(self, limit: Limit) -> float:
+        return limit.of(self.scene.checks)
 
     @property
     def fps(self) -> float:

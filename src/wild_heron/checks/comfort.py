@@ -5,9 +5,31 @@ from numpy.typing import NDArray
 
 from ..arrays import Array
 from .case import Case
+from .check import Check
 from .finding import Finding, Row, most_in, runs
+from .limit import Limit
 
 NAME = "comfort"
+CROSS = Limit(
+    "comfort.cross", "Seconds to cross the frame", 7.0, "s", 0.2, 60.0,
+    "the cinematographer's rule for 24 frames a second and a shutter of 180°",
+)  # fmt: skip
+ZOOM = Limit(
+    "comfort.zoom", "Zoom a second", 0.25, "%", 0.01, 10.0,
+    "a quarter nearer each second", 100.0,
+)  # fmt: skip
+SHAKE = Limit(
+    "comfort.shake", "Shake, share of the frame", 0.008, "%", 0.0005, 0.2,
+    "about fifteen pixels in 1,920, as the root of the mean square over a second", 100.0,
+)  # fmt: skip
+STROBE = Limit(
+    "comfort.strobe", "Gap of an edge from frame to frame", 0.025, "%", 0.001, 0.5,
+    "what blur leaves open of a step; beyond this an edge is seen twice", 100.0,
+)  # fmt: skip
+ROLL = Limit(
+    "comfort.roll", "Roll a second", 25.0, "°", 1.0, 720.0,
+    "a horizon that turns faster makes dizzy",
+)  # fmt: skip
 _BUSY = 0.5
 """Of its limit: from here on something counts as motion of its own where zoom, pan and subject come together."""
 _BUSY_FRAMES = 4
@@ -31,7 +53,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     """Too fast to follow (“fast”), everything at once (“busy”), shake (“shake”), edges seen twice (“strobe”), roll
     (“roll”)."""
     numbers = case.numbers
-    needed = seconds_needed(case.limit("comfort.cross"), case.fps, numbers.shutter)
+    needed = seconds_needed(case.limit(CROSS), case.fps, numbers.shutter)
     # In shares of the fastest that can be followed.
     rush = case.speed * needed
     slide = case.slide / case.side * needed
@@ -40,8 +62,8 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     gap = step * np.clip(1.0 - numbers.shutter / 360.0, 0.0, 1.0)
     with np.errstate(invalid="ignore"):
         fast = rush > 1.0
-        shaky, rolls = shake > case.limit("comfort.shake"), roll > case.limit("comfort.roll")
-        strobes = ~fast & (gap > case.limit("comfort.strobe"))
+        shaky, rolls = shake > case.limit(SHAKE), roll > case.limit(ROLL)
+        strobes = ~fast & (gap > case.limit(STROBE))
         busy = ~fast & _busy(case, slide)
     found = []
     for first, last in runs(fast, case.segment):
@@ -62,12 +84,19 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
                     "Zoom, pan and subject at once", "let one of them rest",
                 )
             )  # fmt: skip
-    for name, bad, values, title, said in (
-        ("shake", shaky, shake * 100.0, "Shakes", "{:.1f} % of the frame"),
-        ("strobe", strobes, gap * 100.0, "Edges are seen twice", "steps of {:.1f} % of the frame beyond their blur"),
-        ("roll", rolls, roll, "Rolls fast", "{:.0f}° a second"),
+    for name, own, bad, values, title, said in (
+        ("shake", SHAKE, shaky, shake * 100.0, "Shakes", "{:.1f} % of the frame"),
+        (
+            "strobe",
+            STROBE,
+            strobes,
+            gap * 100.0,
+            "Edges are seen twice",
+            "steps of {:.1f} % of the frame beyond their blur",
+        ),
+        ("roll", ROLL, rolls, roll, "Rolls fast", "{:.0f}° a second"),
     ):
-        limit = case.limit(f"comfort.{name}") * (1.0 if name == "roll" else 100.0)
+        limit = case.limit(own) * own.shown
         for first, last in runs(bad, case.segment):
             worst = most_in(values, first, last)
             value = float(values[worst])
@@ -99,7 +128,7 @@ def _busy(case: Case, slide: Array) -> NDArray[np.bool_]:
     distance = np.linalg.norm(numbers.aim - numbers.pose[:, :3, 3], axis=1)
     larger = np.abs(case.rate(np.log(numbers.focal_px)))
     moved = np.linalg.norm(case.rate(numbers.aim), axis=1) / distance
-    half = _BUSY * case.limit("comfort.zoom")
+    half = _BUSY * case.limit(ZOOM)
     return np.asarray((larger > half) & (moved > half) & (slide > _BUSY))
 
 
@@ -170,3 +199,9 @@ def _without_trend(values: Array, sigma: float) -> Array:
     left[:reach] *= np.linspace(0.0, 1.0, reach, endpoint=False) if reach else 1.0
     left[len(left) - reach :] *= np.linspace(1.0, 0.0, reach) if reach else 1.0
     return np.asarray(left)
+
+
+CHECK = Check(
+    NAME, "Comfort", "picture speed against what eyes follow", ("fast", "busy", "shake", "strobe", "roll"),
+    (CROSS, ZOOM, SHAKE, STROBE, ROLL), judge, everywhere=("roll",),
+)  # fmt: skip

@@ -5,10 +5,32 @@ import numpy as np
 
 from ..arrays import Array
 from .case import Case
+from .check import Check
 from .finding import Finding, Row, frames_in_words, runs
+from .limit import Limit
 from .pace import CutPace, pace_at_cuts, shown_speed
 
 NAME = "cuts"
+DEAD = Limit(
+    "cuts.dead", "Frames that stand still at a cut", 3.0, "frames", 1.0, 100.0,
+    "shorter is not noticed",
+)  # fmt: skip
+JUMP = Limit(
+    "cuts.jump", "Speed on one side of a cut to the other", 4.0, "×", 1.1, 100.0,
+    "both sides being in motion",
+)  # fmt: skip
+ANGLE = Limit(
+    "cuts.angle", "Change of angle on one subject", 30.0, "°", 0.0, 90.0,
+    "the thirty-degree rule of continuity editing",
+)  # fmt: skip
+SHORT = Limit(
+    "cuts.short", "Shortest shot", 0.3, "s", 0.02, 60.0,
+    "what takes less is not read",
+)  # fmt: skip
+LONG = Limit(
+    "cuts.long", "Longest shot", 30.0, "s", 1.0, 3600.0,
+    "longer runs want a change",
+)  # fmt: skip
 _AS_LARGE = 0.30
 """Change of a subject's size from which on a cut on the same angle is seen as one."""
 
@@ -24,7 +46,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     found += _lengths(case)
     for each in found:
         bad |= (case.frames >= each.first) & (case.frames <= each.last)
-    return Row(NAME, still, case.limit("cuts.dead"), "frames still", bad), found
+    return Row(NAME, still, case.limit(DEAD), "frames still", bad), found
 
 
 def _finding(
@@ -40,7 +62,7 @@ def _finding(
 
 def _by_speed(case: Case) -> tuple[Array, list[Finding]]:
     """How many frames the picture has stood still, counted from a cut (N,), and dead starts, dead ends and jumps."""
-    still, jump = case.limit("cuts.dead"), case.limit("cuts.jump")
+    still, jump = case.limit(DEAD), case.limit(JUMP)
     speed = shown_speed(case.slide, case.subject_slide, case.side)
     count, found = pace_at_cuts(speed, case.cuts, case.known, still, jump)
     return count, [_of_pace(case, speed, each, jump if each.kind == "jump" else still) for each in found]
@@ -81,7 +103,7 @@ def _angle(case: Case, row: int) -> Finding | None:
     if float(sizes.max() / sizes.min()) > 1.0 + _AS_LARGE:
         return None
     cosine = float(np.clip(_direction(case, row - 1) @ _direction(case, row), -1.0, 1.0))
-    angle, limit = float(np.degrees(np.arccos(cosine))), case.limit("cuts.angle")
+    angle, limit = float(np.degrees(np.arccos(cosine))), case.limit(ANGLE)
     if angle >= limit or (angle < 0.5 and float(sizes.max() / sizes.min()) < 1.005):
         return None  # The picture goes on as it was: that is no cut to be seen.
     return _finding(
@@ -118,7 +140,7 @@ def _lengths(case: Case) -> list[Finding]:
         seconds = (last - first + 1) / case.fps
         name = case.shot_name(last)
         when = frames_in_words(float(case.frames[first]), float(case.frames[last]))
-        short, long = case.limit("cuts.short"), case.limit("cuts.long")
+        short, long = case.limit(SHORT), case.limit(LONG)
         if seconds < short:
             found.append(
                 _finding(case, "short", first, last, seconds, short / seconds, f"{name} is too short, {when}",
@@ -130,3 +152,9 @@ def _lengths(case: Case) -> list[Finding]:
                          f"{seconds:.0f} s without a cut", name)
             )  # fmt: skip
     return found
+
+
+CHECK = Check(
+    NAME, "Cuts", "frames that stand still at a cut", ("dead", "jump", "angle", "line", "short", "long"),
+    (DEAD, JUMP, ANGLE, SHORT, LONG), judge, everywhere=("dead", "angle", "line", "short", "long"),
+)  # fmt: skip

@@ -5,10 +5,20 @@ import numpy as np
 from ..arrays import Array
 from ..scene.channels import FARTHEST_CLIP
 from .case import Case
+from .check import Check
 from .coverage import SIDES
 from .finding import Finding, Row, least_in, most_in, runs
+from .limit import Limit
 
 NAME = "edges"
+BARE = Limit(
+    "edges.bare", "Bare part of the frame", 0.0005, "%", 0.0, 1.0,
+    "a strip of one pixel in 1,920 is 0.05 %", 100.0,
+)  # fmt: skip
+MARGIN = Limit(
+    "edges.margin", "Margin beyond the frame", 0.0, "%", 0.0, 0.1,
+    "0: covered is enough; more, for movers and reframing later", 100.0,
+)  # fmt: skip
 _HOLE = 0.0002
 """Of the frame: smaller holes are a matter of smooth edges."""
 
@@ -18,7 +28,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     (“clipped”)."""
     covered = case.measures.coverage[:, case.which]
     bare, hole, margins = covered[:, 0], covered[:, 1], covered[:, 2:]
-    limit, least = case.limit("edges.bare"), case.limit("edges.margin")
+    limit, least = case.limit(BARE), case.limit(MARGIN)
     with np.errstate(invalid="ignore"):
         outer = bare - np.where(hole > _HOLE, hole, 0.0)
         is_bare, is_hole = outer > limit, hole > max(limit, _HOLE)
@@ -99,3 +109,9 @@ def _clipped(case: Case) -> list[Finding]:
                 )
             )  # fmt: skip
     return found
+
+
+CHECK = Check(
+    NAME, "Edges", "bare part of the frame", ("bare", "hole", "margin", "clipped"),
+    (BARE, MARGIN), judge, everywhere=("clipped",),
+)  # fmt: skip

@@ -9,9 +9,6 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import Accepted, ChecksOfScene
 
-IN_EVERY_FORMAT = frozenset(("dead", "angle", "line", "short", "long", "through", "near", "words", "roll", "clipped"))
-"""Kinds that do not depend on where the frame lies: accepted in one format, they are in all."""
-
 
 class Finding(NamedTuple):
     """``kind`` of what ``check``, in the format called ``format``, from frame ``first`` to ``last``, the worst at
@@ -34,6 +31,8 @@ class Finding(NamedTuple):
     note: str = ""
     """Why it was accepted; "" for one that was not."""
     accepted: bool = False
+    everywhere: bool = False
+    """Whether it does not depend on where the frame lies: accepted in one format, it is in all."""
 
     @property
     def key(self) -> tuple[str, str, str, float]:
@@ -47,7 +46,7 @@ class Finding(NamedTuple):
 
     def acceptance(self, note: str = "") -> Accepted:
         """What a scene keeps of a finding that is as it should be."""
-        shape = "" if self.kind in IN_EVERY_FORMAT else self.format
+        shape = "" if self.everywhere else self.format
         return msgspec.structs.replace(self.here, format=shape, note=note)
 
     def marked(self, checks: ChecksOfScene) -> "Finding":

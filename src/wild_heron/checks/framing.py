@@ -7,10 +7,16 @@ from ..arrays import Array
 from ..scene import Subject
 from ..scene.checks import AREAS
 from .case import Case
+from .check import Check
 from .finding import Finding, Row, least_in, runs
+from .limit import Limit
 from .shots import matters
 
 NAME = "framing"
+HIDDEN = Limit(
+    "framing.hidden", "Hidden part of a subject", 0.6, "%", 0.05, 1.0,
+    "seen for less than two fifths it is not recognised", 100.0,
+)  # fmt: skip
 _MOST_OF_A_SHOT = 0.5
 """A subject matters in a shot in which it is wholly or partly in the frame for this share of it, where nothing else is
 said."""
@@ -30,7 +36,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         with np.errstate(invalid="ignore"):
             leaves = wanted & (np.nan_to_num(out, nan=1.0) > _OUT)
             small = wanted & ((box[:, 3] - box[:, 1]) < subject.least)
-            hidden = wanted & ((1.0 - case.measures.seen[:, k]) > case.limit("framing.hidden"))
+            hidden = wanted & ((1.0 - case.measures.seen[:, k]) > case.limit(HIDDEN))
         found += [_left(case, subject, out, first, last) for first, last in runs(leaves, case.segment)]
         found += [_small(case, subject, box, first, last) for first, last in runs(small, case.segment)]
         found += [
@@ -93,9 +99,15 @@ def _small(case: Case, subject: Subject, box: Array, first: int, last: int) -> F
 def _hidden(case: Case, subject: Subject, seen: Array, first: int, last: int) -> Finding:
     worst = least_in(seen, first, last)
     hidden = 1.0 - float(seen[worst])
-    limit = case.limit("framing.hidden")
+    limit = case.limit(HIDDEN)
     return case.finding(
         NAME, "hidden", (first, last), worst, hidden * 100.0, hidden / limit,
         f"{case.name_of(subject.node)} is hidden",
         f"up to {hidden * 100.0:.0f} % of it lies behind what is nearer", subject.node,
     )  # fmt: skip
+
+
+CHECK = Check(
+    NAME, "Framing", "subjects out of their area", ("out", "small", "hidden"),
+    (HIDDEN,), judge,
+)  # fmt: skip

@@ -7,10 +7,28 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import Picture
 from .case import Case
+from .check import Check
 from .finding import Finding, Row, least_in, most_in, runs
 from .layers import words_of
+from .limit import Limit
 
 NAME = "nearness"
+TOUCH = Limit(
+    "nearness.touch", "Distance from the lens", 0.15, "units", 0.0, 100.0,
+    "nearer, a layer bursts through the frame",
+)  # fmt: skip
+SOFT = Limit(
+    "nearness.soft", "Pixels of the film to a pixel of artwork", 1.5, "×", 1.0, 64.0,
+    "from here on it looks soft at its full size",
+)  # fmt: skip
+STRETCH = Limit(
+    "nearness.stretch", "Pixels of the film to a pixel of a photograph", 3.0, "×", 1.0, 64.0,
+    "along the most stretched direction",
+)  # fmt: skip
+WORDS = Limit(
+    "nearness.words", "Words a second on a text card", 3.0, "words", 0.5, 20.0,
+    "read aloud in the head, without haste; half a second more to find the card",
+)  # fmt: skip
 _FIND_SECONDS = 0.5
 """To find a card before reading it."""
 _WHOLE_CARD = 0.85
@@ -25,7 +43,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     """The lens in or through a layer (“through”, “near”), softness (“soft”), photographs (“stretched”, “missing”), text
     (“words”)."""
     numbers = case.numbers
-    touch, soft = case.limit("nearness.touch"), case.limit("nearness.soft")
+    touch, soft = case.limit(TOUCH), case.limit(SOFT)
     found: list[Finding] = []
     worst_size = np.full(len(case), np.nan)
     bad = np.zeros(len(case), dtype=bool)
@@ -106,7 +124,7 @@ def _unread(case: Case, node_id: str, shown: Array) -> list[Finding]:
     words = words_of(node) if isinstance(node, Picture) else 0
     if not words:
         return []
-    needed = words / case.limit("nearness.words") + _FIND_SECONDS
+    needed = words / case.limit(WORDS) + _FIND_SECONDS
     found = []
     with np.errstate(invalid="ignore"):
         whole = shown >= _WHOLE_CARD
@@ -128,7 +146,7 @@ def _unread(case: Case, node_id: str, shown: Array) -> list[Finding]:
 
 def _photographs(case: Case) -> list[Finding]:
     stretch, missing, found = case.measures.stretch * case.windows.scale, case.measures.missing, []
-    limit = case.limit("nearness.stretch")
+    limit = case.limit(STRETCH)
     with np.errstate(invalid="ignore"):
         stretched, missed = stretch > limit, missing > MISSED
     for first, last in runs(stretched, case.segment):
@@ -150,3 +168,9 @@ def _photographs(case: Case) -> list[Finding]:
             )
         )  # fmt: skip
     return found
+
+
+CHECK = Check(
+    NAME, "Nearness", "artwork above its own pixels", ("through", "near", "soft", "stretched", "missing", "words"),
+    (TOUCH, SOFT, STRETCH, WORDS), judge, everywhere=("through", "near", "words"),
+)  # fmt: skip

@@ -8,8 +8,8 @@ from ...evaluate import Evaluation, evaluate, output
 from ...evaluate.extent import local_bounds
 from ...scene import Format, Picture, Scene
 from ...scene.channels import OPACITY
+from ..edges import MARGIN
 from ..finding import Finding
-from ..limits import limit_of
 from ..windows import windows_of
 
 _SLACK = 0.0015
@@ -48,7 +48,7 @@ class Backdrop:
     def _rays(self, scene: Scene, shape: Format, focal: Array) -> Array:
         """The directions (N, 4, 3) of a frame's corners, with its margin, in the lens's own axes."""
         settings = scene.settings
-        grow = _SLACK + limit_of(scene.checks, "edges.margin")
+        grow = _SLACK + MARGIN.of(scene.checks)
         corners = windows_of(scene, self._frames, shape).corners(settings, grow)
         off = (corners - 0.5 * np.array([settings.width, settings.height])) * [1.0, -1.0]
         rays = np.empty((len(focal), 4, 3))

@@ -8,7 +8,7 @@ import numpy as np
 from ...edits.shifting import dollied
 from ...evaluate import evaluate
 from ...scene import SceneError
-from ..limits import limit_of
+from ..framing import HIDDEN
 from ..solving import follow_subjects
 from .centring import centred
 from .hiding import Sight, in_front_of
@@ -72,7 +72,7 @@ def push_in(problem: Problem) -> Iterator[Fix]:
 
 def _sight(problem: Problem) -> tuple[Sight, str, Passes]:
     """The lines of sight to a hidden subject, the layer that hides most of it, and whether little enough is hidden."""
-    sight, limit = Sight(problem.scene, problem.finding), limit_of(problem.scene.checks, "framing.hidden")
+    sight, limit = Sight(problem.scene, problem.finding), HIDDEN.of(problem.scene.checks)
     # Where something else than flat artwork hides it, nothing is known of what would help.
     if sight.hidden(problem.scene) < 0.01 * problem.finding.worst - _EXPLAINED:
         raise SceneError("It is not flat artwork that hides it.")

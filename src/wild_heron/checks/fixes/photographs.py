@@ -7,8 +7,7 @@ import numpy as np
 
 from ...edits.shifting import dollied
 from ...scene import Scene, SceneError
-from ..limits import limit_of
-from ..nearness import MISSED
+from ..nearness import MISSED, STRETCH
 from ..windows import windows_of
 from .problem import Problem, lens
 from .trial import Fix, Passes, smallest
@@ -28,7 +27,7 @@ def _looked(problem: Problem) -> Passes:
     # Where it is worst is looked at first.
     order = sorted(frames.tolist(), key=lambda frame: abs(frame - finding.at))
     shape = next(each for each in problem.scene.plain_formats() if each.name == finding.format)
-    limit = limit_of(problem.scene.checks, "nearness.stretch")
+    limit = STRETCH.of(problem.scene.checks)
 
     def passes(scene: Scene) -> bool:
         for frame in order:

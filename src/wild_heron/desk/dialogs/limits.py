@@ -3,7 +3,6 @@
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QWidget
 
 from ...checks import CHECKS, LIMITS
-from ...checks.limits import limit_of
 from ...scene import SceneError
 from ..commands.checks import CheckCommands
 from ..state.document import Document
@@ -29,9 +28,7 @@ class LimitsDialog(Dialog):
         for check in CHECKS:
             grid.addWidget(label(check.label.upper(), "soft", 11), row, 0)
             row += 1
-            for limit in LIMITS.values():
-                if not limit.name.startswith(f"{check.name}."):
-                    continue
+            for limit in check.limits:
                 words = label(limit.label, "", 12)
                 words.setToolTip(limit.source)
                 grid.addWidget(words, row, 0)
@@ -64,7 +61,7 @@ class LimitsDialog(Dialog):
     def refresh(self) -> None:
         """Show the limits as they are."""
         for name, field in self.fields.items():
-            value = limit_of(self._document.scene.checks, name) * LIMITS[name].shown
+            value = LIMITS[name].of(self._document.scene.checks) * LIMITS[name].shown
             if not field.hasFocus() or not field.isModified():
                 field.setText(f"{value:.6g}")
 

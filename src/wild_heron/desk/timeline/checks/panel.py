@@ -5,8 +5,7 @@ from functools import partial
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
-from ....checks import CHECKS, LIMITS
-from ....checks.limits import limit_of
+from ....checks import CHECKS
 from ....scene.checks import AREAS
 from ...commands.checks import CheckCommands
 from ...state.document import Document
@@ -153,10 +152,8 @@ class ChecksPanel(QWidget):
         made.setChecked(name not in document.scene.checks.off)
         made.triggered.connect(lambda checked: self.checks.switch(name))
         menu.addSeparator()
-        for limit in LIMITS.values():
-            if limit.name.startswith(f"{name}."):
-                value = limit_of(document.scene.checks, limit.name) * limit.shown
-                entry = menu.addAction(f"{limit.label}: {value:g} {limit.unit}…")
-                assert entry is not None
-                entry.triggered.connect(self._actions["check.limits"].trigger)
+        for limit in check.limits:
+            entry = menu.addAction(f"{limit.label}: {limit.of(document.scene.checks) * limit.shown:g} {limit.unit}…")
+            assert entry is not None
+            entry.triggered.connect(self._actions["check.limits"].trigger)
         menu.exec(at)

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ....arrays import Array
-from ....checks.limits import limit_of
+from ....checks.cuts import DEAD, JUMP
 from ....checks.pace import pace_at_cuts, shown_speed
 from ....evaluate import Evaluation
 from ....evaluate.film import film_of
@@ -30,7 +30,7 @@ def trouble_at_cuts(scene: Scene, found: PictureSpeed) -> list[tuple[float, floa
     rows = [math.ceil(start - 1e-6) - settings.first for start in starts]
     cuts = [row for row in dict.fromkeys(rows) if 0 < row < len(known)]
     speed = shown_speed(found.middle, found.subject, float(max(settings.width, settings.height)))
-    _, bad = pace_at_cuts(speed, cuts, known, limit_of(checks, "cuts.dead"), limit_of(checks, "cuts.jump"))
+    _, bad = pace_at_cuts(speed, cuts, known, DEAD.of(checks), JUMP.of(checks))
     out = []
     for each in bad:
         row = each.last if each.kind in ("end", "jump") else each.first

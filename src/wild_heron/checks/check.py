@@ -1,0 +1,22 @@
+"""What a check is: its limits, the kinds of findings that it has, and how it judges a film."""
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from .case import Case
+from .finding import Finding, Row
+from .limit import Limit
+
+
+class Check(NamedTuple):
+    """``name`` in a scene, what it is called, what its row shows, the kinds of findings that it has, its limits, and
+    how it judges a film. ``everywhere``: kinds that do not depend on where the frame lies: accepted in one format,
+    they are in all."""
+
+    name: str
+    label: str
+    about: str
+    kinds: tuple[str, ...]
+    limits: tuple[Limit, ...]
+    judge: Callable[[Case], tuple[Row, list[Finding]]]
+    everywhere: tuple[str, ...] = ()
