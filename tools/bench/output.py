@@ -10,7 +10,7 @@ import wild_heron as wh
 from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.output import output
 from wild_heron.files.exchange.gltf import gltf
-from wild_heron.files.exchange.move import move_of
+from wild_heron.files.exchange.move import Wanted, move_of
 from wild_heron.files.reader import Reader
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.process.client import RenderClient
@@ -45,7 +45,7 @@ def move(scene: wh.Scene) -> None:
     with Reader(1) as reader:
 
         def export() -> None:
-            gltf(move_of(scene, None, frames, nodes=told), reader)
+            gltf(move_of(scene, None, Wanted(frames, nodes=told)), reader)
 
         def plainly() -> None:
             evaluate(scene, frames, told)

@@ -12,7 +12,7 @@ from ..evaluate.windows import Windows
 from ..scene import Scene
 from ..space.lens import world_to_pixel
 from .finding import Finding, frames_in_words
-from .limit import Limit
+from .limit import CheckLimit
 from .measures import Measures
 from .shots import shown_name
 from .windows import windows_of
@@ -32,17 +32,15 @@ class Case:
         return len(self.frames)
 
     def finding(
-        self, check: str, kind: str, rows: tuple[int, int], at: int, worst: float, badness: float, title: str,
+        self, kind: str, rows: tuple[int, int], at: int, worst: float, badness: float, title: str,
         detail: str, about: str = "",
     ) -> Finding:  # fmt: skip
         """Something wrong from one row to another, worst at a third; the title says of itself in which frames."""
         first, last, frame = (float(self.frames[row]) for row in (*rows, at))
         when = frames_in_words(first, last)
-        return Finding(
-            check, kind, self.shape.name, first, last, frame, worst, badness, f"{title}, {when}", detail, about
-        )
+        return Finding(kind, self.shape.name, first, last, frame, worst, badness, f"{title}, {when}", detail, about)
 
-    def limit(self, limit: Limit) -> float:
+    def limit(self, limit: CheckLimit) -> float:
         return limit.of(self.scene.checks)
 
     @property

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from .case import Case
 from .finding import Finding, Row
-from .limit import Limit
+from .limit import CheckLimit
 
 
 class Check(NamedTuple):
@@ -17,6 +17,6 @@ class Check(NamedTuple):
     label: str
     about: str
     kinds: tuple[str, ...]
-    limits: tuple[Limit, ...]
+    limits: tuple[CheckLimit, ...]
     judge: Callable[[Case], tuple[Row, list[Finding]]]
     everywhere: tuple[str, ...] = ()

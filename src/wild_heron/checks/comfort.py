@@ -7,26 +7,26 @@ from ..arrays import Array
 from .case import Case
 from .check import Check
 from .finding import Finding, Row, most_in, runs
-from .limit import Limit
+from .limit import CheckLimit
 
 NAME = "comfort"
-CROSS = Limit(
+CROSS = CheckLimit(
     "comfort.cross", "Seconds to cross the frame", 7.0, "s", 0.2, 60.0,
     "the cinematographer's rule for 24 frames a second and a shutter of 180°",
 )  # fmt: skip
-ZOOM = Limit(
+ZOOM = CheckLimit(
     "comfort.zoom", "Zoom a second", 0.25, "%", 0.01, 10.0,
     "a quarter nearer each second", 100.0,
 )  # fmt: skip
-SHAKE = Limit(
+SHAKE = CheckLimit(
     "comfort.shake", "Shake, share of the frame", 0.008, "%", 0.0005, 0.2,
     "about fifteen pixels in 1,920, as the root of the mean square over a second", 100.0,
 )  # fmt: skip
-STROBE = Limit(
+STROBE = CheckLimit(
     "comfort.strobe", "Gap of an edge from frame to frame", 0.025, "%", 0.001, 0.5,
     "what blur leaves open of a step; beyond this an edge is seen twice", 100.0,
 )  # fmt: skip
-ROLL = Limit(
+ROLL = CheckLimit(
     "comfort.roll", "Roll a second", 25.0, "°", 1.0, 720.0,
     "a horizon that turns faster makes dizzy",
 )  # fmt: skip
@@ -71,7 +71,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         crossing = 1.0 / float(case.speed[worst])
         found.append(
             case.finding(
-                NAME, "fast", (first, last), worst, crossing, float(rush[worst]), "Too fast to follow",
+                "fast", (first, last), worst, crossing, float(rush[worst]), "Too fast to follow",
                 f"the frame slides by in {crossing:.1f} s, {float(needed[worst]):.1f} s is comfortable",
             )
         )  # fmt: skip
@@ -80,7 +80,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
             worst = most_in(slide, first, last)
             found.append(
                 case.finding(
-                    NAME, "busy", (first, last), worst, float(slide[worst]), 1.0 + float(slide[worst]),
+                    "busy", (first, last), worst, float(slide[worst]), 1.0 + float(slide[worst]),
                     "Zoom, pan and subject at once", "let one of them rest",
                 )
             )  # fmt: skip
@@ -101,9 +101,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
             worst = most_in(values, first, last)
             value = float(values[worst])
             found.append(
-                case.finding(
-                    NAME, name, (first, last), worst, value, value / limit, title, "up to " + said.format(value)
-                )
+                case.finding(name, (first, last), worst, value, value / limit, title, "up to " + said.format(value))
             )
     return Row(NAME, rush, 1.0, "× comfortable", fast | shaky | strobes | rolls | busy), found
 

@@ -7,27 +7,27 @@ from ..arrays import Array
 from .case import Case
 from .check import Check
 from .finding import Finding, Row, frames_in_words, runs
-from .limit import Limit
+from .limit import CheckLimit
 from .pace import CutPace, pace_at_cuts, shown_speed
 
 NAME = "cuts"
-DEAD = Limit(
+DEAD = CheckLimit(
     "cuts.dead", "Frames that stand still at a cut", 3.0, "frames", 1.0, 100.0,
     "shorter is not noticed",
 )  # fmt: skip
-JUMP = Limit(
+JUMP = CheckLimit(
     "cuts.jump", "Speed on one side of a cut to the other", 4.0, "×", 1.1, 100.0,
     "both sides being in motion",
 )  # fmt: skip
-ANGLE = Limit(
+ANGLE = CheckLimit(
     "cuts.angle", "Change of angle on one subject", 30.0, "°", 0.0, 90.0,
     "the thirty-degree rule of continuity editing",
 )  # fmt: skip
-SHORT = Limit(
+SHORT = CheckLimit(
     "cuts.short", "Shortest shot", 0.3, "s", 0.02, 60.0,
     "what takes less is not read",
 )  # fmt: skip
-LONG = Limit(
+LONG = CheckLimit(
     "cuts.long", "Longest shot", 30.0, "s", 1.0, 3600.0,
     "longer runs want a change",
 )  # fmt: skip
@@ -50,13 +50,12 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
 
 
 def _finding(
-    case: Case, kind: str, first: int, last: int, value: float, badness: float, title: str, detail: str,
-    about: str = "",
+    case: Case, kind: str, first: int, last: int, value: float, badness: float, title: str, detail: str
 ) -> Finding:  # fmt: skip
     frames = case.frames
     return Finding(
-        NAME, kind, case.shape.name, float(frames[first]), float(frames[last]), float(frames[first]), value, badness,
-        title, detail, about,
+        kind, case.shape.name, float(frames[first]), float(frames[last]), float(frames[first]), value, badness,
+        title, detail,
     )  # fmt: skip
 
 
@@ -81,7 +80,7 @@ def _of_pace(case: Case, speed: Array, pace: CutPace, limit: float) -> Finding:
     else:
         title = "Dead end"
     detail = f"stands still for {value:.0f} frames"
-    return _finding(case, "dead", first, last, value, value / limit, title, detail, pace.kind)
+    return _finding(case, "dead", first, last, value, value / limit, title, detail)._replace(about=pace.kind)
 
 
 def _direction(case: Case, row: int) -> Array:
@@ -144,12 +143,12 @@ def _lengths(case: Case) -> list[Finding]:
         if seconds < short:
             found.append(
                 _finding(case, "short", first, last, seconds, short / seconds, f"{name} is too short, {when}",
-                         f"{seconds:.2f} s; it takes {short:.2f} s to read a picture", name)
+                         f"{seconds:.2f} s; it takes {short:.2f} s to read a picture")._replace(about=name)
             )  # fmt: skip
         elif seconds > long:
             found.append(
                 _finding(case, "long", first, last, seconds, seconds / long, f"{name} is long, {when}",
-                         f"{seconds:.0f} s without a cut", name)
+                         f"{seconds:.0f} s without a cut")._replace(about=name)
             )  # fmt: skip
     return found
 

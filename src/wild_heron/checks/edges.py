@@ -8,14 +8,14 @@ from .case import Case
 from .check import Check
 from .coverage import SIDES
 from .finding import Finding, Row, least_in, most_in, runs
-from .limit import Limit
+from .limit import CheckLimit
 
 NAME = "edges"
-BARE = Limit(
+BARE = CheckLimit(
     "edges.bare", "Bare part of the frame", 0.0005, "%", 0.0, 1.0,
     "a strip of one pixel in 1,920 is 0.05 %", 100.0,
 )  # fmt: skip
-MARGIN = Limit(
+MARGIN = CheckLimit(
     "edges.margin", "Margin beyond the frame", 0.0, "%", 0.0, 0.1,
     "0: covered is enough; more, for movers and reframing later", 100.0,
 )  # fmt: skip
@@ -42,7 +42,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         across = case.shape.width if side in ("left", "right") else case.shape.height
         found.append(
             case.finding(
-                NAME, "bare", (first, last), worst, float(outer[worst]) * 100.0, float(outer[worst]) / max(limit, 1e-6),
+                "bare", (first, last), worst, float(outer[worst]) * 100.0, float(outer[worst]) / max(limit, 1e-6),
                 f"Bare {_at(sides)}", f"up to {_percent(outer[worst])} of the frame, {depth * across:.0f} px deep",
                 side,
             )
@@ -51,7 +51,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         worst = most_in(hole, first, last)
         found.append(
             case.finding(
-                NAME, "hole", (first, last), worst, float(hole[worst]) * 100.0,
+                "hole", (first, last), worst, float(hole[worst]) * 100.0,
                 float(hole[worst]) / max(limit, _HOLE), "A hole in the picture",
                 f"up to {_percent(hole[worst])} of the frame shows the background between layers",
             )
@@ -62,7 +62,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
         lowest = float(margins[worst].min())
         found.append(
             case.finding(
-                NAME, "margin", (first, last), worst, lowest * 100.0,
+                "margin", (first, last), worst, lowest * 100.0,
                 1.0 + (least - lowest) / max(least, 1e-6), f"Little margin at the {side}",
                 f"{_percent(lowest)} beyond the frame, of {_percent(least)} asked for", side,
             )
@@ -103,7 +103,7 @@ def _clipped(case: Case) -> list[Finding]:
             worst = most_in(over, first, last)
             found.append(
                 case.finding(
-                    NAME, "clipped", (first, last), worst, float(over[worst]), 1.0 + float(over[worst]),
+                    "clipped", (first, last), worst, float(over[worst]), 1.0 + float(over[worst]),
                     f"{case.name_of(node_id)} lies beyond the far clip plane",
                     f"{float(over[worst]):.2f} units too far to be seen", node_id,
                 )

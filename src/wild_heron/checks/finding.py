@@ -11,13 +11,12 @@ from ..scene import Accepted, ChecksOfScene
 
 
 class Finding(NamedTuple):
-    """``kind`` of what ``check``, in the format called ``format``, from frame ``first`` to ``last``, the worst at
-    ``at`` (in the unit of the check: ``worst``). ``about`` is the id of a node, or the side of a frame.
+    """``kind``, in the format called ``format``, from frame ``first`` to ``last``, the worst at ``at`` (in the unit of
+    the check: ``worst``). ``about`` is the id of a node, or the side of a frame. ``check`` is told by what judges.
 
     ``title`` and ``detail`` say it in words. ``badness`` is how often the limit goes into it: 1 and more is beyond.
     """
 
-    check: str
     kind: str
     format: str
     first: float
@@ -33,6 +32,7 @@ class Finding(NamedTuple):
     accepted: bool = False
     everywhere: bool = False
     """Whether it does not depend on where the frame lies: accepted in one format, it is in all."""
+    check: str = ""
 
     @property
     def key(self) -> tuple[str, str, str, float]:

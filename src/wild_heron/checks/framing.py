@@ -9,11 +9,11 @@ from ..scene.checks import AREAS
 from .case import Case
 from .check import Check
 from .finding import Finding, Row, least_in, runs
-from .limit import Limit
+from .limit import CheckLimit
 from .shots import matters
 
 NAME = "framing"
-HIDDEN = Limit(
+HIDDEN = CheckLimit(
     "framing.hidden", "Hidden part of a subject", 0.6, "%", 0.05, 1.0,
     "seen for less than two fifths it is not recognised", 100.0,
 )  # fmt: skip
@@ -80,7 +80,7 @@ def _left(case: Case, subject: Subject, out: Array, first: int, last: int) -> Fi
     else:
         said = f"worst at {case.frames[worst]:g}: {most * case.shape.width:.0f} px out"
     return case.finding(
-        NAME, "out", (first, last), worst, most * 100.0, 1.0 + most / 0.05,
+        "out", (first, last), worst, most * 100.0, 1.0 + most / 0.05,
         f"{case.name_of(subject.node)} leaves the {where}", said, subject.node,
     )  # fmt: skip
 
@@ -90,7 +90,7 @@ def _small(case: Case, subject: Subject, box: Array, first: int, last: int) -> F
     worst = least_in(high, first, last)
     least = float(high[worst])
     return case.finding(
-        NAME, "small", (first, last), worst, least * 100.0, subject.least / max(least, 1e-6),
+        "small", (first, last), worst, least * 100.0, subject.least / max(least, 1e-6),
         f"{case.name_of(subject.node)} is too small",
         f"{least * 100.0:.1f} % of the frame high, of {subject.least * 100.0:.0f} % asked for", subject.node,
     )  # fmt: skip
@@ -101,7 +101,7 @@ def _hidden(case: Case, subject: Subject, seen: Array, first: int, last: int) ->
     hidden = 1.0 - float(seen[worst])
     limit = case.limit(HIDDEN)
     return case.finding(
-        NAME, "hidden", (first, last), worst, hidden * 100.0, hidden / limit,
+        "hidden", (first, last), worst, hidden * 100.0, hidden / limit,
         f"{case.name_of(subject.node)} is hidden",
         f"up to {hidden * 100.0:.0f} % of it lies behind what is nearer", subject.node,
     )  # fmt: skip

@@ -20,7 +20,7 @@ def judged(scene: Scene, measures: Measures, which: int = 0) -> Judged:
             continue
         row, findings = check.judge(case)
         rows.append(row)
-        found += [each._replace(everywhere=each.kind in check.everywhere) for each in findings]
+        found += [each._replace(check=check.name, everywhere=each.kind in check.everywhere) for each in findings]
     marked = (each.marked(scene.checks) for each in found)
     ordered = sorted(marked, key=lambda each: (each.accepted, -each.badness))
     return Judged(case.shape.name, tuple(rows), tuple(ordered), comfort.figures(case))

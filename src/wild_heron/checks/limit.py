@@ -5,7 +5,7 @@ from typing import NamedTuple
 from ..scene import ChecksOfScene
 
 
-class Limit(NamedTuple):
+class CheckLimit(NamedTuple):
     """``name`` in a scene, what it is called, its usual value, its unit on screen (after ``shown`` times its value),
     its range, and where it comes from."""
 

@@ -10,22 +10,22 @@ from .case import Case
 from .check import Check
 from .finding import Finding, Row, least_in, most_in, runs
 from .layers import words_of
-from .limit import Limit
+from .limit import CheckLimit
 
 NAME = "nearness"
-TOUCH = Limit(
+TOUCH = CheckLimit(
     "nearness.touch", "Distance from the lens", 0.15, "units", 0.0, 100.0,
     "nearer, a layer bursts through the frame",
 )  # fmt: skip
-SOFT = Limit(
+SOFT = CheckLimit(
     "nearness.soft", "Pixels of the film to a pixel of artwork", 1.5, "×", 1.0, 64.0,
     "from here on it looks soft at its full size",
 )  # fmt: skip
-STRETCH = Limit(
+STRETCH = CheckLimit(
     "nearness.stretch", "Pixels of the film to a pixel of a photograph", 3.0, "×", 1.0, 64.0,
     "along the most stretched direction",
 )  # fmt: skip
-WORDS = Limit(
+WORDS = CheckLimit(
     "nearness.words", "Words a second on a text card", 3.0, "words", 0.5, 20.0,
     "read aloud in the head, without haste; half a second more to find the card",
 )  # fmt: skip
@@ -81,7 +81,7 @@ def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: flo
         at = least_in(near, first, last)
         found.append(
             case.finding(
-                NAME, "through", (first, last), at, float(near[at]), 2.0, f"The camera goes through {name}",
+                "through", (first, last), at, float(near[at]), 2.0, f"The camera goes through {name}",
                 "the layer bursts over the whole frame", node_id,
             )
         )  # fmt: skip
@@ -94,7 +94,7 @@ def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: flo
         least = float(near[at])
         found.append(
             case.finding(
-                NAME, "near", (first, last), at, least, touch / max(least, 1e-3), f"The camera nearly touches {name}",
+                "near", (first, last), at, least, touch / max(least, 1e-3), f"The camera nearly touches {name}",
                 f"{least:.2f} units from the lens, of {touch:.2f}", node_id,
             )
         )  # fmt: skip
@@ -112,7 +112,7 @@ def _softest(case: Case, size: Array, is_soft: NDArray[np.bool_], node_id: str, 
     also = f", and {others} more time{'s' * (others > 1)}" if others else ""
     return [
         case.finding(
-            NAME, "soft", (first, last), at, value, value / limit, f"{case.name_of(node_id)} is soft",
+            "soft", (first, last), at, value, value / limit, f"{case.name_of(node_id)} is soft",
             f"shown at {value * 100.0:.0f} % of its own pixels{also}", node_id,
         )
     ]  # fmt: skip
@@ -137,7 +137,7 @@ def _unread(case: Case, node_id: str, shown: Array) -> list[Finding]:
     if seconds < needed:
         found.append(
             case.finding(
-                NAME, "words", (first, last), first, seconds, needed / seconds, f"{node.name} is gone too soon",
+                "words", (first, last), first, seconds, needed / seconds, f"{node.name} is gone too soon",
                 f"{words} word{'s' * (words > 1)} in {seconds:.1f} s; reading takes {needed:.1f} s", node_id,
             )
         )  # fmt: skip
@@ -154,7 +154,7 @@ def _photographs(case: Case) -> list[Finding]:
         value = float(stretch[at])
         found.append(
             case.finding(
-                NAME, "stretched", (first, last), at, value, value / limit, "A photograph is stretched",
+                "stretched", (first, last), at, value, value / limit, "A photograph is stretched",
                 f"{value:.1f} pixels of the film to one of its own",
             )
         )  # fmt: skip
@@ -163,7 +163,7 @@ def _photographs(case: Case) -> list[Finding]:
         value = float(missing[at])
         found.append(
             case.finding(
-                NAME, "missing", (first, last), at, value * 100.0, value / MISSED, "A photograph does not reach",
+                "missing", (first, last), at, value * 100.0, value / MISSED, "A photograph does not reach",
                 f"{value * 100.0:.1f} % of what is in the frame and should show it does not",
             )
         )  # fmt: skip

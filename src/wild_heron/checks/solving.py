@@ -8,7 +8,7 @@ axis and shot.
 """
 
 from collections.abc import Callable
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
@@ -81,7 +81,7 @@ def calmest(
     ``high`` (n,), each infinite where it asks for nothing. Where ``low`` exceeds ``high`` it goes between them. Of
     paths as calm as each other it is the one nearest to 0."""
     from scipy.optimize import linprog
-    from scipy.sparse import bmat, csr_array, eye_array
+    from scipy.sparse import bmat, csr_array
 
     count = len(low)
     asked = low, high
@@ -103,22 +103,7 @@ def calmest(
         [np.zeros(count), *(np.full(n, worth[k]) for n, k in zip(sizes, orders, strict=True)),
          np.full(count, _LOST * max(weights))]
     )  # fmt: skip
-    blocks, limits = [], []
-    for number, difference in enumerate(differences):
-        for sign in (1.0, -1.0):
-            row: list[object] = [sign * difference, *([None] * len(sizes)), None]
-            row[1 + number] = -eye_array(sizes[number])
-            blocks.append(row)
-            limits.append(np.zeros(sizes[number]))
-    own = eye_array(count, format="csr")
-    for sign, bound in ((1.0, high), (-1.0, low)):
-        given = np.flatnonzero(np.isfinite(bound))
-        if len(given):
-            blocks.append([sign * own[given], *([None] * len(sizes)), -own[given]])
-            limits.append(sign * bound[given])
-    # Every block of unknowns has to appear, for its width to be known.
-    blocks.append([own * 0.0, *(csr_array((count, n)) for n in sizes), own * 0.0])
-    limits.append(np.zeros(count))
+    blocks, limits = _bounds(differences, low, high)
     equal = None
     rows = _at_rest(least, most, at_rest) if at_rest else []
     if rows:
@@ -135,6 +120,31 @@ def calmest(
     with np.errstate(invalid="ignore"):
         outside = np.nan_to_num(np.maximum(asked[0] - path, path - asked[1]), nan=0.0, neginf=0.0)
     return path, np.maximum(outside, 0.0)
+
+
+def _bounds(differences: list[Any], low: Array, high: Array) -> tuple[list[list[Any]], list[Array]]:
+    """What holds the sizes of differences above their values, and the places between bounds (n,) but for what is lost:
+    blocks of a matrix, and what each comes to at the most."""
+    from scipy.sparse import csr_array, eye_array
+
+    count, sizes = len(low), [each.shape[0] for each in differences]
+    blocks, limits = [], []
+    for number, difference in enumerate(differences):
+        for sign in (1.0, -1.0):
+            row: list[object] = [sign * difference, *([None] * len(sizes)), None]
+            row[1 + number] = -eye_array(sizes[number])
+            blocks.append(row)
+            limits.append(np.zeros(sizes[number]))
+    own = eye_array(count, format="csr")
+    for sign, bound in ((1.0, high), (-1.0, low)):
+        given = np.flatnonzero(np.isfinite(bound))
+        if len(given):
+            blocks.append([sign * own[given], *([None] * len(sizes)), -own[given]])
+            limits.append(sign * bound[given])
+    # Every block of unknowns has to appear, for its width to be known.
+    blocks.append([own * 0.0, *(csr_array((count, n)) for n in sizes), own * 0.0])
+    limits.append(np.zeros(count))
+    return blocks, limits
 
 
 def _at_rest(least: Array, most: Array, steps: int) -> list[int]:

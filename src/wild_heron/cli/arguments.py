@@ -138,16 +138,6 @@ def parse_size(text: str | None, default: tuple[int, int]) -> tuple[int, int]:
     return min(int(width[:9]), 10**8), min(int(height[:9]), 10**8)
 
 
-def check_drawing(samples: int, quality: float, depth: str | None) -> None:
-    """What commands that draw are told in numbers."""
-    if not 1 <= samples <= 1024:
-        raise UsageError(f"--samples {samples}: use 1 to 1024.")
-    if not 0.0 <= quality <= 100.0:
-        raise UsageError(f"--quality {quality:g}: use 0 to 100.")
-    if depth is not None and depth not in get_args(Depth):
-        raise UsageError(f"--depth {depth}: use {', '.join(get_args(Depth))}.")
-
-
 def path_of(name: str) -> Path:
     """A file from its path, or from the file:// address that a desktop hands over."""
     if name.startswith("file://"):

@@ -1,40 +1,14 @@
 """Commands that hand a scene over: gathered, or as a bundle for render queues, whose tasks they also carry out."""
 
-import os
 from pathlib import Path
-from typing import Annotated, cast
+from typing import Annotated
 
 import typer
 
-from ..files.permission import allowed_folders, for_scene
+from ..files.permission import for_scene
 from ..files.project import load
-from ..output.kinds import Depth
-from ..scene.output import resolve_camera
-from .arguments import (
-    CameraOption,
-    DepthOption,
-    FileArgument,
-    FormatOption,
-    FramesOption,
-    Progress,
-    ShotsOption,
-    SizeOption,
-    UsageError,
-    app,
-    check_drawing,
-    check_one,
-    find_formats,
-    frames_of,
-    listed,
-    parse_size,
-    path_of,
-    tell,
-)
-
-AllowOption = Annotated[
-    list[Path] | None, typer.Option("--allow", help="A folder outside the scene's whose files may be read.")
-]
-QuietOption = Annotated[bool, typer.Option("--quiet", help="Say nothing while it goes well.")]
+from .arguments import FileArgument, FormatOption, Progress, UsageError, app, find_formats, listed, path_of, tell
+from .options import AllowOption, DrawingOptions, QuietOption, allowed_with, grouped
 
 
 @app.command()
@@ -51,8 +25,7 @@ def gather(
     path = path_of(file)
     scene = load(path)
     base = path.resolve().parent
-    allowed = (*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ()))
-    with Reader(1, for_scene(base, allowed)) as reader:
+    with Reader(1, for_scene(base, allowed_with(allow))) as reader:
         found = gathered(scene, base, reader)
     written = write_gathered(found, out)
     tell(written)
@@ -61,27 +34,15 @@ def gather(
 
 
 @app.command()
+@grouped
 def job(
     file: FileArgument,
     out: Annotated[Path, typer.Option("-o", "--out", help="A new folder for the bundle.")],
+    drawing: DrawingOptions,
     name: Annotated[
         str, typer.Option("--name", help="What is made: movie.mp4, frame_####.png and so on.")
     ] = "film.mp4",
-    frames: FramesOption = None,
-    size: SizeOption = None,
-    camera: CameraOption = None,
-    shots: ShotsOption = None,
     output_format: FormatOption = None,
-    samples: Annotated[int, typer.Option("--samples", help="Samples a frame, for motion blur.")] = 1,
-    codec: Annotated[str | None, typer.Option("--codec", help="Of a movie: h264, av1, vp9.")] = None,
-    quality: Annotated[float, typer.Option("--quality", help="0 to 100, of what is lossy.")] = 80.0,
-    depth: DepthOption = None,
-    transparent: Annotated[
-        bool | None,
-        typer.Option("--transparent/--opaque", help="Leave the background out, or not.", show_default="for EXR only"),
-    ] = None,
-    passes: Annotated[bool, typer.Option("--passes", help="Depth, motion and nodes, as layers of EXR frames.")] = False,
-    quick: Annotated[bool, typer.Option("--quick", help="Draw as in the preview.")] = False,
     chunk: Annotated[int, typer.Option("--chunk", help="Frames to a task.")] = 24,
     allow: AllowOption = None,
     quiet: QuietOption = False,
@@ -92,8 +53,7 @@ def job(
 
     path = path_of(file)
     scene = load(path)
-    check_one(camera, shots)
-    check_drawing(samples, quality, depth)
+    drawing.check()
     try:
         name.encode()
     except UnicodeEncodeError:
@@ -103,18 +63,10 @@ def job(
     (shape,) = find_formats(scene, None if output_format is None else [output_format], False)
     wanted = ExportJob(
         path=Path(name),
-        frames=tuple(frames_of(frames, shots, scene)),
-        camera=resolve_camera(scene, camera),
-        size=parse_size(size, (shape.width, shape.height)),
+        size=drawing.size_in(shape.width, shape.height),
         format=None if shape.plain == scene.plain_formats()[0] else shape.name,
-        samples=samples,
-        fine=not quick,
-        codec=codec,
-        depth=cast(Depth | None, depth),
-        quality=quality,
-        transparent=transparent,
-        passes=passes,
-        allowed=(*allowed_folders(), *(os.path.realpath(folder) for folder in allow or ())),
+        allowed=allowed_with(allow),
+        **drawing.of(scene),
     )
     missing = write_bundle(scene, path.resolve().parent, wanted, out, chunk)
     tell(out / "template.json")

@@ -302,11 +302,7 @@ class PicturePainter:
         if uniforms.aov is not None:
             uniforms.aov.bind(program, node, self._in_contents(each, uniforms), size)
         if lit:
-            normal = np.cross(each.picture.placed[:3, 1], each.picture.placed[:3, 0])
-            program["normal"] = tuple(normal / max(float(np.linalg.norm(normal)), 1e-12))
-            set_light(program, uniforms.lights, eye.position, eye.origin, 0.0)
-            if uniforms.shadow is not None:
-                uniforms.shadow.bind(program, eye.origin)
+            _bind_light(program, each, eye, uniforms)
         uv = each.piece.whole.uv
         if fine is not None:
             # Beyond the artwork too, as far as a motion takes it.
@@ -358,6 +354,14 @@ class PicturePainter:
 def is_software(context: moderngl.Context) -> bool:
     """Whether a processor draws."""
     return "llvmpipe" in str(context.info["GL_RENDERER"])
+
+
+def _bind_light(program: moderngl.Program, each: Shown, eye: ViewTransform, uniforms: Uniforms) -> None:
+    normal = np.cross(each.picture.placed[:3, 1], each.picture.placed[:3, 0])
+    program["normal"] = tuple(normal / max(float(np.linalg.norm(normal)), 1e-12))
+    set_light(program, uniforms.lights, eye.position, eye.origin, 0.0)
+    if uniforms.shadow is not None:
+        uniforms.shadow.bind(program, eye.origin)
 
 
 def _wider(margin: tuple[float, float], each: Shown, uniforms: Uniforms, size: tuple[int, int]) -> tuple[float, float]:

@@ -128,9 +128,7 @@ class SampleRenderer:
         lit = [picture for picture in pictures if picture.node.takes_light and coloured]
         spheres = _spheres(solids, pictures) if solids or lit else np.zeros((0, 4))
         if len(solids):
-            depths = eye.depth(spheres[: len(solids), :3])
-            radii = spheres[: len(solids), 3]
-            eye = eye.ranged(float((depths - radii).min()), float((depths + radii).max()))
+            eye = _ranged(eye, spheres[: len(solids)])
         if coloured:
             uniforms = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, context)
         else:
@@ -144,11 +142,7 @@ class SampleRenderer:
         if smooth and seen and not context.stretch and coloured:
             frame = self._framebuffers.get(target.width, target.height, picture_use(context.precision, smooth=True))
         frame.use()
-        if aov is None:
-            self._clear(frame, context, linear)
-        else:
-            frame.depth_mask = True
-            frame.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        self._clear(frame, context, linear, aov is not None)
         uniforms = uniforms._replace(
             distance=distance,
             drafts=not context.final,
@@ -213,13 +207,13 @@ class SampleRenderer:
             for plane in CLIP_PLANES:
                 self.context.disable_direct(plane)
 
-    def _clear(self, frame: moderngl.Framebuffer, context: FrameContext, linear: bool) -> None:
+    def _clear(self, frame: moderngl.Framebuffer, context: FrameContext, linear: bool, plain: bool) -> None:
         view = context.view
         background = view.background if isinstance(view, FreeView) else self.scene.settings.background
         red, green, blue = mixed(background, linear)
         frame.depth_mask = True
         empty = isinstance(view, ThroughLens) and view.transparent
-        if context.stretch or empty or context.mattes is not None:
+        if context.stretch or empty or plain or context.mattes is not None:
             red = green = blue = 0.0
         # Alpha starts at nothing, so that it comes to say how far artwork covers the background.
         frame.clear(red, green, blue, 0.0, depth=1.0)
@@ -439,6 +433,12 @@ class SampleRenderer:
         for number, each in enumerate(shown):
             self._pictures.draw(each, eye, uniforms, size, depth_at(number, count) if filled else 2.0)
         frame.depth_mask = True
+
+
+def _ranged(eye: ViewTransform, spheres: Array) -> ViewTransform:
+    """With the depths of spheres (N, 4), places and radii, filling the depth buffer."""
+    depths = eye.depth(spheres[:, :3])
+    return eye.ranged(float((depths - spheres[:, 3]).min()), float((depths + spheres[:, 3]).max()))
 
 
 def _state(solids: list[PlacedSolid]) -> bytes:

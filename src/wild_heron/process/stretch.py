@@ -13,6 +13,7 @@ from ..scene import Scene
 from .stream import FrameStream
 
 _WIDTH = 480
+_NICENESS = 10
 
 
 class Stretch(msgspec.Struct, frozen=True):
@@ -47,7 +48,6 @@ def measure(
     progress: Callable[[int, int], None] = lambda done, total: None,
     cancelled: Callable[[], bool] = lambda: False,
     size: tuple[int, int] | None = None,
-    niceness: int = 10,
 ) -> Stretch | None:
     """Measure frames (N,) through a camera; None where it was cancelled.
 
@@ -58,7 +58,7 @@ def measure(
     scale = full[0] / small[0]
     rows: list[tuple[float, float, float]] = []
     picture = FrameRequest(0.0, ThroughLens(camera, stretch=True), *small)
-    with FrameStream(scene, base, picture, niceness=niceness) as stream:
+    with FrameStream(scene, base, picture, niceness=_NICENESS) as stream:
         for pixels in stream.frames([float(frame) for frame in frames], cancelled):
             found, received, receiver = factors(pixels)
             total = int(receiver.sum())

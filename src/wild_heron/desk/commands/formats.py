@@ -36,11 +36,10 @@ class FormatCommands(QObject):
     lost = pyqtSignal(object)
     """Where a subject cannot be kept, and it is known what the camera could do about it: that finding."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, margins: Callable[[], Array | None]) -> None:
+        """``margins``: how far artwork reaches beyond the camera's picture (N, 4), as far as that was looked at."""
         super().__init__()
-        self._document = document
-        self.margins: Callable[[], Array | None] = lambda: None
-        """How far artwork reaches beyond the camera's picture (N, 4), as far as that was looked at."""
+        self._document, self._margins = document, margins
         self._waits: tuple[Scene, str, float] | None = None
         self._errand: Errand | None = None
         document.checked.changed.connect(self._look_for_finding)
@@ -87,7 +86,7 @@ class FormatCommands(QObject):
         if self._errand is not None:
             document.messages.say("A format's way is being worked out already. Cancel it first.", True)
             return
-        scene, name, margins = document.scene, document.views.format.name, self.margins()
+        scene, name, margins = document.scene, document.views.format.name, self._margins()
 
         def work(errand: Errand) -> _Found:
             def step(done: int, total: int) -> None:

@@ -19,16 +19,15 @@ class LiveSwitching(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, document: Document, playback: Playback) -> None:
+    def __init__(self, document: Document, playback: Playback, shown_frame: Callable[[], float]) -> None:
+        """``shown_frame``: the frame of the picture that is seen."""
         super().__init__()
-        self._document, self._playback = document, playback
+        self._document, self._playback, self._shown_frame = document, playback, shown_frame
         self.on = False
         self.order: Order = "in order"
         self.seed = 1
         self.chosen: tuple[str, ...] = ()
         """What Enter goes through; nothing: all there is."""
-        self.shown_frame: Callable[[], float] = lambda: document.playhead.frame
-        """The frame of the picture that is seen."""
         self._presses: list[tuple[float, str]] = []
         self._place = -1
         playback.changed.connect(self._playback_changed)
@@ -108,7 +107,7 @@ class LiveSwitching(QObject):
         if not self._playback.is_playing or not shots_of(document.scene):
             document.views.set_lens(lens)
             return
-        frame = float(round(self.shown_frame()))
+        frame = float(round(self._shown_frame()))
         document.views.set_lens(None)
         if self._presses and frame < self._presses[-1][0]:
             # It has begun anew: this goes over what was switched before.

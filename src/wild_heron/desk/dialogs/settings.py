@@ -1,5 +1,7 @@
 """Scene settings: name, frame, rate, range, units, background, and the output formats."""
 
+from collections.abc import Iterable
+
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -70,21 +72,7 @@ class SettingsDialog(Dialog):
         self.background = QPushButton()
         self.background.clicked.connect(self._choose_background)
         form.addRow("Background", self.background)
-        self.light = Choice()
-        for words, space in (("as light adds up", "linear"), ("as display values", "display")):
-            self.light.addItem(words, space)
-        self.light.setCurrentIndex(self.light.findData(settings.light))
-        self.light.setToolTip(
-            "How colours mix in haze, blur, motion blur and what is seen through. Older scenes keep display values, "
-            "so that they look as they did"
-        )
-        form.addRow("Colours mix", self.light)
-        self.exposure = Choice()
-        for words, shape in (("evenly while it is open", "box"), ("opening and closing softly", "soft")):
-            self.exposure.addItem(words, shape)
-        self.exposure.setCurrentIndex(self.exposure.findData(settings.exposure))
-        self.exposure.setToolTip("How the shutter lets light in: a soft one leaves streaks that fade at both ends")
-        form.addRow("Exposure", self.exposure)
+        self._add_look_of_light(form)
         self.formats = QLineEdit("; ".join(f"{f.name} {f.width}x{f.height}" for f in scene.formats))
         self.formats.setToolTip(
             "Name and size of each further output frame, such as: Portrait 4:5 1080x1350; Square 1080x1080"
@@ -99,6 +87,20 @@ class SettingsDialog(Dialog):
         self.add_buttons(push_button("Cancel", self.reject), accept)
         self._show_background()
         self._rate_changed()
+
+    def _add_look_of_light(self, form: QFormLayout) -> None:
+        settings = self._document.settings
+        self.light = _choice(
+            (("as light adds up", "linear"), ("as display values", "display")), settings.light,
+            "How colours mix in haze, blur, motion blur and what is seen through. Older scenes keep display values, "
+            "so that they look as they did",
+        )  # fmt: skip
+        form.addRow("Colours mix", self.light)
+        self.exposure = _choice(
+            (("evenly while it is open", "box"), ("opening and closing softly", "soft")), settings.exposure,
+            "How the shutter lets light in: a soft one leaves streaks that fade at both ends",
+        )  # fmt: skip
+        form.addRow("Exposure", self.exposure)
 
     def _preset(self, index: int) -> None:
         if index > 0:
@@ -192,3 +194,13 @@ def _formats(text: str, known: tuple[Format, ...]) -> tuple[Format, ...]:
         fresh = Format.fresh(name.strip(), int(width), int(height))
         out.append(replace(known_before, width=int(width), height=int(height)) if known_before else fresh)
     return tuple(out)
+
+
+def _choice(entries: Iterable[tuple[str, str]], now: str, tip: str) -> Choice:
+    """One of some values by their words."""
+    out = Choice()
+    for words, value in entries:
+        out.addItem(words, value)
+    out.setCurrentIndex(out.findData(now))
+    out.setToolTip(tip)
+    return out

@@ -222,17 +222,15 @@ _WAY_WORDS: dict[type, tuple[str, str]] = {
 _UNITS: dict[type, UnitName] = {SpeedPasses: "units", HeightPasses: "units", DistancePasses: "units", Hits: "units"}
 
 
-def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -> None:
-    document, now = rows.document, prop.value
-    nodes: list[tuple[Any, str]] = [(node.id, node.name) for node in document.scene.nodes]
-    if not nodes:
-        return
+def _kind_of_condition(document: Document, prop: Property) -> Property:
+    """What has to come true, by its kind: another one is about the same node, or what is selected."""
+    now = prop.value
 
     def put(scene: Scene, kind: Any) -> Scene:
         if kind is None:
             return prop.changed(scene, None)
         known = list(now.named()) if now is not None else []
-        ids = [each for each, _ in nodes]
+        ids = [node.id for node in scene.nodes]
         node = known[0] if known else next((e for e in document.selection.nodes if e in ids), ids[0])
         if kind is Hits:
             falling = [n.id for n in scene.nodes if any(bind.collides for bind in n.binds)]
@@ -244,9 +242,34 @@ def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -
         other = next((each for each in ids if each != node), node)
         return prop.changed(scene, _KINDS[kind](scene, node, other))
 
-    kind = Property(document, prop.name, lambda scene: type(prop.value) if prop.value is not None else None, put)
-    kinds: list[tuple[Any, str]] = [(None, "its time is up")] if may_be_none else []
-    kinds += [(each, each.label) for each in CONDITIONS]
+    return Property(document, prop.name, lambda scene: type(prop.value) if prop.value is not None else None, put)
+
+
+def _value_row(rows: Rows, now: Any, of: Callable[[str], Property]) -> None:
+    """The channel that passes a value, which way, and the value."""
+    document = rows.document
+    unit = _UNITS.get(type(now), "units")
+    if isinstance(now, ChannelPasses):
+        known = specs(document.scene.node(now.node))
+        channels: list[tuple[Any, str]] = [(name, each.label) for name, each in known.items()]
+        rows.widgets("", rows.choice(of("channel"), channels, "The channel"), spans=(3,))
+        unit = known[now.channel].unit if now.channel in known else unit
+    last: list[QWidget] = []
+    if type(now) in _WAY_WORDS:
+        up, down = _WAY_WORDS[type(now)]
+        last.append(rows.choice(of("way"), [("up", up), ("down", down)], "Which way it passes"))
+    if now is not None and hasattr(now, "value"):
+        low = 0.0 if isinstance(now, SpeedPasses | Hits) else -1e9
+        last.append(rows.number(of("value"), spec("the value that is passed", unit, 0.1, low, 1e9)))
+    if last:
+        rows.widgets("", *last, spans=(2, 1) if len(last) > 1 else (3,))
+
+
+def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -> None:
+    document, now = rows.document, prop.value
+    nodes: list[tuple[Any, str]] = [(node.id, node.name) for node in document.scene.nodes]
+    if not nodes:
+        return
 
     def of(field: str) -> Property:
         return Property(
@@ -265,6 +288,9 @@ def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -
         fields.append(rows.choice(of("marker"), names, "The marker's name"))
     elif now is not None:
         fields.append(rows.choice(of("node"), nodes, "The node that is looked at"))
+    kinds: list[tuple[Any, str]] = [(None, "its time is up")] if may_be_none else []
+    kinds += [(each, each.label) for each in CONDITIONS]
+    kind = _kind_of_condition(document, prop)
     rows.widgets(title, rows.choice(kind, kinds, "What has to come true"), spans=(3,))
     if fields:
         rows.widgets("", *fields, spans=(3,))
@@ -272,21 +298,7 @@ def _condition_rows(rows: Rows, title: str, prop: Property, may_be_none: bool) -
         rows.widgets("", rows.choice(of("other"), nodes, "The other node"), spans=(3,))
     if isinstance(now, InFrame):
         rows.widgets("", rows.choice(of("camera"), shown_choices(document.scene), "Whose frame"), spans=(3,))
-    unit = _UNITS.get(type(now), "units")
-    if isinstance(now, ChannelPasses):
-        known = specs(document.scene.node(now.node))
-        channels: list[tuple[Any, str]] = [(name, each.label) for name, each in known.items()]
-        rows.widgets("", rows.choice(of("channel"), channels, "The channel"), spans=(3,))
-        unit = known[now.channel].unit if now.channel in known else unit
-    last: list[QWidget] = []
-    if type(now) in _WAY_WORDS:
-        up, down = _WAY_WORDS[type(now)]
-        last.append(rows.choice(of("way"), [("up", up), ("down", down)], "Which way it passes"))
-    if now is not None and hasattr(now, "value"):
-        low = 0.0 if isinstance(now, SpeedPasses | Hits) else -1e9
-        last.append(rows.number(of("value"), spec("the value that is passed", unit, 0.1, low, 1e9)))
-    if last:
-        rows.widgets("", *last, spans=(2, 1) if len(last) > 1 else (3,))
+    _value_row(rows, now, of)
 
 
 assert set(_KINDS) == set(get_args(Condition))

@@ -38,13 +38,13 @@ class Checker(QObject):
     """Measures the document's scene whenever it has been left alone for a moment. An edit drops exactly the frames that
     look or move differently after it; those nearest to the playhead are measured first."""
 
-    def __init__(self, document: Document, link: RenderLink) -> None:
+    def __init__(
+        self, document: Document, link: RenderLink, is_wanted: Callable[[], bool], is_busy: Callable[[], bool]
+    ) -> None:
+        """``is_wanted``: whether anybody wants to know. ``is_busy``: whether something goes on that must not be slowed
+        down."""
         super().__init__()
-        self._document, self._link = document, link
-        self.is_busy: Callable[[], bool] = lambda: False
-        """Whether something goes on that must not be slowed down."""
-        self.is_wanted: Callable[[], bool] = lambda: True
-        """Whether anybody wants to know."""
+        self._document, self._link, self._is_wanted, self._is_busy = document, link, is_wanted, is_busy
         self.measures: Measures | None = None
         self._scene: Scene | None = None
         self._looks: tuple[Look, ...] = ()
@@ -83,7 +83,7 @@ class Checker(QObject):
 
     def wake(self) -> None:
         """Look again once nothing has happened for a moment."""
-        if self._stopped or not self.is_wanted():
+        if self._stopped or not self._is_wanted():
             return
         if self._document.scene is not self._scene or self._stale or self.wants_pictures:
             self._wait.start(_SETTLED_MS)
@@ -112,9 +112,9 @@ class Checker(QObject):
 
     def _step(self) -> None:
         document = self._document
-        if self._stopped or self._errand is not None or not self.is_wanted():
+        if self._stopped or self._errand is not None or not self._is_wanted():
             return
-        if document.gesture.running or document.views.is_proposing or self.is_busy():
+        if document.gesture.running or document.views.is_proposing or self._is_busy():
             self._wait.start(_SETTLED_MS)
             return
         scene = document.scene

@@ -39,8 +39,10 @@ class PreviewCache(QObject):
         stream: str = STREAM,
         version: int = 0,
         scene: Callable[[], Scene | None] | None = None,
+        gives_way: Callable[[], bool] = lambda: False,
     ) -> None:
-        """Of the scene as it is shown, or of another ``version`` that ``scene`` tells; None: there is none now."""
+        """Of the scene as it is shown, or of another ``version`` that ``scene`` tells; None: there is none now.
+        ``gives_way``: whether something is drawn first that is looked at already."""
         super().__init__()
         self._document, self._link, self._stream, self._version = document, link, stream, version
         self._scene_now = scene or (lambda: document.views.shown)
@@ -57,8 +59,7 @@ class PreviewCache(QObject):
         self._compared: tuple[Scene, list[float]] | None = None
         self._comparing: Errand | None = None
         self.playing = False
-        self.gives_way: Callable[[], bool] = lambda: False
-        """Whether something is drawn first that is looked at already."""
+        self._gives_way = gives_way
         link.drawn.connect(self._drawn)
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
@@ -210,7 +211,7 @@ class PreviewCache(QObject):
             or document.state.pending
         ):
             return
-        if not self._take_over() or self._link.is_busy or self._asked is not None or self.gives_way():
+        if not self._take_over() or self._link.is_busy or self._asked is not None or self._gives_way():
             self._idle.start(40)
             return
         frame = self._next(document.playhead.frame)

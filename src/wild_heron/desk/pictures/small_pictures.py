@@ -35,9 +35,10 @@ class SmallPictures(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, document: Document, link: RenderLink) -> None:
+    def __init__(self, document: Document, link: RenderLink, is_busy: Callable[[], bool]) -> None:
+        """``is_busy``: whether something goes on that must not be slowed down."""
         super().__init__()
-        self._document, self._link = document, link
+        self._document, self._link, self._is_busy = document, link, is_busy
         self._held: OrderedDict[Small, tuple[Scene | None, QImage]] = OrderedDict()
         self._wanted: OrderedDict[Small, None] = OrderedDict()
         self._asked: tuple[Small, Scene, float] | None = None
@@ -48,8 +49,6 @@ class SmallPictures(QObject):
         self._tell.setSingleShot(True)
         self._tell.setInterval(60)
         self._tell.timeout.connect(self.changed)
-        self.is_busy: Callable[[], bool] = lambda: False
-        """Whether something goes on that must not be slowed down."""
         link.drawn.connect(self._drawn)
         link.restarted.connect(self.restart)
         document.changed.connect(self._settle)
@@ -63,7 +62,7 @@ class SmallPictures(QObject):
     @property
     def is_waited_for(self) -> bool:
         """Whether pictures that are in sight could be drawn now. Those that only lack artwork have time."""
-        if self.is_busy() or self._document.gesture.running:
+        if self._is_busy() or self._document.gesture.running:
             return False
         return self._is_awaited or any(self._is_old(wish) for wish in self._wanted)
 
@@ -115,7 +114,7 @@ class SmallPictures(QObject):
         if self._is_awaited:
             self._idle.start(_SETTLED_MS)
             return
-        if self._link.is_busy or document.gesture.running or document.views.is_proposing or self.is_busy():
+        if self._link.is_busy or document.gesture.running or document.views.is_proposing or self._is_busy():
             self._idle.start(_SETTLED_MS)
             return
         wish, _ = self._wanted.popitem(last=False)

@@ -75,14 +75,27 @@ class Desk(QObject):
     def __init__(self, frame: QMainWindow, menus: dict[str, QMenu], settings: QSettings) -> None:
         super().__init__(frame)
         self.frame, self._settings, self.menus = frame, settings, menus
-        document = self.document = Document()
+        self.document = Document()
         self.preferences = Preferences(settings)
         link = self.link = RenderLink(
             ("lens", *FORMATS, "overview", KEPT, *GHOSTS.values()), later=(STREAM, KEPT_AHEAD, SMALL, CHECKS)
         )
+        self._make_commands()
+        self._make_services()
+        self._make_panels()
+        self._fill()
+        self._first_body = False
+        self._start = QTimer(self)
+        self._start.setSingleShot(True)
+        self._start.setInterval(_RENDERER_MS)
+        self._start.timeout.connect(link.start)
+
+    def _make_commands(self) -> None:
+        """What the actions do."""
+        document, frame, link = self.document, self.frame, self.link
         self.publisher = ScenePublisher(document, link)
         self.playback = Playback(document)
-        self.actions_ = ActionTable(frame, ACTIONS, menus)
+        self.actions_ = ActionTable(frame, ACTIONS, self.menus)
         self.commands = Commands(document)
         self.set_commands = SetCommands(document)
         self.rig_commands = RigCommands(document)
@@ -92,13 +105,22 @@ class Desk(QObject):
         self.shot_commands = ShotCommands(document, frame)
         self.framing_commands = FramingCommands(document)
         self.mover_commands = MoverCommands(document, frame)
-        self.live = LiveSwitching(document, self.playback)
+        self.live = LiveSwitching(document, self.playback, lambda: self.lens.view.shown_frame)
         self.sound_commands = SoundCommands(document, self.playback, frame)
         self.take_commands = TakeCommands(document, TakeRecorder(document, self.playback), frame)
         self.check_commands = CheckCommands(document, frame)
-        self.format_commands = FormatCommands(document)
-        self.small = SmallPictures(document, link)
-        self.checker = Checker(document, link)
+        self.format_commands = FormatCommands(document, lambda: self.checker.margins())
+
+    def _make_services(self) -> None:
+        """What draws, measures, plays, reads and saves."""
+        document, frame, link = self.document, self.frame, self.link
+        settings = self._settings
+        self.small = SmallPictures(document, link, lambda: self.playback.is_playing or not self._shows("shots"))
+        self.checker = Checker(
+            document, link,
+            is_wanted=lambda: self.actions_["check.background"].isChecked() or self.lanes.shown == "checks",
+            is_busy=lambda: self.playback.is_playing or self.take_commands.recorder.is_busy,
+        )  # fmt: skip
         self.sound_loader = SoundLoader(document)
         self.player = SoundPlayer(document, self.playback)
         self.bringer = Bringer(document)
@@ -107,6 +129,9 @@ class Desk(QObject):
         self.queue = QueueCommands(document)
         self.open = Opener(document, self.preferences, self.queue, frame)
 
+    def _make_panels(self) -> None:
+        """What is seen of the document."""
+        document, frame, link = self.document, self.frame, self.link
         self.top_bar = TopBar(document, self.playback, self.actions_)
         self.rig = RigPanel(document, self.mover_commands)
         self.depth_panel = DepthPanel(document)
@@ -121,22 +146,19 @@ class Desk(QObject):
             self.playback, self.take_commands, self.check_commands,
         )  # fmt: skip
         self.lanes = TimelinePanel(document, self.actions_, film)
-        self.small.is_busy = lambda: (
-            self.playback.is_playing or not (self.lanes.shown == "shots" and self.lanes.isVisible())
-        )
-        self.checker.is_wanted = lambda: (
-            self.actions_["check.background"].isChecked() or self.lanes.shown == "checks"
-        )  # fmt: skip
-        self.checker.is_busy = lambda: self.playback.is_playing or self.take_commands.recorder.is_busy
-        self.live.shown_frame = lambda: self.lens.view.shown_frame
         self.live_keys = LiveKeys(self.live, frame)
+
+    def _fill(self) -> None:
+        """What is round the panels, and where they stand."""
+        document, frame, link = self.document, self.frame, self.link
+        settings = self._settings
         self.status = StatusLine(document)
         self.banner = Banner()
         self.offers = Offers(document, self.files, self.banner)
-        self.previews = Previews(document, link, self.playback, self.lens.view.comparison, settings)
-        self.previews.shown.gives_way = self.previews.kept.gives_way = self._is_looked_at_first
+        self.previews = Previews(
+            document, link, self.playback, self.lens.view.comparison, settings, self._is_looked_at_first
+        )
         self.lens.view.cache = self.previews.shown
-        self.format_commands.margins = self.checker.margins
         self.lanes.view.cached = lambda: self.previews.shown.held
         self.themes = Themes(self.preferences, self._repaint, self)
         self.areas = Areas(
@@ -148,11 +170,10 @@ class Desk(QObject):
             (self.top_bar, self.banner),
             self.status,
         )
-        self._first_body = False
-        self._start = QTimer(self)
-        self._start.setSingleShot(True)
-        self._start.setInterval(_RENDERER_MS)
-        self._start.timeout.connect(link.start)
+
+    def _shows(self, tab: str) -> bool:
+        """Whether a tab at the bottom is in sight."""
+        return self.lanes.shown == tab and self.lanes.isVisible()
 
     def restore(self) -> None:
         """Be as it was left, and start what draws."""

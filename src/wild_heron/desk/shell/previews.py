@@ -1,5 +1,7 @@
 """The frames that are held in memory: of the scene, and of the version it is compared with."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 
 from ..lens.comparison import VERSION, Comparison
@@ -17,12 +19,14 @@ class Previews(QObject):
     rate_changed = pyqtSignal(int)
 
     def __init__(
-        self, document: Document, link: RenderLink, playback: Playback, comparison: Comparison, settings: QSettings
-    ) -> None:
+        self, document: Document, link: RenderLink, playback: Playback, comparison: Comparison, settings: QSettings,
+        gives_way: Callable[[], bool],
+    ) -> None:  # fmt: skip
+        """``gives_way``: whether something is drawn first that is looked at already."""
         super().__init__()
         self._settings, self._playback, self._comparison = settings, playback, comparison
-        self.shown = PreviewCache(document, link)
-        self.kept = PreviewCache(document, link, KEPT_AHEAD, VERSION, comparison.scene)
+        self.shown = PreviewCache(document, link, gives_way=gives_way)
+        self.kept = PreviewCache(document, link, KEPT_AHEAD, VERSION, comparison.scene, gives_way)
         comparison.cache = self.kept
         comparison.toggled.connect(self._share_memory)
         playback.changed.connect(self._played)

@@ -1,6 +1,6 @@
 """A scene's move as other programs have it: sampled, free of binds, movers and formulas."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -106,28 +106,30 @@ class Move(NamedTuple):
         return self.scene.settings.mm_per_unit / 1000.0
 
 
-def move_of(
-    scene: Scene,
-    base: Path | None,
-    frames: Iterable[float],
-    camera: str | None = None,
-    nodes: Sequence[str] | None = None,
-    few: Tolerances | None = None,
-    shape: Format | None = None,
-    carried: bool = True,
-    step: Callable[[], None] = lambda: None,
-) -> Move:
-    """Sample a scene. ``camera``: which one (None: the output); ``nodes``: which others (None: all that can be told);
-    ``few``: keys only where they are needed to keep within tolerances, on frames and between; ``carried``: nodes stay
-    on what carries them where their spaces allow it. ``step`` is called now and then, and may raise. UnknownNodeError
-    where a node is not there."""
-    array = np.asarray(list(frames), dtype=np.float64)
+class Wanted(NamedTuple):
+    """What of a scene becomes a move: which frames; ``camera``: which one (None: the output); ``nodes``: which others
+    (None: all that can be told); ``few``: keys only where they are needed to keep within tolerances, on frames and
+    between; through the window of a format; ``carried``: nodes stay on what carries them where their spaces allow it.
+    """
+
+    frames: Sequence[float]
+    camera: str | None = None
+    nodes: Sequence[str] | None = None
+    few: Tolerances | None = None
+    shape: Format | None = None
+    carried: bool = True
+
+
+def move_of(scene: Scene, base: Path | None, wanted: Wanted, step: Callable[[], None] = lambda: None) -> Move:
+    """Sample a scene. ``step`` is called now and then, and may raise. UnknownNodeError where a node is not there."""
+    frames, camera, nodes, few, shape, carried = wanted
+    array = np.asarray(frames, dtype=np.float64)
     if camera is not None and not isinstance(scene.node(camera), Camera):
         raise UnknownNodeError(camera)
     shown = [node for node in scene.nodes if is_told(node) and not node.hidden]
-    wanted: list[AnyNode] = [*shown] if nodes is None else [scene.node(each) for each in nodes]
-    asked = wanted if nodes is not None else [node for node in scene.nodes if node.placed and not node.hidden]
-    told = [node for node in wanted if is_told(node)]
+    chosen: list[AnyNode] = [*shown] if nodes is None else [scene.node(each) for each in nodes]
+    asked = chosen if nodes is not None else [node for node in scene.nodes if node.placed and not node.hidden]
+    told = [node for node in chosen if is_told(node)]
     seen = camera is not None or has_output(scene)
     source = source_of(scene, told, camera, shape, seen)
     array = _with_cuts(scene, array, camera, shape) if seen else array

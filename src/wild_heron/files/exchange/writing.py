@@ -12,7 +12,7 @@ from ..permission import allowed_folders, for_scene
 from ..project import encode
 from ..reader import Reader
 from .fewest import Tolerances
-from .move import move_of
+from .move import Wanted, move_of
 from .notes import notes_of
 
 
@@ -92,8 +92,8 @@ def write_move(
         step("Working out the move")
 
     working()
-    carried = suffix != ".csv"
-    move = move_of(scene, base, job.frames, job.camera, job.nodes, job.few, job.shape, carried, working)
+    wanted = Wanted(job.frames, job.camera, job.nodes, job.few, job.shape, carried=suffix != ".csv")
+    move = move_of(scene, base, wanted, working)
     notes = notes_of(move, suffix)
     if move.camera is None and not move.nodes:
         raise SceneError("There is nothing to write: no camera, and none of the nodes has a place elsewhere.")

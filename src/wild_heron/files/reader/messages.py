@@ -107,7 +107,7 @@ class ReadTake(msgspec.Struct, frozen=True, tag="take"):
 class ReadAnimation(msgspec.Struct, frozen=True, tag="animation"):
     """The motion of a glTF animation's first node."""
 
-    name: str
+    animation: str
     fps: float
     start: float
 

@@ -14,6 +14,7 @@ import struct
 import sys
 import zipfile
 import zlib
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -84,6 +85,32 @@ def in_words(problem: BaseException) -> str:
     return "is broken, or of a kind that cannot be read."
 
 
+DECODERS: dict[type, tuple[str, str]] = {
+    Probe: ("images", "probe"),
+    ReadPicture: ("images", "read_picture"),
+    ReadPixels: ("pixels", "read_pixels"),
+    ReadLayers: ("layered", "read_layers"),
+    ProbeLogo: ("summaries", "logo_size"),
+    Summarise: ("summaries", "model_summary"),
+    BuildSolid: ("solids", "build"),
+    MeasureText: ("summaries", "text_size"),
+    ListFamilies: ("fonts", "families"),
+    ReadHeights: ("heights", "heights_of_picture"),
+    ReadSurface: ("heights", "heights_of_model"),
+    ReadTable: ("motion_tracks", "read_table"),
+    ReadTake: ("take_tables", "read_take"),
+    ReadAnimation: ("motion_tracks", "read_animation"),
+    ReadCameras: ("cameras", "read_cameras"),
+    ListBeside: ("files_beside", "files_beside"),
+    ReadCuts: ("cuts", "read_cuts"),
+    ProbeSound: ("sound", "probe_sound"),
+    ReadSound: ("sound", "read_sound"),
+}
+"""By which function of which module of ``decode`` a job is done. It is given the file, and the job's fields by name;
+modules are loaded when they are first wanted."""
+_WITHOUT_FILE = (MeasureText, ListFamilies)
+
+
 class Worker:
     """Carries out one job after the other."""
 
@@ -127,88 +154,16 @@ class Worker:
 
         file: Any = None if handle is None else Source(Path(request.path), handle, self._beside(Path(request.path)))
         match request.job:
-            case Probe():
-                from ..decode.images import probe
-
-                return probe(file)
-            case ReadPicture(limit):
-                from ..decode.images import read_picture
-
-                return read_picture(file, limit=limit)
-            case ReadPixels(picture, scale, limit, level, linear, part, exact):
-                from ..decode.pixels import read_pixels
-
-                return read_pixels(picture, file, scale, limit, level, linear, part, exact)
             case ProbeMovie():
                 return self._movie(file).info
             case ReadFrame(index, limit):
                 from ..stand_in import fitted
 
                 return fitted(self._movie(file).frame(index), limit)
-            case ReadLayers():
-                from ..decode.layered import read_layers
-
-                return read_layers(file)
-            case ProbeLogo():
-                from ..decode.summaries import logo_size
-
-                return logo_size(file)
-            case Summarise():
-                from ..decode.summaries import model_summary
-
-                return model_summary(file)
-            case BuildSolid(node):
-                from ..decode.solids import build
-
-                return build(node, file)
-            case MeasureText(text):
-                from ..decode.summaries import text_size
-
-                return text_size(text)
-            case ListFamilies():
-                from ..decode.fonts import families
-
-                return families()
-            case ReadHeights():
-                from ..decode.heights import heights_of_picture
-
-                return heights_of_picture(file)
-            case ReadSurface(node):
-                from ..decode.heights import heights_of_model
-
-                return heights_of_model(node, file)
-            case ReadTable():
-                from ..decode.motion_tracks import read_table
-
-                return read_table(file)
-            case ReadTake(fps):
-                from ..decode.take_tables import read_take
-
-                return read_take(file, fps)
-            case ReadAnimation(name, fps, start):
-                from ..decode.motion_tracks import read_animation
-
-                return read_animation(file, name, fps, start)
-            case ReadCameras(fps):
-                from ..decode.cameras import read_cameras
-
-                return read_cameras(file, fps)
-            case ListBeside():
-                from ..decode.files_beside import files_beside
-
-                return files_beside(file)
-            case ReadCuts():
-                from ..decode.cuts import read_cuts
-
-                return read_cuts(file)
-            case ProbeSound():
-                from ..decode.sound import probe_sound
-
-                return probe_sound(file)
-            case ReadSound():
-                from ..decode.sound import read_sound
-
-                return read_sound(file)
+        module, name = DECODERS[type(request.job)]
+        decode = getattr(import_module(f"wild_heron.files.decode.{module}"), name)
+        fields = msgspec.structs.asdict(request.job)
+        return decode(**fields) if type(request.job) in _WITHOUT_FILE else decode(file=file, **fields)
 
     def _movie(self, file: Any) -> Any:
         """The movie's decoder, which goes on where it was."""
