@@ -11,7 +11,7 @@ from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.evaluation import Evaluation
 from wild_heron.evaluate.film import film_of
-from wild_heron.files.artwork import missing_artwork
+from wild_heron.files.artwork_files import missing_artwork
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.motion.beats import find_beats
 from wild_heron.motion.sound import mono

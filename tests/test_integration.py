@@ -16,7 +16,7 @@ import typer
 import wild_heron as wh
 from wild_heron import __version__
 from wild_heron.cli import app
-from wild_heron.files.artwork import files_of
+from wild_heron.files.artwork_files import files_of
 from wild_heron.files.formats import ICON
 from wild_heron.integration.place import HERE, ID, PLACES, put, remove
 

@@ -18,9 +18,9 @@ from wild_heron.scene.artwork import Card
 from wild_heron.scene.binds import BIND_KINDS
 from wild_heron.scene.ease_families import FAMILIES
 from wild_heron.scene.fields import shown
+from wild_heron.scene.mover_presets import new_mover
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.nodes import NODE_KINDS
-from wild_heron.scene.starting_points import new_mover
 from wild_heron.scene.types import Role
 
 SOURCE = Path(wild_heron.__file__).parent
@@ -43,14 +43,14 @@ def files_that_name(word: str) -> list[str]:
 @pytest.mark.parametrize("kind", BIND_KINDS, ids=lambda kind: kind.__name__)
 class TestBinds:
     def test_it_has_a_solver_and_rows_and_an_action(self, kind):
-        from wild_heron.desk.commands import binds as commands
+        from wild_heron.desk.commands import bind_commands
 
         assert kind in SOLVERS, f"{kind.__name__} has no solver in evaluate/binds"
         made = (*(SOURCE / "desk/commands").glob("*.py"), SOURCE / "edits/framings.py")
         assert any(f"{kind.__name__}(" in path.read_text() for path in made) or kind.__name__ == "AimAt", (
             f"nothing makes a {kind.__name__}"
         )
-        assert commands.BIND_ACTIONS
+        assert bind_commands.BIND_ACTIONS
 
     def test_every_field_says_how_it_is_shown(self, kind):
         """What is not in a row is what it is bound to, which is its heading."""
@@ -72,7 +72,7 @@ class TestBinds:
 @pytest.mark.parametrize("kind", MOVER_KINDS, ids=lambda kind: kind.__name__)
 class TestMovers:
     def test_it_is_solved_shown_offered_and_drawn(self, kind):
-        from wild_heron.desk.commands.movers import MOVER_ACTIONS
+        from wild_heron.desk.commands.mover_commands import MOVER_ACTIONS
         from wild_heron.desk.widgets.kind_looks import MOVER_LOOKS, tag_of
 
         assert kind in MOVERS, f"{kind.__name__} has no solver in evaluate/movers"
@@ -100,7 +100,7 @@ class TestMovers:
 @pytest.mark.parametrize("kind", NODE_KINDS, ids=lambda kind: kind.__name__)
 class TestNodes:
     def test_it_has_an_icon_and_a_page(self, kind):
-        from wild_heron.desk.inspector.panel import PAGES
+        from wild_heron.desk.inspector.inspector_panel import PAGES
         from wild_heron.desk.widgets.icons import DRAWINGS
 
         assert kind.kind in DRAWINGS, f"{kind.__name__} has no icon in desk/widgets/icons.py"
@@ -116,7 +116,7 @@ class TestNodes:
 
 
 def test_every_recipe_tab_and_new_node_is_in_the_menus():
-    from wild_heron.desk.commands.binds import BIND_ACTIONS
+    from wild_heron.desk.commands.bind_commands import BIND_ACTIONS
     from wild_heron.desk.commands.new_nodes import NEW_IN_RIG, NEW_NODES
     from wild_heron.desk.rigs.recipes import RECIPES
     from wild_heron.desk.shell.action_list import ACTIONS
@@ -155,13 +155,13 @@ def test_a_format_has_its_decoders(kind):
 
 @pytest.mark.parametrize("kind", get_args(Card), ids=lambda kind: kind.__name__)
 def test_a_card_is_drawn_and_has_rows(kind):
-    from wild_heron.desk.inspector.contents import CARD_ROWS
+    from wild_heron.desk.inspector.content_rows import CARD_ROWS
     from wild_heron.files.decode.cards import BODIES
 
     assert kind in BODIES, f"{kind.__name__} is not drawn in files/decode/cards.py"
     assert isinstance(kind.is_flat, bool), f"{kind.__name__} does not say whether it is flat"
     # Words have rows wherever they stand: on cards and as solid letters.
-    assert kind in CARD_ROWS or kind is Text, f"{kind.__name__} has no rows in desk/inspector/contents.py"
+    assert kind in CARD_ROWS or kind is Text, f"{kind.__name__} has no rows in desk/inspector/content_rows.py"
 
 
 MOST = {

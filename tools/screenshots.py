@@ -17,7 +17,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.desk.dialogs.export import ExportDialog
+from wild_heron.desk.dialogs.export_dialog import ExportDialog
 from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow

@@ -7,7 +7,7 @@ import pytest
 
 import wild_heron as wh
 from wild_heron.checks import Judged, Measures, judged
-from wild_heron.checks.looks import looks_at, read_looks
+from wild_heron.checks.check_renders import looks_at, read_looks
 from wild_heron.gl.renderer import Renderer
 from wild_heron.process.checking import request_of
 

@@ -12,7 +12,7 @@ import wild_heron as wh
 from wild_heron.checks.comfort import seconds_needed
 from wild_heron.checks.coverage import BEYOND, pixels_per_pixel, read_coverage, size_of_map
 from wild_heron.checks.finding import Finding, runs
-from wild_heron.desk.timeline.shots.speeds import trouble_at_cuts
+from wild_heron.desk.timeline.shots.picture_speeds import trouble_at_cuts
 from wild_heron.edits.acceptances import accept, take_back
 from wild_heron.evaluate.picture_speed import picture_speed
 from wild_heron.evaluate.windows import Windows

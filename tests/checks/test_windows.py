@@ -9,14 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import wild_heron as wh
+from wild_heron.checks.format_windows import windows_of
 from wild_heron.checks.solving import Weights, calmest, follow_subjects, solved, with_window
 from wild_heron.checks.subjects import subject_boxes
-from wild_heron.checks.windows import windows_of
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.scene import Format, FormatWindow, Subject
 from wild_heron.scene.checks import AREAS
+from wild_heron.scene.mover_presets import STARTING_POINTS, new_mover, starting_point
 from wild_heron.scene.movers import MOVER_KINDS
-from wild_heron.scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from wild_heron.scene.validate import validate
 
 from .scenes import camera, card, film, keyed, leaving, two_shots, with_checks

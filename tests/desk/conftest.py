@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 import wild_heron as wh
-from wild_heron.desk.pictures.checker import Checker
+from wild_heron.desk.checking.checker import Checker
 from wild_heron.desk.shell import desk as desk_parts
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.widgets.theme import apply_style, apply_theme

@@ -13,7 +13,7 @@ from PyQt6.QtCore import QSettings
 
 import wild_heron as wh
 from wild_heron.desk.shell.collector import Collector
-from wild_heron.desk.state.turns import Turns
+from wild_heron.desk.state.idle_queue import Turns
 
 
 def children(pid: int) -> list[int]:

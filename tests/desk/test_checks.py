@@ -11,7 +11,7 @@ import wild_heron as wh
 from tests.checks.scenes import bare_right, card, keyed, leaving, two_shots, with_checks
 from tests.checks.scenes import camera as lens_at
 from tests.desk.conftest import chord
-from wild_heron.desk.dialogs.subject import SubjectDialog
+from wild_heron.desk.dialogs.subject_dialog import SubjectDialog
 from wild_heron.scene import Format, Subject
 
 
@@ -192,7 +192,7 @@ def test_every_format_has_its_own_verdict(checked, qtbot):
 
 
 def test_limits_are_of_this_scene_and_say_what_is_out_of_range(checked, qtbot):
-    from wild_heron.desk.dialogs.limits import LimitsDialog
+    from wild_heron.desk.dialogs.limits_dialog import LimitsDialog
 
     window = checked(bare_right())
     document = window.desk.document
@@ -234,7 +234,7 @@ def test_nothing_is_measured_while_a_drag_goes_on(checked, qtbot):
 
 
 def test_export_says_what_was_found(checked, qtbot):
-    from wild_heron.desk.dialogs.export import ExportDialog
+    from wild_heron.desk.dialogs.export_dialog import ExportDialog
 
     window = checked(bare_right())
     dialog = ExportDialog(window.desk.document, window.desk.preferences, window.desk.queue, window)

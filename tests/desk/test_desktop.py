@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QWidge
 
 import wild_heron as wh
 from tests.desk.conftest import chord
-from wild_heron.desk.dialogs.about import AboutDialog
-from wild_heron.desk.dialogs.guide import GuideDialog
-from wild_heron.desk.dialogs.help import ActionsDialog
-from wild_heron.desk.dialogs.preferences import PreferencesDialog
-from wild_heron.desk.dialogs.spread import SpreadDialog
-from wild_heron.desk.dialogs.steps import StepsDialog
+from wild_heron.desk.dialogs.about_dialog import AboutDialog
+from wild_heron.desk.dialogs.guide_viewer import GuideDialog
+from wild_heron.desk.dialogs.preferences_dialog import PreferencesDialog
+from wild_heron.desk.dialogs.shortcuts_dialog import ActionsDialog
+from wild_heron.desk.dialogs.spread_dialog import SpreadDialog
+from wild_heron.desk.dialogs.steps_dialog import StepsDialog
 from wild_heron.desk.pictures.preview_cache import STREAM
 from wild_heron.desk.shell.recent import picture_of
 from wild_heron.desk.widgets.number_field import NumberField

@@ -6,7 +6,7 @@ from PyQt6.QtGui import QDropEvent, QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QMenu, QToolButton
 
 import wild_heron as wh
-from wild_heron.desk.dialogs.help import ActionsDialog
+from wild_heron.desk.dialogs.shortcuts_dialog import ActionsDialog
 from wild_heron.desk.widgets.number_field import NumberField
 from wild_heron.scene.channels import ChannelSpec
 

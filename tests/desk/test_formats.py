@@ -12,10 +12,10 @@ from tests.checks.scenes import bare_right, card, film, keyed, leaving
 from tests.checks.scenes import camera as lens_at
 from tests.desk.conftest import chord
 from tests.desk.test_checks import settled
-from wild_heron.desk.dialogs.export import ExportDialog
-from wild_heron.desk.dialogs.guides import GuidesDialog
+from wild_heron.desk.dialogs.export_dialog import ExportDialog
+from wild_heron.desk.dialogs.guides_dialog import GuidesDialog
 from wild_heron.desk.dialogs.preview_movie import PreviewMovieDialog
-from wild_heron.desk.dialogs.settings import SettingsDialog
+from wild_heron.desk.dialogs.settings_dialog import SettingsDialog
 from wild_heron.scene import Format, Guides
 
 SHAPES = (Format("Tall", 540, 960), Format("Square", 600, 600))

@@ -5,8 +5,8 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
 import wild_heron as wh
-from wild_heron.desk.dialogs.stretch_keys import StretchKeysDialog
-from wild_heron.desk.overview.drags import NodeDrag, PathKeyDrag
+from wild_heron.desk.dialogs.stretch_keys_dialog import StretchKeysDialog
+from wild_heron.desk.overview.overview_drags import NodeDrag, PathKeyDrag
 from wild_heron.desk.timeline.axis import ROW, RULER
 from wild_heron.edits import KeyRef
 from wild_heron.evaluate import evaluate
@@ -180,8 +180,8 @@ def test_copied_keys_are_pasted_onto_another_node(keyed):
 
 
 def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_path, monkeypatch):
-    from wild_heron.desk.timeline.ease import panel as ease_panel
-    from wild_heron.files.kept import load_kept
+    from wild_heron.desk.timeline.ease import ease_panel as ease_panel
+    from wild_heron.files.user_presets import load_kept
     from wild_heron.scene import NamedEase
 
     monkeypatch.setattr(ease_panel, "user_file", lambda name: tmp_path / "mine" / "eases.json")

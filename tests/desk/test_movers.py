@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QInputDialog
 
 import wild_heron as wh
 from tests.desk.conftest import chord
-from wild_heron.desk.commands import movers as mover_commands
-from wild_heron.desk.commands.movers import MOVER_MIME
+from wild_heron.desk.commands import mover_commands as mover_commands
+from wild_heron.desk.commands.mover_commands import MOVER_MIME
 from wild_heron.edits import add_movers, set_key
 from wild_heron.evaluate import evaluate
-from wild_heron.files.kept import load_kept
+from wild_heron.files.user_presets import load_kept
 from wild_heron.scene import Linear, NamedMovers
 
 FRAMES = np.arange(0.0, 48.0)

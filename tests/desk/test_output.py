@@ -12,11 +12,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
 import wild_heron as wh
-from wild_heron.desk.dialogs.export import ExportDialog
-from wild_heron.desk.dialogs.move import MoveDialog
-from wild_heron.desk.dialogs.queue import QueueDialog
-from wild_heron.desk.dialogs.settings import SettingsDialog
-from wild_heron.files.exchange.writing import MoveJob, write_move
+from wild_heron.desk.dialogs.export_dialog import ExportDialog
+from wild_heron.desk.dialogs.move_dialog import MoveDialog
+from wild_heron.desk.dialogs.queue_dialog import QueueDialog
+from wild_heron.desk.dialogs.settings_dialog import SettingsDialog
+from wild_heron.files.export_formats.writing import MoveJob, write_move
 from wild_heron.output.kinds import KINDS
 from wild_heron.output.queue.store import QueueStore
 

@@ -8,9 +8,9 @@ from shapely import LineString, Polygon, box
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.desk.overview.cameras import seen_cameras
+from wild_heron.desk.overview.camera_shapes import seen_cameras
 from wild_heron.desk.overview.clipping import clipped_area, clipped_line
-from wild_heron.desk.overview.eye import Eye
+from wild_heron.desk.overview.free_view import Eye
 from wild_heron.desk.overview.gizmo import handle_at, handles, moved_by
 from wild_heron.desk.overview.shapes import all_corners, motion_path
 from wild_heron.evaluate import evaluate

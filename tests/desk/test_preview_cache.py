@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 import wild_heron as wh
-from wild_heron.desk.dialogs.preferences import PreferencesDialog
-from wild_heron.desk.pictures.frames import HeldPicture
+from wild_heron.desk.dialogs.preferences_dialog import PreferencesDialog
+from wild_heron.desk.pictures.shown_pictures import HeldPicture
 
 
 @pytest.fixture

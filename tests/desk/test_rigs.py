@@ -313,7 +313,7 @@ def test_paths_grounds_and_motion_come_from_the_menus(window, tmp_path):
 
 
 def test_a_path_becomes_another_kind_and_a_ground_takes_waves(window):
-    from wild_heron.desk.inspector.grounds import converted
+    from wild_heron.desk.inspector.ground_rows import converted
 
     circle = wh.CirclePath(4.0)
     bezier = converted(circle, wh.BezierPath)

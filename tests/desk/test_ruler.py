@@ -48,7 +48,9 @@ def test_markers_are_set_and_found_from_the_keyboard(window, qtbot):
 
 def test_a_marker_is_named_by_a_double_click(window, lanes, mouse, monkeypatch):
     window.desk.document.edit("marker", lambda scene: set_marker(scene, 20.0))
-    monkeypatch.setattr("wild_heron.desk.commands.markers.QInputDialog.getText", lambda *a, **k: ("the drum", True))
+    monkeypatch.setattr(
+        "wild_heron.desk.commands.marker_commands.QInputDialog.getText", lambda *a, **k: ("the drum", True)
+    )
     mouse.send(lanes, "double", pennant(lanes, lanes.axis, 20.0))
     assert window.desk.document.scene.markers[0].name == "the drum"
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMessageBox
 
 import wild_heron as wh
-from wild_heron.desk.shell.signals import Signals
+from wild_heron.desk.shell.system_signals import Signals
 from wild_heron.files.autosave import autosave_path, write_autosave
 
 

@@ -15,7 +15,7 @@ from tests.desk.conftest import chord
 from tests.files.layered_files import glb, triangle, write_ora
 from tests.files.test_bringing import PICTURES, STACK
 from wild_heron.colour import to_display, to_light
-from wild_heron.desk.dialogs.spread import SpreadDialog
+from wild_heron.desk.dialogs.spread_dialog import SpreadDialog
 from wild_heron.evaluate.extent import corners
 from wild_heron.files.reader import Reader
 
@@ -362,7 +362,7 @@ def test_the_stretch_map_and_its_measure_over_the_move(window, lane, qtbot):
     window.desk.actions_["view.stretch"].trigger()
     document.playhead.set_play_range((0, 6))
     window.desk.actions_["set.stretch"].trigger()
-    from wild_heron.desk.dialogs.stretch import StretchDialog
+    from wild_heron.desk.dialogs.stretch_dialog import StretchDialog
 
     dialog = window.findChild(StretchDialog)
     qtbot.waitUntil(lambda: dialog.graph.stretch is not None, timeout=40_000)

@@ -327,7 +327,7 @@ class TestSound:
         assert film.desk.document.scene is scene
 
     def test_tapping_sets_the_tempo(self):
-        from wild_heron.desk.commands.sounds import tapped
+        from wild_heron.desk.commands.sound_commands import tapped
 
         beats = tapped([(0.5 * k, 12.0 * k + 3.0) for k in range(6)], 24.0, None, True)
         assert (beats.tempo, beats.first) == (120.0, 3.0)

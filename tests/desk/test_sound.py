@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from wild_heron.desk.sound import feed as feeds
-from wild_heron.desk.sound import wire
+from wild_heron.desk.sound import sound_messages
 from wild_heron.desk.sound.feed import Feed, Speaker
 from wild_heron.motion.sound import RATE, Track, mixed
 from wild_heron.scene import Rate, Sound
@@ -46,7 +46,7 @@ class Simulated:
         self.gone = threading.Event()
 
     def start(self, module, arguments, handles, **how):
-        assert module == "wild_heron.desk.sound.device"
+        assert module == "wild_heron.desk.sound.sound_process"
         self.connection = socket.socket(fileno=os.dup(handles[0]))
         threading.Thread(target=self._serve, daemon=True).start()
         return self
@@ -57,20 +57,20 @@ class Simulated:
         self.gone.set()
 
     def _answer(self) -> None:
-        tell = lambda what: self.connection.send(wire.encode(what))  # noqa: E731
-        tell(wire.Ready(self.usable))
-        while data := self.connection.recv(wire.MESSAGE_BYTES):
-            match wire.for_device(data):
-                case wire.Begin(turn):
+        tell = lambda what: self.connection.send(sound_messages.encode(what))  # noqa: E731
+        tell(sound_messages.Ready(self.usable))
+        while data := self.connection.recv(sound_messages.MESSAGE_BYTES):
+            match sound_messages.for_device(data):
+                case sound_messages.Begin(turn):
                     self.turns.append(turn)
-                    tell(wire.Want(turn, 1000))
-                    tell(wire.Want(turn - 1, 1000))
-                case wire.Sound(turn, samples):
+                    tell(sound_messages.Want(turn, 1000))
+                    tell(sound_messages.Want(turn - 1, 1000))
+                case sound_messages.Sound(turn, samples):
                     self.came[turn] = self.came.get(turn, b"") + samples
-                    tell(wire.Heard(turn, len(self.came[turn]) / wire.BYTES / RATE))
+                    tell(sound_messages.Heard(turn, len(self.came[turn]) / sound_messages.BYTES / RATE))
                     if len(self.came[turn]) < 6 * 4000:
-                        tell(wire.Want(turn, 1000))
-                case wire.Stop():
+                        tell(sound_messages.Want(turn, 1000))
+                case sound_messages.Stop():
                     self.turns.append(0)
 
     def kill(self) -> None:

@@ -184,7 +184,7 @@ def test_threads_are_begun_in_few_places_which_know_nothing_of_qt():
         for word in ("threading.Thread(", "QThread", "QRunnable", "QThreadPool", "ThreadPoolExecutor(")
         if word in path.read_text()
     }
-    assert begun == {"state/background.py", "state/ahead.py", "sound/feed.py"}
+    assert begun == {"state/background.py", "state/prefetch.py", "sound/feed.py"}
     for name in begun - {"state/background.py"}:
         assert "PyQt6" not in (DESK / name).read_text(), name
 

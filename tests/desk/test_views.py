@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QLineEdit
 
 import wild_heron as wh
-from wild_heron.desk.overview.eye import Eye
-from wild_heron.desk.panels.depth_rail import spread
+from wild_heron.desk.depth.depth_rail import spread
+from wild_heron.desk.overview.free_view import Eye
 from wild_heron.edits.posing import depth_of
 from wild_heron.evaluate import evaluate
 

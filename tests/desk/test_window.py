@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QMessageBox
 import wild_heron as wh
 from tests.desk.conftest import chord
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.desk.dialogs.missing import MissingDialog
-from wild_heron.desk.dialogs.settings import SettingsDialog
+from wild_heron.desk.dialogs.missing_dialog import MissingDialog
+from wild_heron.desk.dialogs.settings_dialog import SettingsDialog
 from wild_heron.desk.shell.action_list import ACTIONS
 from wild_heron.desk.shell.proportions import MENUS
 

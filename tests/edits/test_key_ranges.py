@@ -4,8 +4,7 @@ import numpy as np
 import pytest
 
 import wild_heron as wh
-from wild_heron.edits import KeyRef
-from wild_heron.edits import key_ranges as keying
+from wild_heron.edits import KeyRef, key_ranges
 from wild_heron.edits.even_speed import even_speed
 from wild_heron.evaluate import evaluate
 
@@ -36,42 +35,42 @@ X, Y, R = ("a", "position.x"), ("a", "position.y"), ("b", "rotation.y")
 
 def test_several_channels_are_stretched_about_a_frame_and_back(scene):
     chosen = refs(scene, X, R)
-    wide, moved = keying.stretch(scene, chosen, 20.0, 1.5)
+    wide, moved = key_ranges.stretch(scene, chosen, 20.0, 1.5)
     assert [key.frame for key in keys(wide, *X)] == [-10.0, 5.0, 35.0, 50.0]
     assert keys(wide, *Y) == keys(scene, *Y)
     assert len(moved) == len(chosen)
-    back, _ = keying.stretch(wide, moved, 20.0, 1 / 1.5)
+    back, _ = key_ranges.stretch(wide, moved, 20.0, 1 / 1.5)
     assert [key.frame for key in keys(back, *R)] == pytest.approx([5.0, 25.0])
     with pytest.raises(wh.SceneError, match="above 0"):
-        keying.stretch(scene, chosen, 0.0, 0.0)
+        key_ranges.stretch(scene, chosen, 0.0, 0.0)
 
 
 def test_a_ripple_takes_later_keys_along_and_leaves_earlier_ones(scene):
-    rippled, _ = keying.ripple(scene, [KeyRef("a", "position.x", 10.0)], 5.0)
+    rippled, _ = key_ranges.ripple(scene, [KeyRef("a", "position.x", 10.0)], 5.0)
     assert [key.frame for key in keys(rippled, *X)] == [0.0, 15.0, 35.0, 45.0]
 
 
 def test_keys_between_frames_are_put_on_frames(scene):
-    loose, moved = keying.stretch(scene, refs(scene, X), 0.0, 0.13)
-    tidy, _ = keying.put_on_frames(loose, moved)
+    loose, moved = key_ranges.stretch(scene, refs(scene, X), 0.0, 0.13)
+    tidy, _ = key_ranges.put_on_frames(loose, moved)
     frames = [key.frame for key in keys(tidy, *X)]
     assert frames == [0.0, 1.0, 4.0, 5.0]
 
 
 def test_hold_until_here_repeats_the_value_and_holds_it(scene):
-    held = keying.hold_until(scene, [X, Y], 17.0)
+    held = key_ranges.hold_until(scene, [X, Y], 17.0)
     assert evaluate(held, [12.0, 16.9, 17.0]).value(*X) == pytest.approx([4.0, 4.0, 4.0])
     assert keys(held, *X)[2].frame == 17.0
     assert evaluate(held, [10.0, 17.0]).value(*Y) == pytest.approx([1.0, 1.0])
 
 
 def test_a_jump_changes_all_at_once_at_its_frame(scene):
-    jumped = keying.jump(scene, [X], 18.0)
+    jumped = key_ranges.jump(scene, [X], 18.0)
     assert evaluate(jumped, [11.0, 17.0, 18.0, 29.0]).value(*X) == pytest.approx([4.0, 4.0, -2.0, -2.0])
 
 
 def test_a_key_more_on_each_changes_no_curve(scene):
-    denser, added = keying.insert(scene, [X, Y, R], 13.0)
+    denser, added = key_ranges.insert(scene, [X, Y, R], 13.0)
     assert added == (KeyRef(*X, 13.0), KeyRef(*Y, 13.0), KeyRef(*R, 13.0))
     frames = np.linspace(-5, 45, 301)
     for place in (X, Y, R):
@@ -80,20 +79,20 @@ def test_a_key_more_on_each_changes_no_curve(scene):
 
 def test_keys_are_pasted_onto_another_channel_of_the_same_unit_with_or_without_offset(scene):
     clip = wh.edits.copy_keys(scene, refs(scene, X))
-    pasted, new = keying.paste_onto(scene, clip, [("b", "position.z")], 100.0, offset=False)
+    pasted, new = key_ranges.paste_onto(scene, clip, [("b", "position.z")], 100.0, offset=False)
     assert [(key.frame, key.value) for key in keys(pasted, "b", "position.z")] == [
         (100.0, 0.0), (110.0, 4.0), (130.0, -2.0), (140.0, 5.0)
     ]  # fmt: skip
     assert len(new) == 4
     lifted = wh.edits.set_value(scene, "b", "position.z", 7.0)
-    offset, _ = keying.paste_onto(lifted, clip, [("b", "position.z")], 0.0, offset=True)
+    offset, _ = key_ranges.paste_onto(lifted, clip, [("b", "position.z")], 0.0, offset=True)
     assert keys(offset, "b", "position.z")[1].value == 11.0
     with pytest.raises(wh.SceneError, match="another unit"):
-        keying.paste_onto(scene, clip, [R], 0.0, offset=False)
+        key_ranges.paste_onto(scene, clip, [R], 0.0, offset=False)
 
 
 def test_run_backwards_over_the_same_stretch(scene):
-    back, _ = keying.reverse(scene, refs(scene, X))
+    back, _ = key_ranges.reverse(scene, refs(scene, X))
     frames = np.linspace(0, 40, 81)
     assert evaluate(back, frames).value(*X) == pytest.approx(evaluate(scene, 40 - frames).value(*X), abs=1e-9)
 
@@ -105,18 +104,18 @@ def test_a_move_does_not_stumble_where_its_speeds_are_matched(scene):
             node,
             wh.Channel(name, keys=tuple(wh.Key(k.frame, k.value, wh.Linear()) for k in keys(scene, node, name))),
         )
-    matched = keying.match_speed(rough, [KeyRef(*X, 10.0)])
+    matched = key_ranges.match_speed(rough, [KeyRef(*X, 10.0)])
     near = evaluate(matched, [9.99, 10.0, 10.01]).value(*X)
     assert (near[1] - near[0]) == pytest.approx(near[2] - near[1], abs=1e-4)
     assert evaluate(matched, [0.0, 10.0, 30.0]).value(*X) == pytest.approx([0.0, 4.0, -2.0])
 
 
 def test_the_end_is_run_through_at_full_speed_and_a_landing_is_soft(scene):
-    through = keying.run_through(scene, refs(scene, R))
+    through = key_ranges.run_through(scene, refs(scene, R))
     at = evaluate(through, [5.0, 15.0, 24.0, 25.0]).value(*R)
     assert at[3] - at[2] == pytest.approx(2 * 90 / 20, rel=0.06) or at[3] - at[2] >= 90 / 20
     assert (np.diff(evaluate(through, np.arange(5.0, 26.0)).value(*R)) > 0).all()
-    soft = evaluate(keying.soft_landing(scene, refs(scene, R)), [5.0, 10.0, 24.0, 25.0]).value(*R)
+    soft = evaluate(key_ranges.soft_landing(scene, refs(scene, R)), [5.0, 10.0, 24.0, 25.0]).value(*R)
     assert soft[1] > 60.0
     assert soft[3] - soft[2] < 0.1
 
@@ -171,9 +170,9 @@ def test_an_even_or_eased_run_stays_on_its_way(seed, ease):
 def test_locked_channels_are_left_alone(scene):
     locked = wh.edits.lock_channel(scene, *X, True)
     for work in (
-        lambda s: keying.stretch(s, refs(s, X), 0.0, 2.0)[0],
-        lambda s: keying.hold_until(s, [X], 17.0),
-        lambda s: keying.jump(s, [X], 17.0),
-        lambda s: keying.insert(s, [X], 17.0)[0],
+        lambda s: key_ranges.stretch(s, refs(s, X), 0.0, 2.0)[0],
+        lambda s: key_ranges.hold_until(s, [X], 17.0),
+        lambda s: key_ranges.jump(s, [X], 17.0),
+        lambda s: key_ranges.insert(s, [X], 17.0)[0],
     ):
         assert keys(work(locked), *X) == keys(locked, *X)

@@ -7,8 +7,7 @@ import pytest
 from msgspec.structs import replace
 
 import wild_heron as wh
-from wild_heron.edits import KeyRef, keys, left_alone
-from wild_heron.edits import key_ranges as keying
+from wild_heron.edits import KeyRef, key_ranges, keys, left_alone
 from wild_heron.edits.even_speed import even_speed
 from wild_heron.edits.motion_path import move_path_key, shape_path
 
@@ -38,21 +37,21 @@ EDITS = {
     "set_beyond": lambda s: keys.set_beyond(s, PLACES, "repeat"),
     "change_channels": lambda s: keys.change_channels(s, PLACES, lambda n, c: replace(c, value=3.0)),
     "change_keys": lambda s: keys.change_keys(s, refs(s), lambda n, c, picked: replace(c, keys=c.keys[1:]))[0],
-    "reshape": lambda s: keying.reshape(s, refs(s), lambda k, picked: k[:-1])[0],
-    "reverse": lambda s: keying.reverse(s, refs(s))[0],
-    "stretch": lambda s: keying.stretch(s, refs(s), 0.0, 2.0)[0],
-    "ripple": lambda s: keying.ripple(s, refs(s)[:1] + refs(s)[3:4], 2.0)[0],
-    "put_on_frames": lambda s: keying.put_on_frames(s, refs(s))[0],
-    "hold_until": lambda s: keying.hold_until(s, PLACES, 15.0),
-    "jump": lambda s: keying.jump(s, PLACES, 15.0),
-    "insert": lambda s: keying.insert(s, PLACES, 15.0)[0],
-    "paste_onto": lambda s: keying.paste_onto(s, keys.copy_keys(s, refs(s)[:3]), PLACES, 50.0, True)[0],
-    "paste_spans": lambda s: keying.paste_spans(s, refs(s), [wh.Hold(), wh.Linear()]),
-    "match_speed": lambda s: keying.match_speed(s, refs(s)),
-    "run_through": lambda s: keying.run_through(s, refs(s)),
-    "soft_landing": lambda s: keying.soft_landing(s, refs(s)),
-    "change_speeds": lambda s: keying.change_speeds(s, refs(s), 0.3),
-    "set_style": lambda s: keying.set_style(s, refs(s), "flat"),
+    "reshape": lambda s: key_ranges.reshape(s, refs(s), lambda k, picked: k[:-1])[0],
+    "reverse": lambda s: key_ranges.reverse(s, refs(s))[0],
+    "stretch": lambda s: key_ranges.stretch(s, refs(s), 0.0, 2.0)[0],
+    "ripple": lambda s: key_ranges.ripple(s, refs(s)[:1] + refs(s)[3:4], 2.0)[0],
+    "put_on_frames": lambda s: key_ranges.put_on_frames(s, refs(s))[0],
+    "hold_until": lambda s: key_ranges.hold_until(s, PLACES, 15.0),
+    "jump": lambda s: key_ranges.jump(s, PLACES, 15.0),
+    "insert": lambda s: key_ranges.insert(s, PLACES, 15.0)[0],
+    "paste_onto": lambda s: key_ranges.paste_onto(s, keys.copy_keys(s, refs(s)[:3]), PLACES, 50.0, True)[0],
+    "paste_spans": lambda s: key_ranges.paste_spans(s, refs(s), [wh.Hold(), wh.Linear()]),
+    "match_speed": lambda s: key_ranges.match_speed(s, refs(s)),
+    "run_through": lambda s: key_ranges.run_through(s, refs(s)),
+    "soft_landing": lambda s: key_ranges.soft_landing(s, refs(s)),
+    "change_speeds": lambda s: key_ranges.change_speeds(s, refs(s), 0.3),
+    "set_style": lambda s: key_ranges.set_style(s, refs(s), "flat"),
 }
 OF_ONE_CHANNEL = {
     "set_value": lambda s, node: keys.set_value(wh.edits.remove_keys(s, refs(s)), node, "position.x", 7.0),
@@ -105,7 +104,7 @@ def test_a_locked_axis_stays_while_the_others_are_dragged(edit, lock):
 def test_every_edit_of_keys_is_tried():
     known = {
         name
-        for module in (keys, keying)
+        for module in (keys, key_ranges)
         for name, found in inspect.getmembers(module, inspect.isfunction)
         if found.__module__ == module.__name__ and not name.startswith("_")
     }

@@ -74,8 +74,8 @@ from wild_heron.scene import (
     packed,
 )
 from wild_heron.scene.channels import POSITION, ROTATION
+from wild_heron.scene.mover_presets import STARTING_POINTS, new_mover, starting_point
 from wild_heron.scene.movers import MOVER_KINDS
-from wild_heron.scene.starting_points import STARTING_POINTS, new_mover, starting_point
 from wild_heron.scene.validate import validate, validate_change
 
 FRAMES = np.arange(0.0, 240.0)

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import Any
 
-from wild_heron.files.decode import gltf, heights, images, layered, motion_tracks, moving, outlines, solids
+from wild_heron.files.decode import gltf, heights, images, layered, motion_tracks, moving, outlines, solid_meshes
 from wild_heron.files.decode.source import Source, on_disk
 from wild_heron.scene import ImageFile, Layer, Text
 
@@ -33,7 +33,7 @@ def read_model(path: Path) -> Any:
 
 
 def build_solid(node: Any, path: Path | None = None) -> Any:
-    return solids.build(node, _source(path))
+    return solid_meshes.build(node, _source(path))
 
 
 def read_table(path: Path) -> Any:

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 import wild_heron as wh
-from wild_heron.files.artwork import files_of, missing_artwork, rebase, relink, resolve, source_for
+from wild_heron.files.artwork_files import files_of, missing_artwork, rebase, relink, resolve, source_for
 from wild_heron.files.errors import FileError
 from wild_heron.files.stand_in import placeholder
 

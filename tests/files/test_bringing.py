@@ -6,8 +6,8 @@ from PIL import Image
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.files.bringing import add_proposals, bring, readable, with_file
 from wild_heron.files.errors import FileError
+from wild_heron.files.importing import add_proposals, bring, readable, with_file
 from wild_heron.files.reader import Reader
 
 from .direct import read_layer, read_layers

@@ -11,11 +11,11 @@ from scipy.interpolate import CubicHermiteSpline
 from scipy.spatial.transform import Rotation, Slerp
 
 import wild_heron as wh
-from wild_heron.evaluate.output import output
-from wild_heron.files.decode.cameras import read_cameras
+from wild_heron.evaluate.film_output import output
+from wild_heron.files.decode.camera_files import read_cameras
 from wild_heron.files.decode.source import on_disk
 from wild_heron.files.errors import FileError
-from wild_heron.files.exchange.cameras import with_cameras
+from wild_heron.files.export_formats.camera_takes import with_cameras
 from wild_heron.files.reader import Reader
 
 MOMENTS = np.concatenate([np.arange(0.0, 48.0), np.random.default_rng(3).uniform(0.0, 48.0, 60)])

@@ -18,12 +18,12 @@ from scipy.spatial.transform import Rotation
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.evaluate.output import output
+from wild_heron.evaluate.film_output import output
 from wild_heron.files.errors import FileError
-from wild_heron.files.exchange.cameras import with_cameras
-from wild_heron.files.exchange.fewest import Tolerances, fewest
-from wild_heron.files.exchange.gltf import _rising
-from wild_heron.files.exchange.writing import MoveJob, write_move
+from wild_heron.files.export_formats.camera_takes import with_cameras
+from wild_heron.files.export_formats.fewest import Tolerances, fewest
+from wild_heron.files.export_formats.gltf import _rising
+from wild_heron.files.export_formats.writing import MoveJob, write_move
 from wild_heron.files.project import load
 from wild_heron.files.reader import Reader
 from wild_heron.space.ground import height_map
@@ -228,7 +228,7 @@ def test_the_scenes_own_json_is_the_scene(scene, tmp_path):
 def test_what_fails_leaves_what_was_there(scene, tmp_path, monkeypatch):
     path = tmp_path / "move.usda"
     path.write_text("the old one")
-    monkeypatch.setattr("wild_heron.files.exchange.usd_files.write_atomically", _full)
+    monkeypatch.setattr("wild_heron.files.export_formats.usd_files.write_atomically", _full)
     with pytest.raises(FileError, match="No space"):
         written(scene, path)
     assert path.read_text() == "the old one"

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.files.artwork import missing_artwork
+from wild_heron.files.artwork_files import missing_artwork
 from wild_heron.files.errors import FileError
 from wild_heron.files.project import decode, encode
 from wild_heron.files.schema import SCHEMA_PATH, schema_text

@@ -11,11 +11,11 @@ from wild_heron.demo import DEMO_SCENE
 from wild_heron.evaluate.evaluation import Evaluation
 from wild_heron.evaluate.film import film_of
 from wild_heron.files.contents import FilmCuts
-from wild_heron.files.decode.cuts import read_cuts
 from wild_heron.files.decode.source import on_disk
+from wild_heron.files.decode.timeline_cuts import read_cuts
 from wild_heron.files.errors import FileError
-from wild_heron.files.exchange.cuts import with_cuts
-from wild_heron.files.exchange.writing import MoveJob, write_move
+from wild_heron.files.export_formats.timeline_cuts import with_cuts
+from wild_heron.files.export_formats.writing import MoveJob, write_move
 from wild_heron.files.project import load
 from wild_heron.files.reader import Reader
 from wild_heron.scene import Marker

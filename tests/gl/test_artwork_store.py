@@ -9,7 +9,7 @@ import wild_heron as wh
 from wild_heron.files.drafts import Drafts
 from wild_heron.files.permission import Permission, for_scene
 from wild_heron.files.reader import Reader
-from wild_heron.gl.artwork import ArtworkStore, Want
+from wild_heron.gl.artwork_store import ArtworkStore, Want
 
 
 @pytest.fixture(scope="module")

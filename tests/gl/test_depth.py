@@ -12,7 +12,7 @@ from PIL import Image
 
 import wild_heron as wh
 from wild_heron.colour import to_display, to_light
-from wild_heron.files.exchange.writing import MoveJob, write_move
+from wild_heron.files.export_formats.writing import MoveJob, write_move
 from wild_heron.output.job import ExportJob
 from wild_heron.output.running import export
 

@@ -18,7 +18,7 @@ import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.files.errors import FileError
 from wild_heron.gl.request import FrameRequest, ThroughLens
-from wild_heron.output import frames, movies
+from wild_heron.output import frame_files, movies
 from wild_heron.output.job import ExportJob
 from wild_heron.output.running import export
 from wild_heron.output.several import export_each, jobs_for, path_for
@@ -88,7 +88,7 @@ def test_a_full_disk_leaves_the_old_file_and_nothing_else(saved, tmp_path, monke
         raise OSError(errno.ENOSPC, "No space left on device")
 
     monkeypatch.setattr(movies.Movie, "add", full)
-    monkeypatch.setattr(frames.Frames, "add", full)
+    monkeypatch.setattr(frame_files.Frames, "add", full)
     with pytest.raises(FileError, match="No space left"):
         export(wh.load(saved), saved.parent, job(out, name))
     assert [each.name for each in out.iterdir()] == [old.name]

@@ -18,7 +18,7 @@ import wild_heron as wh
 from wild_heron.colour import to_display
 from wild_heron.files.errors import FileError
 from wild_heron.gl.request import FrameRequest, ThroughLens
-from wild_heron.output import frames, movies, resuming
+from wild_heron.output import frame_files, movies, resuming
 from wild_heron.output.gif import GifEncoder
 from wild_heron.output.job import ExportJob
 from wild_heron.output.kinds import BY_NAME, KINDS, kind_of
@@ -399,14 +399,14 @@ class Counting:
 def test_frames_go_on_where_they_stopped(scene, tmp_path, monkeypatch, name):
     wanted = job(tmp_path, name)
     with monkeypatch.context() as patched:
-        Counting(patched, frames.FramesOneByOne, 2)
+        Counting(patched, frame_files.FramesOneByOne, 2)
         with pytest.raises(FileError, match=r"No space left.*whole are kept"):
             export_on(scene, None, wanted)
     assert whole_frames(scene, None, wanted) == {0.0, 1.0}
     assert sorted(each.name for each in tmp_path.iterdir() if each.name[0] != ".") == [
         wanted.frame_path(k).name for k in (0.0, 1.0)
     ]
-    counted = Counting(monkeypatch, frames.FramesOneByOne, 99)
+    counted = Counting(monkeypatch, frame_files.FramesOneByOne, 99)
     first = wanted.frame_path(0.0).stat().st_mtime_ns
     told: list[tuple[int, int]] = []
     assert export_on(scene, None, wanted, lambda done, total: told.append((done, total)))

@@ -20,8 +20,8 @@ def reading() -> None:
 
     from PIL import Image
 
-    from wild_heron.files.bringing import bring
     from wild_heron.files.decode.images import probe
+    from wild_heron.files.importing import bring
     from wild_heron.files.reader import Reader
 
     with tempfile.TemporaryDirectory() as name, Reader(2) as reader, ThreadPoolExecutor(2) as readers:

@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 import wild_heron as wh
 from demo.march import march, write
 from wild_heron.desk.shell.collector import Collector
-from wild_heron.desk.timeline.shots.drags import RollDrag
+from wild_heron.desk.timeline.shots.shots_drags import RollDrag
 from wild_heron.evaluate import evaluate, output
 from wild_heron.files.reader import Reader
 from wild_heron.motion.beats import find_beats

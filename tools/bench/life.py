@@ -22,8 +22,8 @@ from wild_heron.motion.takes.sampling import even_step
 from wild_heron.motion.takes.steadying import steady
 from wild_heron.scene import TURN, Take, TakeUse, packed
 from wild_heron.scene.channels import POSITION, ROTATION
+from wild_heron.scene.mover_presets import new_mover
 from wild_heron.scene.movers import MOVER_KINDS
-from wild_heron.scene.starting_points import new_mover
 from wild_heron.tracker.hand import tracked
 from wild_heron.tracker.messages import Pose, encode
 

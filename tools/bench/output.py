@@ -8,9 +8,9 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.output import output
-from wild_heron.files.exchange.gltf import gltf
-from wild_heron.files.exchange.move import Wanted, move_of
+from wild_heron.evaluate.film_output import output
+from wild_heron.files.export_formats.gltf import gltf
+from wild_heron.files.export_formats.move import Wanted, move_of
 from wild_heron.files.reader import Reader
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.process.client import RenderClient

@@ -9,7 +9,7 @@ from wild_heron.demo import DEMO_SCENE, STUDY_SCENE
 from wild_heron.edits import rigs
 from wild_heron.edits.arranging import spread
 from wild_heron.edits.baking import lift_to_path
-from wild_heron.files.bringing import add_proposals, bring
+from wild_heron.files.importing import add_proposals, bring
 from wild_heron.files.project import save
 from wild_heron.files.reader import Reader
 from wild_heron.scene import (

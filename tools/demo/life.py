@@ -8,7 +8,7 @@ from wild_heron.motion.takes.mending import mark, mend
 from wild_heron.motion.takes.steadying import steady
 from wild_heron.scene import TURN, Linear, Overshoot, Scene, Take, TakeUse, Target, packed
 from wild_heron.scene.channels import POSITION
-from wild_heron.scene.starting_points import breath, calm_hand
+from wild_heron.scene.mover_presets import breath, calm_hand
 from wild_heron.tracker.hand import Flaws, tracked
 
 _RATE, _SECONDS = 60.0, 5.0

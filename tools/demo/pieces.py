@@ -6,8 +6,8 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from wild_heron import edits
-from wild_heron.files.bringing import add_proposals, bring
 from wild_heron.files.contents import PictureInfo
+from wild_heron.files.importing import add_proposals, bring
 from wild_heron.files.reader import Reader
 from wild_heron.scene import Channel, Distance, Ground, ImageFile, Logo, Picture, Scene, Wave, Waves
 

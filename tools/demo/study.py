@@ -3,8 +3,7 @@
 from pathlib import Path
 
 from wild_heron import edits
-from wild_heron.edits import KeyRef, move_keys
-from wild_heron.edits import key_ranges as keying
+from wild_heron.edits import KeyRef, key_ranges, move_keys
 from wild_heron.edits.even_speed import even_speed
 from wild_heron.scene import AimAt, Bezier, Camera, Family, Flow, Linear, Marker, Null, Rate, Scene, Settings, Span
 from wild_heron.scene.channels import POSITION
@@ -56,7 +55,7 @@ def _after(scene: Scene) -> Scene:
     for node, places in (("after", _PLACES), ("after-gaze", _GAZES)):
         scene = _keyed(scene, node, _FRAMES, places, Flow("smooth"))
         scene = even_speed(scene, node, _FRAMES[0], _FRAMES[-1], _RUN)
-        scene, keys = keying.stretch(scene, _keys(scene, node), _FRAMES[-1], 1.0 + _GOING / LAST)
+        scene, keys = key_ranges.stretch(scene, _keys(scene, node), _FRAMES[-1], 1.0 + _GOING / LAST)
         if node == "after-gaze":
             scene, keys = move_keys(scene, keys, -_LEAD)
     return scene

@@ -11,12 +11,12 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
-from wild_heron.evaluate.output import output
-from wild_heron.files.decode.cameras import read_cameras
+from wild_heron.evaluate.film_output import output
+from wild_heron.files.decode.camera_files import read_cameras
 from wild_heron.files.decode.source import on_disk
-from wild_heron.files.exchange.cameras import with_cameras
-from wild_heron.files.exchange.fewest import Tolerances
-from wild_heron.files.exchange.writing import MoveJob, write_move
+from wild_heron.files.export_formats.camera_takes import with_cameras
+from wild_heron.files.export_formats.fewest import Tolerances
+from wild_heron.files.export_formats.writing import MoveJob, write_move
 from wild_heron.scene.output import lens_node
 
 from . import pictures, readers

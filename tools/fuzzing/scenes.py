@@ -78,7 +78,7 @@ def _check(scene: Scene) -> None:
     import numpy as np
 
     from wild_heron.checks import Measures, judged
-    from wild_heron.checks.looks import looks_at
+    from wild_heron.checks.check_renders import looks_at
 
     if scene.settings.frame_count > 2000:
         return

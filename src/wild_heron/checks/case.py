@@ -12,10 +12,10 @@ from ..evaluate.windows import Windows
 from ..scene import Scene
 from ..space.lens import world_to_pixel
 from .finding import Finding, frames_in_words
+from .format_windows import windows_of
 from .limit import CheckLimit
 from .measures import Measures
 from .shots import shown_name
-from .windows import windows_of
 
 
 class Case:

@@ -7,8 +7,8 @@ from ..arrays import Array, Rows
 from ..evaluate import evaluate
 from ..evaluate.differences import changed_frames
 from ..scene import Scene
+from .format_windows import windows_of
 from .subjects import nodes_of
-from .windows import windows_of
 
 _BESIDE = 1
 """Speeds are measured between frames, so what changes at a frame changes its neighbours' too."""

@@ -12,12 +12,12 @@ import typer
 from ..files.errors import FileError, why
 from ..files.sessions import clear_stale
 from ..scene import SceneError
-from . import bringing as bringing
-from . import films as films
-from . import handing_over as handing_over
-from . import tracking as tracking
+from . import film_commands as film_commands
+from . import import_commands as import_commands
+from . import packaging_commands as packaging_commands
+from . import tracker_commands as tracker_commands
 from .arguments import Stopped, UsageError, app, printable
-from .windows import COMMANDS
+from .window_commands import COMMANDS
 
 __all__ = ["app", "run_command"]
 

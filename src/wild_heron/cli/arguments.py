@@ -10,7 +10,7 @@ from urllib.parse import unquote, urlsplit
 import typer
 
 from ..evaluate.evaluation import FARTHEST_FRAME
-from ..files.artwork import files_of
+from ..files.artwork_files import files_of
 from ..files.errors import FileError
 from ..files.permission import for_scene
 from ..output.kinds import Depth

@@ -2,6 +2,6 @@
 
 from .cameras import CameraView, turn_speed
 from .evaluation import Evaluation, evaluate
-from .output import output
+from .film_output import output
 
 __all__ = ["CameraView", "Evaluation", "evaluate", "output", "turn_speed"]

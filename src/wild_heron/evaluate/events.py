@@ -34,8 +34,8 @@ from ..scene.film import joined_by_rule, settled, shot_at
 from ..scene.lookup import nodes_by_id
 from ..space.transform import length
 from .binds.rolling import hits
-from .binds.surroundings import Elsewhere, Surroundings, in_blocks
 from .cameras import own_view
+from .context import Elsewhere, Surroundings, in_blocks
 
 _PER_FRAME = 4
 _LONG_SCENE = 4_000

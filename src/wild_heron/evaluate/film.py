@@ -17,9 +17,9 @@ from ..scene.output import shots_of
 from ..scene.spans import Ease
 from ..space.aim import heading, level_frame, unit_directions
 from ..space.rotation import axis_quaternion, quaternion_to_matrix
-from .binds.surroundings import Elsewhere, Surroundings
 from .binds.touring import with_tour
 from .cameras import CameraView, Segments, own_view
+from .context import Elsewhere, Surroundings
 from .events import MadeShot, with_events
 from .mixing import Course, course_over, mixed, put_together, rows_of
 

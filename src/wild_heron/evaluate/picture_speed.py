@@ -16,7 +16,7 @@ from .cameras import CameraView
 from .evaluation import Evaluation, evaluate
 from .extent import local_bounds
 from .film import film_of
-from .output import output
+from .film_output import output
 
 _STEP = 0.25
 """How many frames to either side a speed is measured over, within a shot."""

@@ -10,7 +10,7 @@ from typing import NamedTuple
 import msgspec
 
 from ..scene import AnyNode, Picture, Scene, Sequence
-from .artwork import resolve
+from .artwork_files import resolve
 from .errors import FileError, why
 from .project import SUFFIX, encode
 from .reader import Reader

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from ..scene import Card, ImageFile, Layer, Movie, Picture, Sequence
-from .artwork import resolve
+from .artwork_files import resolve
 from .formats import is_vector
 from .sequences import sequence_file
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ..motion.sound import Samples, Track
 from ..scene import Scene
-from .artwork import resolve
+from .artwork_files import resolve
 from .errors import FileError
 from .reader import Reader
 

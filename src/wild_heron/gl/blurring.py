@@ -7,7 +7,7 @@ import moderngl
 import numpy as np
 
 from . import shaders
-from .artwork import Artwork
+from .artwork_store import Artwork
 
 _KEPT_BYTES = 256 * 1024 * 1024
 _STEPS_PER_OCTAVE = 8

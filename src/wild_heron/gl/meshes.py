@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Array, Pixels
-from ..files.artwork import resolve
+from ..files.artwork_files import resolve
 from ..files.contents import Material, ModelContents, SolidData
 from ..files.errors import FileError
 from ..files.light import as_light, light_of

@@ -17,7 +17,7 @@ from ..scene import AnyNode, Format, Scene
 from ..scene.output import lens_nodes
 from . import shaders
 from .aov import Aov, Numbers, aov_of
-from .artwork import ArtworkStore
+from .artwork_store import ArtworkStore
 from .frame_context import WHOLE_PIXEL, FrameContext, Overtaken, PixelPart, Report
 from .framebuffers import Framebuffers, picture_use
 from .sample_renderer import SampleRenderer

@@ -13,15 +13,15 @@ from ..files.permission import for_scene
 from ..files.reader import Reader
 from ..gl.request import FreeView, ThroughLens
 from ..scene import Ground, Logo, Model, Picture, Projection, Scene
-from .artwork import Artwork, ArtworkStore, Want
+from .artwork_store import Artwork, ArtworkStore, Want
 from .blurring import LEAST, Blurring
 from .footprints import Footprint, change_between
 from .frame_context import FrameContext
 from .framebuffers import Framebuffers, picture_use
-from .grounds import GroundStore
+from .ground_store import GroundStore
 from .lighting import Lighting, lighting, mixed
 from .meshes import MeshStore
-from .pictures import (
+from .picture_painter import (
     ANISOTROPY,
     FARTHEST,
     PicturePainter,
@@ -35,7 +35,7 @@ from .pictures import (
 )
 from .projections import ProjectedPhoto, ReachMaps, photograph, projector_transform, strength_of
 from .shadows import ShadowMap
-from .solids import PlacedSolid, SolidPainter, in_view, is_small, place
+from .solid_painter import PlacedSolid, SolidPainter, in_view, is_small, place
 from .uniforms import PassUniforms, Uniforms
 from .view_transform import Offset, ViewTransform, make_view_transform
 

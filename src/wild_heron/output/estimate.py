@@ -12,7 +12,7 @@ import av
 from ..process.client import DrawnFrame
 from ..process.stream import FrameStream
 from ..scene import Scene
-from .frames import write_frame
+from .frame_files import write_frame
 from .gif import GifEncoder
 from .job import ExportJob
 from .movies import as_video_frame, encoder_options, pixel_format

@@ -15,7 +15,7 @@ import av.error
 import msgspec
 import numpy as np
 
-from ..files.artwork import files_of
+from ..files.artwork_files import files_of
 from ..files.atomic import write_atomically
 from ..files.errors import FileError
 from ..files.project import encode
@@ -23,7 +23,7 @@ from ..files.sessions import Session, clear_stale
 from ..process.client import DrawnFrame
 from ..process.stream import FrameStream
 from ..scene import Scene
-from .frames import FramesOneByOne
+from .frame_files import FramesOneByOne
 from .job import ExportJob
 from .movies import Movie
 from .running import Progress, fill, sink_for, tags_of

@@ -13,13 +13,13 @@ import av.error
 import numpy as np
 
 from ..arrays import Pixels
-from ..evaluate.output import output
+from ..evaluate.film_output import output
 from ..files.errors import FileError, why
 from ..files.sessions import Session, clear_stale
 from ..process.client import DrawnFrame
 from ..process.stream import FrameStream
 from ..scene import Scene
-from .frames import Frames, Tags
+from .frame_files import Frames, Tags
 from .job import ExportJob
 from .movies import Movie
 from .soundtrack import tracks_for

@@ -9,7 +9,7 @@ import av
 import msgspec
 import numpy as np
 
-from ..files.artwork import resolve
+from ..files.artwork_files import resolve
 from ..files.permission import allowed_folders, for_scene
 from ..files.reader import Reader
 from ..files.sounds import SoundBank, tracks_of

@@ -9,8 +9,8 @@ import numpy as np
 
 from ..arrays import Pixels
 from ..checks import Judged, Measures, judged
+from ..checks.check_renders import Look, looks_at, looks_at_frame, photograph_look, read_looks, stretched
 from ..checks.fixes import Look as PhotographLook
-from ..checks.looks import Look, looks_at, looks_at_frame, photograph_look, read_looks, stretched
 from ..gl.request import FrameRequest, ThroughLens
 from ..scene import Scene
 from .client import RenderClient

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from wild_heron import edits
-from wild_heron.files.exchange.writing import MoveJob, write_move
+from wild_heron.files.export_formats.writing import MoveJob, write_move
 from wild_heron.scene import Box, Channel, Cone, Cylinder, Model, Null, Scene, Settings
 from wild_heron.scene.solids import Shape
 

@@ -10,7 +10,7 @@ from ...scene import Format, Picture, Scene
 from ...scene.channels import OPACITY
 from ..edges import MARGIN
 from ..finding import Finding
-from ..windows import windows_of
+from ..format_windows import windows_of
 
 _SLACK = 0.0015
 """Beyond the frame, in shares of it: the rim of a picture fades over a pixel."""

@@ -11,8 +11,8 @@ from ...scene import Scene, SceneError
 from ...scene.checks import AREAS
 from ...scene.specs import specs
 from ..finding import Finding
+from ..format_windows import windows_of
 from ..subjects import subject_boxes
-from ..windows import windows_of
 
 _ROUNDS = 6
 _ENOUGH = 2e-4

@@ -4,7 +4,7 @@ import numpy as np
 
 from ...scene import Scene, SceneError
 from ..finding import Finding
-from . import comfort, cuts, edges, framing, nearness, photographs
+from . import comfort_fixes, cut_fixes, edge_fixes, framing_fixes, nearness_fixes, photograph_fixes
 from .problem import Fixer, Look, Problem
 from .trial import Fix, new_findings
 
@@ -29,30 +29,30 @@ def fixes_for(scene: Scene, finding: Finding, look: Look | None = None) -> list[
 
 
 FIXERS: dict[str, tuple[Fixer, ...]] = {
-    "bare": (edges.scale_backdrop, edges.move_backdrop, edges.dolly_in, edges.longer_lens),
-    "margin": (edges.scale_backdrop, edges.move_backdrop, edges.dolly_in, edges.longer_lens),
-    "hole": (edges.scale_backdrop, edges.dolly_in),
-    "clipped": (edges.far_plane,),
-    "out": (framing.follow, framing.aim_off, framing.wider_lens, framing.pull_back),
-    "small": (framing.longer_to_read, framing.push_in),
-    "hidden": (framing.move_hider, framing.bring_forward),
-    "fast": (comfort.another_ease, comfort.land_later, comfort.start_earlier, comfort.slower),
-    "busy": (comfort.slower, comfort.land_later),
-    "shake": (comfort.less_life,),
-    "strobe": (comfort.longer_shutter, comfort.another_ease, comfort.land_later),
-    "roll": (comfort.another_ease, comfort.land_later, comfort.start_earlier),
-    "dead": (cuts.through_the_cut,),
-    "jump": (cuts.even_speed_over, cuts.blend_over),
-    "angle": (cuts.blend_over,),
-    "line": (cuts.blend_over,),
-    "short": (cuts.longer_shot,),
-    "long": (cuts.shorter_shot,),
-    "through": (nearness.push_layer_away, framing.pull_back),
-    "near": (nearness.push_layer_away, framing.pull_back),
-    "soft": (framing.pull_back, framing.wider_lens),
-    "stretched": (photographs.wider_lens, photographs.pull_back),
-    "missing": (photographs.longer_lens, photographs.dolly_in),
-    "words": (cuts.longer_shot,),
+    "bare": (edge_fixes.scale_backdrop, edge_fixes.move_backdrop, edge_fixes.dolly_in, edge_fixes.longer_lens),
+    "margin": (edge_fixes.scale_backdrop, edge_fixes.move_backdrop, edge_fixes.dolly_in, edge_fixes.longer_lens),
+    "hole": (edge_fixes.scale_backdrop, edge_fixes.dolly_in),
+    "clipped": (edge_fixes.far_plane,),
+    "out": (framing_fixes.follow, framing_fixes.aim_off, framing_fixes.wider_lens, framing_fixes.pull_back),
+    "small": (framing_fixes.longer_to_read, framing_fixes.push_in),
+    "hidden": (framing_fixes.move_hider, framing_fixes.bring_forward),
+    "fast": (comfort_fixes.another_ease, comfort_fixes.land_later, comfort_fixes.start_earlier, comfort_fixes.slower),
+    "busy": (comfort_fixes.slower, comfort_fixes.land_later),
+    "shake": (comfort_fixes.less_life,),
+    "strobe": (comfort_fixes.longer_shutter, comfort_fixes.another_ease, comfort_fixes.land_later),
+    "roll": (comfort_fixes.another_ease, comfort_fixes.land_later, comfort_fixes.start_earlier),
+    "dead": (cut_fixes.through_the_cut,),
+    "jump": (cut_fixes.even_speed_over, cut_fixes.blend_over),
+    "angle": (cut_fixes.blend_over,),
+    "line": (cut_fixes.blend_over,),
+    "short": (cut_fixes.longer_shot,),
+    "long": (cut_fixes.shorter_shot,),
+    "through": (nearness_fixes.push_layer_away, framing_fixes.pull_back),
+    "near": (nearness_fixes.push_layer_away, framing_fixes.pull_back),
+    "soft": (framing_fixes.pull_back, framing_fixes.wider_lens),
+    "stretched": (photograph_fixes.wider_lens, photograph_fixes.pull_back),
+    "missing": (photograph_fixes.longer_lens, photograph_fixes.dolly_in),
+    "words": (cut_fixes.longer_shot,),
 }
 """What is tried for each kind of finding, the gentlest change first."""
 NEEDS_LOOK = ("stretched", "missing")

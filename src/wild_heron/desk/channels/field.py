@@ -11,7 +11,7 @@ from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import key_now
 from ..widgets.number_field import NumberField
-from ..widgets.panel import popup_menu
+from ..widgets.panel_parts import popup_menu
 from ..widgets.quantities import edit_text, parse_number
 from ..widgets.theme import DEEP, SKY, colour
 from ..widgets.unexpected import painted

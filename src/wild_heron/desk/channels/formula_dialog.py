@@ -11,7 +11,7 @@ from ...scene import FormulaError, Scene, SceneError, channel_or_default, spec
 from ...scene.formulas import FUNCTIONS, NAMES
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
-from ..widgets.panel import label, set_tone
+from ..widgets.panel_parts import label, set_tone
 from ..widgets.quantities import format_number
 from ..widgets.theme import REED, RUST, SOFT, font
 

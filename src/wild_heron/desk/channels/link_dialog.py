@@ -12,7 +12,7 @@ from ...scene.spans import CSS_EASE_IN_OUT, Linear
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
 from ..widgets.number_field import NumberField
-from ..widgets.panel import Choice, label
+from ..widgets.panel_parts import Choice, label
 
 EASES: tuple[tuple[Span, str], ...] = (
     (Linear(), "straight"),

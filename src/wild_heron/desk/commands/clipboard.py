@@ -7,7 +7,7 @@ from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QGuiApplication, QImage
 
 from ...edits.transfer import put_in, taken_out
-from ...files.artwork import rebase
+from ...files.artwork_files import rebase
 from ...files.errors import FileError
 from ...files.project import decode, encode
 from ...scene import Scene, SceneError

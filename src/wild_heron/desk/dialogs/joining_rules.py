@@ -10,11 +10,11 @@ from ...edits import remove_rule, set_rule
 from ...scene import Blend, Cut, Ease, JoiningRule, Scene, span_label
 from ...scene.film import WAY_WORDS
 from ...scene.output import shown_nodes
-from ..commands.shots import NEW_BLEND
+from ..commands.shot_commands import NEW_BLEND
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
 from ..widgets.ease_menu import add_eases
-from ..widgets.panel import Choice, icon_button, label, popup_menu
+from ..widgets.panel_parts import Choice, icon_button, label, popup_menu
 from ..widgets.quantities import parse_number
 from ..widgets.theme import font
 

@@ -12,14 +12,14 @@ from ...gl.request import FrameRequest, ThroughLens
 from ...output.job import ExportJob
 from ...output.running import drawing_processes
 from ...scene import Scene, SceneError
-from ..lens.guides import beyond, paint_guides
+from ..lens.guide_painting import beyond, paint_guides
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.dialog import beside
 from ..widgets.images import pixels_of
-from ..widgets.panel import label
-from .exporting import ExportingDialog, Held
+from ..widgets.panel_parts import label
+from .export_progress import ExportingDialog, Held
 
 
 class HeldPixels(Mapping[float, Pixels]):

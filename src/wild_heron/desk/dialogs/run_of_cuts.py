@@ -7,10 +7,10 @@ from ...edits import run_of_cuts
 from ...edits.film import Order
 from ...scene import Scene, SceneError
 from ...scene.output import shown_nodes
-from ..commands.shots import chosen_views
+from ..commands.shot_commands import chosen_views
 from ..state.document import Document
 from ..widgets.dialog import Dialog, beside, push_button
-from ..widgets.panel import Choice, label, set_tone
+from ..widgets.panel_parts import Choice, label, set_tone
 from ..widgets.quantities import parse_number
 from ..widgets.theme import RUST
 

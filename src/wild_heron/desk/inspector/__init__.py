@@ -1,5 +1,5 @@
 """The inspector: the numbers of what is selected, a file for each kind of node."""
 
-from .panel import Inspector
+from .inspector_panel import Inspector
 
 __all__ = ["Inspector"]

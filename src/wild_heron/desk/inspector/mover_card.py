@@ -13,10 +13,10 @@ from ...scene import AnyNode, Mover, Scene, SceneError, spec
 from ...scene.dependencies import stages_of_channels, unmoved_scene
 from ...scene.moving import group_of
 from ..channels.field import ChannelField
-from ..commands.movers import MOVER_MIME, MoverCommands
+from ..commands.mover_commands import MOVER_MIME, MoverCommands
 from ..state.document import Document
 from ..widgets.kind_looks import mover_look
-from ..widgets.panel import icon_button, popup_menu, set_surface
+from ..widgets.panel_parts import icon_button, popup_menu, set_surface
 from ..widgets.theme import AMBER, FAINT, LINE, SOFT, TEXT, colour, font
 from ..widgets.unexpected import painted
 from .mover_rows import MoverRows

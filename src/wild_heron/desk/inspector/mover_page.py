@@ -7,9 +7,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from ...edits.mover_baking import alive_with
 from ...scene import AnyNode, Scene
 from ...scene.movers import LIFE
-from ..commands.movers import MoverCommands, dragged_mover
+from ..commands.mover_commands import MoverCommands, dragged_mover
 from ..state.document import Document
-from ..widgets.panel import label, menu_button, popup_menu
+from ..widgets.panel_parts import label, menu_button, popup_menu
 from ..widgets.theme import AMBER, colour
 from ..widgets.unexpected import painted
 from .mover_card import MoverCard, move_card

@@ -26,9 +26,9 @@ from ...scene import (
 from ...scene.channels import POSITION, ROTATION, ChannelSpec
 from ...scene.fields import is_number
 from ...scene.movers import Wave
-from ..commands.movers import MoverCommands
+from ..commands.mover_commands import MoverCommands
 from ..widgets.ease_menu import add_eases
-from ..widgets.panel import label, menu_button, popup_menu
+from ..widgets.panel_parts import label, menu_button, popup_menu
 from ..widgets.property_fields import Property
 from .rows import Rows, word_button
 from .rows import spec as number_spec

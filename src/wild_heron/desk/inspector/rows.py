@@ -17,7 +17,7 @@ from ..channels.field import ChannelField, channel_mark
 from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import key_now
-from ..widgets.panel import label
+from ..widgets.panel_parts import label
 from ..widgets.property_fields import ChoiceField, LineField, Property, PropertyField, SwitchField, ToneField
 from ..widgets.theme import AMBER, FAINT, RUST, TEXT, colour, font
 from ..widgets.unexpected import painted

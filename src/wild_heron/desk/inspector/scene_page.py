@@ -6,7 +6,7 @@ import msgspec
 
 from ...edits import change_settings
 from ...scene import Distance, Scene
-from ..widgets.panel import label
+from ..widgets.panel_parts import label
 from ..widgets.property_fields import Property
 from .rows import Rows, spec
 

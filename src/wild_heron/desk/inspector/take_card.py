@@ -10,7 +10,7 @@ from ... import edits
 from ...scene import TAKE_STRENGTH, AnyNode, Scene, SceneError, TakeUse
 from ...scene.types import UnitName
 from ..channels.field import ChannelField
-from ..widgets.panel import icon_button, label, set_surface
+from ..widgets.panel_parts import icon_button, label, set_surface
 from ..widgets.property_fields import Property
 from .rows import Rows, spec
 

@@ -7,9 +7,9 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene
 from ...scene.output import has_output
-from ..pictures.frames import DrawnFrame, HeldPicture
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
+from ..pictures.shown_pictures import DrawnFrame, HeldPicture
 from ..state.document import Document
 from ..widgets.theme import AMBER, DEEP, SKY, TEXT, font
 from ..widgets.theme import on_picture as colour

@@ -10,8 +10,8 @@ from ...edits import neighbouring_key_frames
 from ...gl.request import FrameRequest
 from ...scene import Scene
 from ...scene.dependencies import closure, final_stage
-from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
+from ..pictures.shown_pictures import DrawnFrame
 from ..state.document import Document
 from ..widgets.theme import DEEP, SKY, font
 from ..widgets.theme import on_picture as colour

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, 
 from ...scene import Projection
 from ..pictures.render_link import RenderLink
 from ..state.document import Document
-from ..widgets.panel import label, set_surface, set_tone
+from ..widgets.panel_parts import label, set_surface, set_tone
 from ..widgets.theme import REED, RUST
 from .matching import MatchView
 

@@ -11,8 +11,8 @@ from PyQt6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Projection
 from ...scene.channels import ROTATION
-from ..pictures.frames import DrawnFrame
 from ..pictures.render_link import RenderLink
+from ..pictures.shown_pictures import DrawnFrame
 from ..state.document import Document
 from ..widgets.drag import Drag, DragArea, Keys
 from ..widgets.images import image_of
@@ -84,7 +84,7 @@ class MatchView(DragArea):
 
     def begin(self, node: Projection) -> None:
         """Show a projection's photograph over the set."""
-        from ...files.artwork import resolve
+        from ...files.artwork_files import resolve
         from ...files.errors import FileError
 
         self.photo.begin(node)

@@ -16,7 +16,7 @@ from ..widgets.plain_text import as_plain
 from ..widgets.quantities import format_number
 from ..widgets.theme import PANEL, REED, RUST, SOFT, TEXT, colour, elided, font, laid_out
 from ..widgets.unexpected import painted
-from .view import BLURRED_SAMPLES, LensView
+from .lens_view import BLURRED_SAMPLES, LensView
 
 
 class Readings(QWidget):

@@ -11,7 +11,7 @@ from ...evaluate import Evaluation
 from ...scene import AnyNode
 from ...scene.channels import POSITION, ROTATION
 from ...space.rotation import AXES, axis_quaternion, quaternion_to_matrix
-from .eye import Eye
+from .free_view import Eye
 
 _STALK = 62.0
 _ARC = 40.0

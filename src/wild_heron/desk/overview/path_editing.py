@@ -14,7 +14,7 @@ from ...space.path import track
 from ...space.path_shape import Grip, grips, moved, nearest, with_point, without_point
 from ..state.document import Document
 from ..widgets.theme import AMBER, DEEP, SKY, TEXT, colour, font
-from .eye import Eye
+from .free_view import Eye
 
 Project = Callable[[Array], Array]
 

@@ -5,7 +5,7 @@ import numpy as np
 from ...arrays import Array
 from ...scene import Picture
 from ..state.document import Document
-from .eye import Eye
+from .free_view import Eye
 from .shapes import body_corners, hull
 
 _PICK = 11.0

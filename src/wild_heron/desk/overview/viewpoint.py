@@ -5,7 +5,7 @@ from PyQt6.QtCore import QPointF
 
 from ..state.document import Document
 from ..widgets.drag import DragArea
-from .eye import Eye
+from .free_view import Eye
 from .motion_path_editing import MotionPathEditor
 from .path_editing import PathEditor
 

@@ -13,8 +13,8 @@ from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene, SceneError
 from ..state.background import Errand
 from ..state.document import Document
-from .frames import DrawnFrame, HeldPicture
 from .render_link import RenderLink
+from .shown_pictures import DrawnFrame, HeldPicture
 
 STREAM = "ahead"
 KEPT_AHEAD = "kept ahead"

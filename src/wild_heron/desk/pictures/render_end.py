@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 from ...gl.request import FrameRequest, ThroughLens
 from ...process.messages import Drawn, Dropped, Failed, Loading, ProcessEnded, Ready, Refused
 from ...scene import Scene
-from .frames import DrawnFrame
+from .shown_pictures import DrawnFrame
 
 if TYPE_CHECKING:
     from ...process.client import RenderClient

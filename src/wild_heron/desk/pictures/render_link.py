@@ -7,8 +7,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...gl.request import FrameRequest
 from ...scene import Scene
-from .frames import DrawnFrame
 from .render_end import RenderEnd
+from .shown_pictures import DrawnFrame
 
 _NICENESS = 10
 """Of what is drawn ahead, small, or to be checked. What somebody waits for is drawn at ordinary priority: on a machine

@@ -11,8 +11,8 @@ from PyQt6.QtGui import QImage
 from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene
 from ..state.document import Document
-from .frames import DrawnFrame
 from .render_link import RenderLink
+from .shown_pictures import DrawnFrame
 
 STREAM = "small"
 HEIGHT = 54

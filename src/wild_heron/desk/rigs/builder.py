@@ -10,7 +10,7 @@ from ...edits import applied_to
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.number_field import NumberField
-from ..widgets.panel import Choice, label, set_surface, set_tone
+from ..widgets.panel_parts import Choice, label, set_surface, set_tone
 from ..widgets.theme import RUST, SOFT, font
 from .recipes import RECIPES, Ask, Recipe, choices_of, first_answers
 

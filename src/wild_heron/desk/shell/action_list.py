@@ -4,9 +4,9 @@ Those of a kind of thing that there are several of, such as binds, are told wher
 """
 
 from ..commands.action_spec import ActionSpec
-from ..commands.binds import BIND_ACTIONS
+from ..commands.bind_commands import BIND_ACTIONS
 from ..commands.check_actions import CHECK_ACTIONS
-from ..commands.movers import MOVER_ACTIONS
+from ..commands.mover_commands import MOVER_ACTIONS
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES
 from ..commands.take_actions import TAKE_ACTIONS
 from ..rigs.recipes import RECIPES

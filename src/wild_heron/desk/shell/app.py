@@ -94,7 +94,7 @@ def run(path: Path | None, as_copy: bool = False) -> NoReturn:
     from ..widgets.plain_text import PlainToolTips
     from ..widgets.unexpected import reports
     from .collector import Collector
-    from .signals import Signals
+    from .system_signals import Signals
 
     def unexpected(what: str) -> None:
         """A mistake of ours must not take the day's work with it: keep a copy and go on."""

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QPoint, QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from ..panels.board import Board
+from ..board.board import Board
 from ..widgets.dialog import NUMBERS
 from .proportions import LEFT, LOWER, RIGHT
 

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer
 
-from ...files.artwork import rebase
+from ...files.artwork_files import rebase
 from ...files.autosave import autosave_path, discard_autosave, write_autosave
 from ...files.errors import FileError
 from ...files.sessions import Session

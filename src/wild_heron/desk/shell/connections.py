@@ -9,9 +9,9 @@ from ...checks import Finding
 from ...demo import DEMO_SCENE, STUDY_SCENE
 from ...motion.takes.steadying import GRADES
 from ...scene import BEYOND, GUIDES, Family, Flow, Hold, Linear
+from ...scene.mover_presets import STARTING_POINTS
 from ...scene.movers import MOVER_KINDS
-from ...scene.starting_points import STARTING_POINTS
-from ..commands.binds import BIND_ACTIONS
+from ..commands.bind_commands import BIND_ACTIONS
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
 from ..rigs.recipes import RECIPES
 from ..state.recording import SCOPES
@@ -20,7 +20,7 @@ from ..widgets.kind_looks import tag_of
 from .action_states import ActionStates
 from .areas import AREAS
 from .desk import Desk
-from .previews import PREVIEW_RATES
+from .preview_memory import PREVIEW_RATES
 from .recent import RecentFiles, keep_picture
 
 

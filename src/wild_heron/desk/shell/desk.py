@@ -10,55 +10,55 @@ from ...files.formats import SOUND_SUFFIXES
 from ...files.project import SUFFIX
 from ...scene import Framing
 from ...scene.film import shot_at
+from ..board.board import Board
 from ..channels.linking import Wires
+from ..checking.checker import STREAM as CHECKS
+from ..checking.checker import Checker
 from ..commands.actions import ActionTable
-from ..commands.binds import BindCommands
-from ..commands.checks import CheckCommands
-from ..commands.editing import Commands
-from ..commands.formats import FormatCommands
-from ..commands.framings import FramingCommands
-from ..commands.keys import KeyCommands
-from ..commands.live import LiveSwitching
-from ..commands.markers import MarkerCommands
-from ..commands.movers import MoverCommands
-from ..commands.queue import QueueCommands
-from ..commands.rig import RigCommands
-from ..commands.set import SetCommands
-from ..commands.shots import ShotCommands
-from ..commands.sounds import SoundCommands
-from ..commands.take_recorder import TakeRecorder
-from ..commands.takes import TakeCommands
+from ..commands.bind_commands import BindCommands
+from ..commands.check_commands import CheckCommands
+from ..commands.format_commands import FormatCommands
+from ..commands.framing_commands import FramingCommands
+from ..commands.key_commands import KeyCommands
+from ..commands.live_switching import LiveSwitching
+from ..commands.marker_commands import MarkerCommands
+from ..commands.mover_commands import MoverCommands
+from ..commands.node_commands import Commands
+from ..commands.queue_commands import QueueCommands
+from ..commands.rig_commands import RigCommands
+from ..commands.set_commands import SetCommands
+from ..commands.shot_commands import ShotCommands
+from ..commands.sound_commands import SoundCommands
+from ..commands.take_commands import TakeCommands
+from ..depth.depth_rail import DepthPanel
 from ..inspector import Inspector
 from ..lens.comparison import STREAM as KEPT
-from ..lens.formats import STREAMS as FORMATS
+from ..lens.formats_view import STREAMS as FORMATS
 from ..lens.ghosts import STREAMS as GHOSTS
-from ..lens.panel import LensPanel
-from ..overview.panel import OverviewPanel
-from ..panels.board import Board
-from ..panels.depth_rail import DepthPanel
-from ..panels.rig import RigPanel
-from ..pictures.checker import STREAM as CHECKS
-from ..pictures.checker import Checker
+from ..lens.lens_panel import LensPanel
+from ..overview.overview_panel import OverviewPanel
 from ..pictures.preview_cache import KEPT_AHEAD, STREAM
-from ..pictures.publisher import ScenePublisher
 from ..pictures.render_link import RenderLink
+from ..pictures.scene_publisher import ScenePublisher
 from ..pictures.small_pictures import STREAM as SMALL
 from ..pictures.small_pictures import SmallPictures
+from ..recording.take_recorder import TakeRecorder
 from ..rigs.builder import RigBuilder
+from ..rigs.rig_panel import RigPanel
 from ..sound.loader import SoundLoader
 from ..sound.player import SoundPlayer
 from ..state.document import Document
 from ..state.playback import Playback
 from ..state.preferences import Preferences
 from ..timeline.film_parts import FilmParts
-from ..timeline.panel import TimelinePanel
+from ..timeline.timeline_panel import TimelinePanel
 from .action_list import ACTIONS
 from .areas import Areas
-from .bringing import Bringer
+from .importer import Bringer
 from .live_keys import LiveKeys
-from .offers import Offers
+from .notifications import Offers
 from .opening import Opener
-from .previews import Previews
+from .preview_memory import Previews
 from .scene_files import SceneFiles
 from .status import Banner, StatusLine
 from .themes import Themes

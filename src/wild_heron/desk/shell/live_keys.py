@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ..commands.live import LiveSwitching
+from ..commands.live_switching import LiveSwitching
 
 _TYPED_IN = (QLineEdit, QPlainTextEdit, QAbstractSpinBox, QComboBox, QAbstractItemView)
 

@@ -6,7 +6,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ...edits import KeyRef
-from ...files.exchange.coming_in import CAMERA_SUFFIXES, CUTS_SUFFIXES
+from ...files.export_formats.coming_in import CAMERA_SUFFIXES, CUTS_SUFFIXES
 from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, SOUND_SUFFIXES, VECTOR_SUFFIXES, suffixes
 from ...gl.request import FrameRequest
 from ...log import log_folder
@@ -14,15 +14,15 @@ from ...output.job import ExportJob
 from ...scene import Projection
 from ...scene.dependencies import descendants
 from ..commands.actions import ActionTable
-from ..commands.checks import CheckCommands
-from ..commands.queue import QueueCommands
-from ..commands.set import SetCommands
-from ..commands.sounds import SoundCommands
+from ..commands.check_commands import CheckCommands
+from ..commands.queue_commands import QueueCommands
+from ..commands.set_commands import SetCommands
+from ..commands.sound_commands import SoundCommands
 from ..pictures.preview_cache import PreviewCache
 from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.opening import open_outside
-from .previews import Previews
+from .preview_memory import Previews
 
 _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
     "best": ("Artwork", EVERY_SUFFIX),
@@ -132,7 +132,7 @@ class Opener:
             take(path)
 
     def sound_settings(self, sounds: SoundCommands) -> None:
-        from ..dialogs.sound import SoundDialog
+        from ..dialogs.sound_dialog import SoundDialog
 
         SoundDialog(self._document, sounds, self._parent).show()
 
@@ -150,13 +150,13 @@ class Opener:
         JoiningRulesDialog(self._document, self._parent).show()
 
     def limits(self, checks: CheckCommands) -> None:
-        from ..dialogs.limits import LimitsDialog
+        from ..dialogs.limits_dialog import LimitsDialog
 
         LimitsDialog(self._document, checks, self._parent).show()
 
     def subject(self) -> None:
         """How the selected node is kept in frame."""
-        from ..dialogs.subject import SubjectDialog
+        from ..dialogs.subject_dialog import SubjectDialog
 
         node = self._document.selection.active
         if node is None or all(each.node != node.id for each in self._document.scene.checks.subjects):
@@ -165,17 +165,17 @@ class Opener:
         SubjectDialog(self._document, node.id, self._parent).show()
 
     def settings(self) -> None:
-        from ..dialogs.settings import SettingsDialog
+        from ..dialogs.settings_dialog import SettingsDialog
 
         SettingsDialog(self._document, self._parent).show()
 
     def missing(self) -> None:
-        from ..dialogs.missing import MissingDialog
+        from ..dialogs.missing_dialog import MissingDialog
 
         MissingDialog(self._document, self._parent).show()
 
     def spread(self) -> None:
-        from ..dialogs.spread import SpreadDialog
+        from ..dialogs.spread_dialog import SpreadDialog
 
         chosen = tuple(i for i in self._document.selection.nodes if self._document.scene.node(i).serves_as("seen"))
         if not chosen and self._document.selection.nodes:
@@ -190,7 +190,7 @@ class Opener:
         SpreadDialog(self._document, chosen, self._parent).show()
 
     def stretch(self) -> None:
-        from ..dialogs.stretch import StretchDialog
+        from ..dialogs.stretch_dialog import StretchDialog
 
         if self._document.views.camera is None or not any(
             isinstance(n, Projection) for n in self._document.scene.nodes
@@ -201,14 +201,14 @@ class Opener:
 
     def stretch_keys(self, keys: frozenset[KeyRef]) -> None:
         """Stretch the selected keys by a typed factor or length, about the playhead, their middle, or an end."""
-        from ..dialogs.stretch_keys import StretchKeysDialog
+        from ..dialogs.stretch_keys_dialog import StretchKeysDialog
 
         if keys:
             StretchKeysDialog(self._document, self._parent).show()
 
     def export(self) -> None:
-        from ..dialogs.export import ExportDialog
-        from ..dialogs.exporting import ExportingDialog
+        from ..dialogs.export_dialog import ExportDialog
+        from ..dialogs.export_progress import ExportingDialog
 
         if isinstance(self.export_dialog, ExportingDialog) and self.export_dialog.is_running:
             self.export_dialog.raise_()
@@ -220,7 +220,7 @@ class Opener:
         dialog.show()
 
     def queue(self) -> None:
-        from ..dialogs.queue import QueueDialog
+        from ..dialogs.queue_dialog import QueueDialog
 
         if self.queue_dialog is None:
             self.queue_dialog = QueueDialog(self.queue_commands, self._parent)
@@ -228,7 +228,7 @@ class Opener:
         self.queue_dialog.raise_()
 
     def move(self) -> None:
-        from ..dialogs.move import MoveDialog
+        from ..dialogs.move_dialog import MoveDialog
 
         MoveDialog(self._document, self._preferences, self._parent).show()
 
@@ -257,7 +257,7 @@ class Opener:
 
     def gather_into(self, path: Path) -> QWidget:
         from ...files.gathering import gathered, write_gathered
-        from ..dialogs.handing_over import HandingOverDialog, Step, reader_for
+        from ..dialogs.packaging_dialogs import HandingOverDialog, Step, reader_for
 
         scene, base, permission = self._document.scene, self._document.file.base, self._document.file.permission
 
@@ -272,7 +272,7 @@ class Opener:
 
     def bundle(self) -> None:
         """Say in the export dialog what is to be made by many machines."""
-        from ..dialogs.export import ExportDialog
+        from ..dialogs.export_dialog import ExportDialog
 
         self.export()
         if isinstance(self.export_dialog, ExportDialog):
@@ -288,7 +288,7 @@ class Opener:
 
     def bundle_into(self, path: Path, job: ExportJob) -> QWidget:
         from ...output.bundle import write_bundle
-        from ..dialogs.handing_over import HandingOverDialog, Step
+        from ..dialogs.packaging_dialogs import HandingOverDialog, Step
 
         scene, base = self._document.scene, self._document.file.base
 
@@ -306,7 +306,7 @@ class Opener:
 
     def preview_movie(self, cache: PreviewCache, wish: FrameRequest | None) -> None:
         """Write what is played to a movie, as it is."""
-        from ..dialogs.exporting import ExportingDialog
+        from ..dialogs.export_progress import ExportingDialog
         from ..dialogs.preview_movie import PreviewMovieDialog
 
         if isinstance(self.export_dialog, ExportingDialog) and self.export_dialog.is_running:
@@ -320,12 +320,12 @@ class Opener:
         self.export_dialog.show()
 
     def guides(self) -> None:
-        from ..dialogs.guides import GuidesDialog
+        from ..dialogs.guides_dialog import GuidesDialog
 
         GuidesDialog(self._document, self._parent).show()
 
     def preferences(self, previews: Previews) -> None:
-        from ..dialogs.preferences import PreferencesDialog
+        from ..dialogs.preferences_dialog import PreferencesDialog
 
         PreferencesDialog(self._preferences, previews.megabytes, previews.set_megabytes, self._parent).show()
 
@@ -336,24 +336,24 @@ class Opener:
 
     def actions(self, actions: ActionTable, title: str) -> None:
         """Every action in a list, to be found and run."""
-        from ..dialogs.help import ActionsDialog
+        from ..dialogs.shortcuts_dialog import ActionsDialog
 
         dialog = ActionsDialog(actions, title, self._parent)
         dialog.show()
         dialog.filter.setFocus()
 
     def guide(self) -> None:
-        from ..dialogs.guide import GuideDialog
+        from ..dialogs.guide_viewer import GuideDialog
 
         GuideDialog(self._parent).show()
 
     def steps(self) -> None:
-        from ..dialogs.steps import StepsDialog
+        from ..dialogs.steps_dialog import StepsDialog
 
         StepsDialog(self._document, self._parent).show()
 
     def about(self, renderer: str) -> None:
-        from ..dialogs.about import AboutDialog
+        from ..dialogs.about_dialog import AboutDialog
 
         AboutDialog(renderer, self._parent).show()
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from ...files.artwork import files_of, missing_artwork, rebase
+from ...files.artwork_files import files_of, missing_artwork, rebase
 from ...files.autosave import Recovery, discard_autosave, recoveries_for, unsaved_recoveries
 from ...files.errors import FileError
 from ...files.formats import SHIPPED_ART

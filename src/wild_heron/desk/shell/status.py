@@ -4,7 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QToolButton, QWidget
 
 from ..state.document import Document
-from ..widgets.panel import label, set_role, set_surface
+from ..widgets.panel_parts import label, set_role, set_surface
 from ..widgets.theme import font
 
 

@@ -9,7 +9,7 @@ from ..commands.actions import ActionTable
 from ..state.document import Document
 from ..state.playback import Playback
 from ..widgets import icons
-from ..widgets.panel import Choice, label, set_surface
+from ..widgets.panel_parts import Choice, label, set_surface
 from ..widgets.quantities import parse_number
 from ..widgets.theme import AMBER, DEEP, FAINT, HOVER, LIT_AMBER, SOFT, TEXT, colour, font
 from ..widgets.unexpected import painted

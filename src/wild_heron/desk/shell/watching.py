@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
-from ...files.artwork import files_of
+from ...files.artwork_files import files_of
 from ..state.document import Document
 
 _SETTLED_MS = 250

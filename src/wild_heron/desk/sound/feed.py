@@ -11,7 +11,7 @@ import numpy as np
 from ...helper_process import start_module
 from ...motion.sound import RATE, Track, mixed
 from ...scene import Rate
-from . import wire
+from . import sound_messages
 
 
 class Feed:
@@ -56,7 +56,7 @@ class Speaker:
         self._seconds = 0.0
         ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         self._process: subprocess.Popen[bytes] = start_module(
-            "wild_heron.desk.sound.device", [theirs.fileno()], [theirs.fileno()],
+            "wild_heron.desk.sound.sound_process", [theirs.fileno()], [theirs.fileno()],
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         theirs.close()
@@ -73,7 +73,7 @@ class Speaker:
         with self._lock:
             self._feed, self._seconds = feed, 0.0
             self._turn += 1
-            self._send(wire.Begin(self._turn))
+            self._send(sound_messages.Begin(self._turn))
 
     def change(self, tracks: list[Track]) -> None:
         """What sounds there are is another one from the next piece on."""
@@ -86,7 +86,7 @@ class Speaker:
             if self._feed is not None:
                 self._feed = None
                 self._turn += 1
-                self._send(wire.Stop())
+                self._send(sound_messages.Stop())
 
     def close(self) -> None:
         """End the process and the thread."""
@@ -97,28 +97,28 @@ class Speaker:
         self._thread.join()
         self._socket.close()
 
-    def _send(self, message: wire.ForDevice) -> None:
+    def _send(self, message: sound_messages.ForDevice) -> None:
         # Where the process is gone, the thread has been told so; one that takes nothing is not waited for.
         with contextlib.suppress(OSError):
-            self._socket.send(wire.encode(message), socket.MSG_DONTWAIT)
+            self._socket.send(sound_messages.encode(message), socket.MSG_DONTWAIT)
 
     def _listen(self) -> None:
         while True:
             try:
-                data = self._socket.recv(wire.MESSAGE_BYTES)
+                data = self._socket.recv(sound_messages.MESSAGE_BYTES)
             except OSError:
                 data = b""
             if not data:
                 self.usable = False
                 return
-            match wire.from_device(data):
-                case wire.Ready(usable):
+            match sound_messages.from_device(data):
+                case sound_messages.Ready(usable):
                     self.usable = usable
-                case wire.Heard(turn, seconds):
+                case sound_messages.Heard(turn, seconds):
                     if turn == self._turn:
                         self._seconds = seconds
-                case wire.Want(turn, count):
-                    self._give(turn, min(count, wire.MOST_SAMPLES))
+                case sound_messages.Want(turn, count):
+                    self._give(turn, min(count, sound_messages.MOST_SAMPLES))
 
     def _give(self, turn: int, count: int) -> None:
         with self._lock:
@@ -128,4 +128,4 @@ class Speaker:
         samples = feed.piece(count).tobytes()
         with self._lock:
             if turn == self._turn:
-                self._send(wire.Sound(turn, samples))
+                self._send(sound_messages.Sound(turn, samples))

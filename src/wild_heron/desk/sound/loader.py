@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject
 
-from ...files.artwork import resolve
+from ...files.artwork_files import resolve
 from ...files.errors import FileError
 from ...files.reader import Cancelled
 from ...files.sounds import SoundBank

@@ -8,19 +8,19 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...edits import KeyRef, change_node
 from ...scene import Scene, SceneError, Settings, spec
 from ...scene.output import with_output_camera
+from .audio_cache import Heard
 from .background import Background
-from .checked import Checked
+from .check_results import Checked
 from .evaluations import Evaluations
-from .file import SceneFile
 from .gesture import Gesture
-from .heard import Heard
 from .history import History
-from .messages import Messages
+from .idle_queue import Turns
 from .playhead import Playhead
 from .recorder import Recorder
 from .recording import State
+from .scene_file import SceneFile
 from .selection import Selection
-from .turns import Turns
+from .status_messages import Messages
 from .versions import Versions
 from .views import Views
 

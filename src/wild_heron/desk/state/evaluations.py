@@ -7,8 +7,8 @@ from ...evaluate import CameraView, Evaluation, evaluate
 from ...scene import Scene, SceneError
 from ...scene.output import cameras, has_output, lens_nodes
 from ...scene.validate import validate_change
-from .ahead import Ahead, Look
 from .playhead import Playhead
+from .prefetch import Ahead, Look
 from .views import Views
 
 _LOOKED_AT = 5

@@ -10,10 +10,10 @@ from ...scene import Scene, SceneError
 from ...scene.inputs import ChannelRef
 from .evaluations import Evaluations
 from .gesture import Gesture
-from .messages import Messages
 from .playhead import Playhead
 from .recording import Recorded, Scope, State, in_scope, record, without_keys
 from .selection import Selection
+from .status_messages import Messages
 
 
 class Host(Protocol):

@@ -3,12 +3,12 @@
 from typing import NamedTuple
 
 from ..commands.actions import ActionTable
-from ..commands.checks import CheckCommands
-from ..commands.framings import FramingCommands
-from ..commands.live import LiveSwitching
-from ..commands.shots import ShotCommands
-from ..commands.sounds import SoundCommands
-from ..commands.takes import TakeCommands
+from ..commands.check_commands import CheckCommands
+from ..commands.framing_commands import FramingCommands
+from ..commands.live_switching import LiveSwitching
+from ..commands.shot_commands import ShotCommands
+from ..commands.sound_commands import SoundCommands
+from ..commands.take_commands import TakeCommands
 from ..pictures.small_pictures import SmallPictures
 from ..state.playback import Playback
 

@@ -2,7 +2,7 @@
 
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from ..widgets.panel import set_surface
+from ..widgets.panel_parts import set_surface
 from .axis import LABELS
 
 _HEIGHT = 32

@@ -8,11 +8,10 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from ...edits import KeyRef, left_alone, move_keys, move_marker
-from ...edits import key_ranges as keying
+from ...edits import KeyRef, key_ranges, left_alone, move_keys, move_marker
 from ...motion.tempo import beat_frames
 from ...scene import Marker
-from ..commands.markers import MARKER_TONES, rename_marker
+from ..commands.marker_commands import MARKER_TONES, rename_marker
 from ..state.document import Document
 from ..state.key_edits import drag_keys
 from ..widgets.strokes import draw_lines
@@ -43,7 +42,7 @@ class Ruler:
 
     def extent(self) -> tuple[float, float] | None:
         """First and last frame of the selected keys, where there are two."""
-        first, last = keying.extent(self.document.selection.keys)
+        first, last = key_ranges.extent(self.document.selection.keys)
         return (first, last) if last > first else None
 
     def what_at(self, at: QPointF, axis: TimeAxis) -> Held:
@@ -100,7 +99,7 @@ class Ruler:
         if held.what == "marker":
             self._move_marker(held.frame, wanted)
         elif held.what == "bar":
-            first = keying.extent(held.refs)[0]
+            first = key_ranges.extent(held.refs)[0]
             by = (at.x() - start.x()) / axis.pixels_per_frame
             by = by if keys & Qt.KeyboardModifier.AltModifier else self.snapped(first + by, axis) - first
             drag_keys(document, "Move keys", held.refs, lambda scene: move_keys(scene, held.refs, by))
@@ -117,7 +116,7 @@ class Ruler:
         document.gesture.preview(base.with_scene(move_marker(base.scene, frame, to)))
 
     def _stretch(self, held: Held, wanted: float, keys: Qt.KeyboardModifier) -> None:
-        first, last = keying.extent(held.refs)
+        first, last = key_ranges.extent(held.refs)
         about = last if held.what == "first" else first
         if keys & Qt.KeyboardModifier.ShiftModifier:
             about = 0.5 * (first + last)
@@ -128,7 +127,7 @@ class Ruler:
             self.document.messages.say(what, True)
             return
         factor = max((wanted - about) / (held.frame - about), 1e-3)
-        stretch = partial(keying.stretch, refs=held.refs, about=about, factor=factor)
+        stretch = partial(key_ranges.stretch, refs=held.refs, about=about, factor=factor)
         drag_keys(self.document, "Stretch keys", held.refs, stretch)
         if not left_alone(self.document.scene, {(ref.node, ref.channel) for ref in held.refs}):
             self.document.messages.say(f"Stretched to {factor * 100:.1f} %: {(last - first) * factor:.4g} frames")

@@ -25,31 +25,31 @@ class Tab(NamedTuple):
 
 
 def _lanes(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
-    from .lanes.panel import LanesPanel
+    from .lanes.lanes_panel import LanesPanel
 
     return LanesPanel(document, row)
 
 
 def _curves(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
-    from .curves.panel import CurvesPanel
+    from .curves.curves_panel import CurvesPanel
 
     return CurvesPanel(document, row)
 
 
 def _shots(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
-    from .shots.panel import ShotsPanel
+    from .shots.shots_panel import ShotsPanel
 
     return ShotsPanel(document, row, parts)
 
 
 def _takes(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
-    from .takes.panel import TakesPanel
+    from .takes.takes_panel import TakesPanel
 
     return TakesPanel(document, row, parts)
 
 
 def _checks(document: Document, row: QWidget, parts: FilmParts) -> QWidget:
-    from .checks.panel import ChecksPanel
+    from .checks.checks_panel import ChecksPanel
 
     return ChecksPanel(document, row, parts)
 

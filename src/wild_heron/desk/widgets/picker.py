@@ -6,7 +6,7 @@ from functools import partial
 from PyQt6.QtCore import QPoint, pyqtSignal
 from PyQt6.QtWidgets import QSizePolicy, QToolButton
 
-from .panel import popup_menu
+from .panel_parts import popup_menu
 from .theme import font
 
 

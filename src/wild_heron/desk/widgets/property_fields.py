@@ -13,7 +13,7 @@ from ...scene.channels import ChannelSpec
 from ...scene.fields import Room, room_of
 from ..state.document import Document
 from .number_field import NumberField
-from .panel import Choice
+from .panel_parts import Choice
 from .theme import AMBER, LINE, RAISED, SOFT, TEXT, colour, font
 from .unexpected import painted
 

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QDockWidget, QMainWindow, QScrollArea, QWidget
 
-from .panel import Panel
+from .panel_parts import Panel
 
 _ROW = 12
 """Fields whose tops differ by less than this, in pixels, stand in one row."""

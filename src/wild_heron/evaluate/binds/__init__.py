@@ -12,10 +12,10 @@ from ...scene.dependencies import stages_of_channels, subscene
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, rigid
 from ...space.turning import Ways, ways_over
+from ..context import Elsewhere, Surroundings, in_blocks
+from ..rows import applied, rows
 from . import aiming, following, placing, riding, rolling, touring
-from .rows import applied, rows
 from .solver import Solvers
-from .surroundings import Elsewhere, Surroundings, in_blocks
 
 SOLVERS: Solvers = (
     aiming.SOLVERS | placing.SOLVERS | following.SOLVERS | riding.SOLVERS | rolling.SOLVERS | touring.SOLVERS

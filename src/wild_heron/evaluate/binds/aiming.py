@@ -13,9 +13,9 @@ from ...space.aim import POLE_CONE, Course, heading, level_frame, steady_heading
 from ...space.lens import focal_pixels
 from ...space.rotation import matrix_to_quaternion, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, length, rigid
-from .rows import dot, rows, turned_axes, with_rotation
+from ..context import Elsewhere, Surroundings, in_blocks
+from ..rows import dot, rows, turned_axes, with_rotation
 from .solver import Solvers
-from .surroundings import Elsewhere, Surroundings, in_blocks
 
 
 def target_of(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array:

@@ -10,10 +10,10 @@ from ...motion.filters import lagged, lagged_between
 from ...scene import AnyNode, Follow, Scene
 from ...scene.dependencies import position_stage, subscene
 from ...space.transform import length
+from ..context import Elsewhere, Surroundings, in_blocks
+from ..rows import moved_to, rows, unit
 from .grids import Grid, grid_for
-from .rows import moved_to, rows, unit
 from .solver import Solvers
-from .surroundings import Elsewhere, Surroundings, in_blocks
 
 _STANDING = 1e-6
 """A step between frames that is shorter than this, in units, has no direction."""

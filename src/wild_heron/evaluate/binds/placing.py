@@ -7,9 +7,9 @@ from ...scene import AnyNode, Limit, Match, Opposite
 from ...space.aim import heading, level_frame
 from ...space.rotation import euler_to_quaternion, matrix_to_euler, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, length
-from .rows import moved_to, rows, unit, with_rotation
+from ..context import Surroundings
+from ..rows import moved_to, rows, unit, with_rotation
 from .solver import Solvers
-from .surroundings import Surroundings
 
 
 def matched(evaluation: Surroundings, node: AnyNode, bind: Match, number: int, world: Array) -> Array:

@@ -12,9 +12,9 @@ from ...space.mesh import solid
 from ...space.path import parameters, track
 from ...space.rotation import axis_quaternion, matrix_to_quaternion, multiply, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, cross, invert, length
-from .rows import applied, dot, moved_to, rows, turned_axes, unit, with_rotation
+from ..context import Surroundings
+from ..rows import applied, dot, moved_to, rows, turned_axes, unit, with_rotation
 from .solver import Solvers
-from .surroundings import Surroundings
 
 _FOOTPRINT = 8
 

@@ -13,10 +13,10 @@ from ...space.ground import Field, relief_at
 from ...space.rolling import REST, Ball, Rolled, Slope, Vector, Wall, drop_and_roll
 from ...space.rotation import multiply, quaternion_to_matrix, slerp
 from ...space.transform import decompose, invert, length
+from ..context import Elsewhere, Surroundings
+from ..rows import moved_to, with_rotation
 from .grids import Grid, grid_for
-from .rows import moved_to, with_rotation
 from .solver import Solvers
-from .surroundings import Elsewhere, Surroundings
 
 _AT_ONCE = 0.05
 MOST_FRAMES = 5_000

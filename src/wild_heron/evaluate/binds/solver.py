@@ -5,7 +5,7 @@ from typing import Any
 
 from ...arrays import Array
 from ...scene import AnyNode
-from .surroundings import Surroundings
+from ..context import Surroundings
 
 Solver = Callable[[Surroundings, AnyNode, Any, int, Array], Array]
 """Makes of world matrices (M, 4, 4) of a node those (M′, 4, 4) after its bind number so-and-so, from 1."""

@@ -13,11 +13,11 @@ from ...scene import AnyNode, Format, Scene, Tour, View, Way, is_moved
 from ...scene.dependencies import PoseStage, final_stage, subscene
 from ...scene.lookup import nodes_by_id
 from ..cameras import CameraView, own_view
+from ..context import Elsewhere, Surroundings, in_blocks
 from ..mixing import Course, chosen, course_of, course_over, mixed, put_together, rows_of
-from .rows import rows as together
-from .rows import with_rotation
+from ..rows import rows as together
+from ..rows import with_rotation
 from .solver import Solvers
-from .surroundings import Elsewhere, Surroundings, in_blocks
 
 _WHOLE = 1e-9
 

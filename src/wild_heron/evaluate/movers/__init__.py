@@ -7,12 +7,12 @@ import numpy as np
 from ...arrays import Array
 from ...scene import AnyNode, spec
 from ...scene.moving import concerns, takes_part
-from ..binds.surroundings import Surroundings
-from . import adding, following, limiting
-from .case import Case, Solvers, Values, weight_of
+from ..context import Surroundings
+from . import adding, followers, limiting
+from .mover_case import Case, Solvers, Values, weight_of
 from .taking import with_take
 
-SOLVERS: Solvers = adding.SOLVERS | following.SOLVERS | limiting.SOLVERS
+SOLVERS: Solvers = adding.SOLVERS | followers.SOLVERS | limiting.SOLVERS
 
 
 def moved_values(there: Surroundings, node: AnyNode, group: tuple[str, ...], unmoved: Callable[[str], Array]) -> Values:

@@ -16,10 +16,10 @@ from ...scene.movers import LIFE, POSE, Impact, Oscillator, Shake, SteadyRate
 from ...scene.moving import turns_about_aim
 from ...space.rotation import multiply, quaternion_to_matrix, vector_to_quaternion
 from ..binds.rolling import hits
-from ..binds.rows import rows
-from ..binds.surroundings import Elsewhere, in_blocks
+from ..context import Elsewhere, in_blocks
 from ..events import crossings
-from .case import Case, Solvers, Values, weight_of
+from ..rows import rows
+from .mover_case import Case, Solvers, Values, weight_of
 from .spaces import (
     aim_point,
     along,

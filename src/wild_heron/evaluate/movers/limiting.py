@@ -4,8 +4,8 @@ import numpy as np
 
 from ...motion.movers.waves import limited
 from ...scene.movers import Limiter, StepHold
-from .case import Case, Solvers, Values
-from .following import elsewhere_values, mixed_in
+from .followers import elsewhere_values, mixed_in
+from .mover_case import Case, Solvers, Values
 
 
 def kept_inside(case: Case, values: Values) -> Values:

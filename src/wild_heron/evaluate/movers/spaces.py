@@ -18,9 +18,9 @@ from ...space.rotation import (
 )
 from ...space.transform import apply, invert, length, rigid, unrigid
 from ..binds.aiming import target_of
-from ..binds.rows import rows
-from ..binds.surroundings import Surroundings
-from .case import Case, Values
+from ..context import Surroundings
+from ..rows import rows
+from .mover_case import Case, Values
 
 
 def stacked(values: Values, names: tuple[str, ...]) -> Array:

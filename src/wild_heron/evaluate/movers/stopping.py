@@ -23,9 +23,9 @@ from ...space.rotation import (
     vector_to_quaternion,
 )
 from ...space.transform import invert, rigid
-from ..binds.rows import rows
-from ..binds.surroundings import Elsewhere, in_blocks
-from .case import Case, Values
+from ..context import Elsewhere, in_blocks
+from ..rows import rows
+from .mover_case import Case, Values
 from .spaces import along, own_quaternion, stacked, turned_to, with_columns
 
 _MOST_LOOPED = 5_000

@@ -11,9 +11,9 @@ from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import stages_of_channels, unmoved_scene
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.turning import Ways, even_frames, ways_over
-from ..binds.rows import rows
-from ..binds.surroundings import Elsewhere, Surroundings, in_blocks
-from .case import Values
+from ..context import Elsewhere, Surroundings, in_blocks
+from ..rows import rows
+from .mover_case import Values
 from .spaces import along, own_quaternion, turned_to
 
 

@@ -39,7 +39,7 @@ from ..contents import (
 from ..errors import FileError
 from ..permission import Permission
 from ..regular import open_regular
-from . import messages as m
+from . import messages
 from .confine import OUTPUT_BYTES
 from .packing import unpack
 from .worker import MESSAGE_BYTES
@@ -68,7 +68,7 @@ class _Process:
         theirs.close()
         self.socket = ours
 
-    def send(self, request: m.Request, handle: int | None) -> None:
+    def send(self, request: messages.Request, handle: int | None) -> None:
         extra = [] if handle is None else [(socket.SOL_SOCKET, socket.SCM_RIGHTS, array.array("i", [handle]))]
         self.socket.sendmsg([msgspec.msgpack.encode(request)], extra)
 
@@ -97,90 +97,90 @@ class Reader:
 
     def probe(self, path: Path, cancelled: Callable[[], bool] | None = None) -> PictureInfo:
         """A picture's size."""
-        return self._ask(m.Probe(), path, cancelled)
+        return self._ask(messages.Probe(), path, cancelled)
 
     def picture(self, path: Path, limit: int) -> Pixels:
         """A whole picture, (H, W, 4) uint8 premultiplied, no side longer than ``limit``."""
-        return self._ask(m.ReadPicture(limit), path)
+        return self._ask(messages.ReadPicture(limit), path)
 
     def pixels(
         self, picture: Picture, path: Path | None, scale: float, limit: int, level: int = 0, linear: bool = False,
         part: tuple[float, float, float, float] | None = None, exact: bool = False,
     ) -> PixelsRead:  # fmt: skip
         """The pixels of any artwork but a movie, as ``decode.pixels`` has them; ``path`` is None for a card."""
-        return self._ask(m.ReadPixels(picture, scale, limit, level, linear, part, exact), path)
+        return self._ask(messages.ReadPixels(picture, scale, limit, level, linear, part, exact), path)
 
     def movie(self, path: Path, cancelled: Callable[[], bool] | None = None) -> MovieInfo:
         """A movie's size, length and rate."""
-        return self._ask(m.ProbeMovie(), path, cancelled)
+        return self._ask(messages.ProbeMovie(), path, cancelled)
 
     def movie_frame(self, path: Path, index: int, limit: int) -> Pixels:
         """A movie's frame, (H, W, 4) uint8 premultiplied; past the end, the last."""
-        return self._ask(m.ReadFrame(index, limit), path, same=True)
+        return self._ask(messages.ReadFrame(index, limit), path, same=True)
 
     def cameras(self, path: Path, fps: float, cancelled: Callable[[], bool] | None = None) -> FoundCameras:
         """The cameras of a glTF, USD or table, with their motion."""
-        return self._ask(m.ReadCameras(fps), path, cancelled)
+        return self._ask(messages.ReadCameras(fps), path, cancelled)
 
     def cuts(self, path: Path, cancelled: Callable[[], bool] | None = None) -> FilmCuts:
         """The cuts of a timeline."""
-        return self._ask(m.ReadCuts(), path, cancelled)
+        return self._ask(messages.ReadCuts(), path, cancelled)
 
     def files_beside(self, path: Path) -> list[str]:
         """The names of the files that lie beside a glTF file and belong to it."""
-        return self._ask(m.ListBeside(), path)
+        return self._ask(messages.ListBeside(), path)
 
     def layers(self, path: Path, cancelled: Callable[[], bool] | None = None) -> Layers:
         """What is in a layered file."""
-        return self._ask(m.ReadLayers(), path, cancelled)
+        return self._ask(messages.ReadLayers(), path, cancelled)
 
     def logo_size(self, path: Path, cancelled: Callable[[], bool] | None = None) -> PictureInfo:
         """The size of vector art whose outlines can be read."""
-        return self._ask(m.ProbeLogo(), path, cancelled)
+        return self._ask(messages.ProbeLogo(), path, cancelled)
 
     def model(self, path: Path, cancelled: Callable[[], bool] | None = None) -> ModelSummary:
         """What is in a glTF file."""
-        return self._ask(m.Summarise(), path, cancelled)
+        return self._ask(messages.Summarise(), path, cancelled)
 
     def solid(self, node: Model | Logo, path: Path | None) -> SolidData:
         """The mesh of a logo, or of a model from a file."""
-        return self._ask(m.BuildSolid(node), path)
+        return self._ask(messages.BuildSolid(node), path)
 
     def text_size(self, text: Text) -> TextSize:
         """How large a text is when it is set."""
-        return self._ask(m.MeasureText(text), None)
+        return self._ask(messages.MeasureText(text), None)
 
     def families(self) -> list[str]:
         """The names of the installed fonts' families."""
-        return self._ask(m.ListFamilies(), None)
+        return self._ask(messages.ListFamilies(), None)
 
     def heights(self, path: Path) -> Any:
         """A picture's greys (rows, columns) from 0 to 1, on a coarse grid."""
-        return self._ask(m.ReadHeights(), path)
+        return self._ask(messages.ReadHeights(), path)
 
     def surface(self, node: Model, path: Path | None) -> SeenFromAbove:
         """A model seen from above."""
-        return self._ask(m.ReadSurface(node), path)
+        return self._ask(messages.ReadSurface(node), path)
 
     def table(self, path: Path) -> MotionTrack:
         """A table of frames."""
-        return self._ask(m.ReadTable(), path)
+        return self._ask(messages.ReadTable(), path)
 
     def take(self, path: Path, fps: float) -> TakeTable:
         """A table of samples at times, or at frames of a rate."""
-        return self._ask(m.ReadTake(fps), path)
+        return self._ask(messages.ReadTake(fps), path)
 
     def animation(self, path: Path, name: str, fps: float, start: float = 0.0) -> MotionTrack:
         """The motion of a glTF animation's first node."""
-        return self._ask(m.ReadAnimation(name, fps, start), path)
+        return self._ask(messages.ReadAnimation(name, fps, start), path)
 
     def sound(self, path: Path) -> SoundInfo:
         """How long a sound is."""
-        return self._ask(m.ProbeSound(), path)
+        return self._ask(messages.ProbeSound(), path)
 
     def samples(self, path: Path, cancelled: Callable[[], bool] | None = None) -> SoundRead:
         """All of a sound, at 48 kHz."""
-        return self._ask(m.ReadSound(), path, cancelled)
+        return self._ask(messages.ReadSound(), path, cancelled)
 
     # How it is done
 
@@ -208,7 +208,7 @@ class Reader:
         self.close()
 
     def _ask(
-        self, job: m.Job, path: Path | None, cancelled: Callable[[], bool] | None = None, same: bool = False
+        self, job: messages.Job, path: Path | None, cancelled: Callable[[], bool] | None = None, same: bool = False
     ) -> Any:
         """The result of a job. FileError where the file cannot be read, Cancelled where it is not wanted any more.
 
@@ -247,7 +247,7 @@ class Reader:
                 self._free.wait()
 
     def _asked(
-        self, number: int, job: m.Job, path: Path | None, handle: int | None, cancelled: Callable[[], bool]
+        self, number: int, job: messages.Job, path: Path | None, handle: int | None, cancelled: Callable[[], bool]
     ) -> Any:
         process = self._processes[number]
         if process is None or process.process.poll() is not None:
@@ -256,13 +256,13 @@ class Reader:
         name = "" if path is None else str(path).encode("utf-8", "replace").decode()
         deadline = time.monotonic() + WALL_SECONDS
         try:
-            process.send(m.Ask(name, job), handle)
+            process.send(messages.Ask(name, job), handle)
             while True:
                 reply, memory = self._receive(process, deadline, cancelled)
-                if isinstance(reply, m.Need):
+                if isinstance(reply, messages.Need):
                     self._give(process, path, reply.name)
                     continue
-                if isinstance(reply, m.Refused):
+                if isinstance(reply, messages.Refused):
                     raise FileError(reply.path or "The artwork", reply.what, reply.remedy)
                 return _result(reply, memory, job)
         except (Cancelled, KeyboardInterrupt):
@@ -284,7 +284,9 @@ class Reader:
         return process.end()
 
     @staticmethod
-    def _receive(process: _Process, deadline: float, cancelled: Callable[[], bool]) -> tuple[m.Reply, int | None]:
+    def _receive(
+        process: _Process, deadline: float, cancelled: Callable[[], bool]
+    ) -> tuple[messages.Reply, int | None]:
         poll = select.poll()
         poll.register(process.socket, select.POLLIN)
         while not poll.poll(_POLL_SECONDS * 1000):
@@ -296,7 +298,7 @@ class Reader:
         if not data:
             raise EOFError
         memory = handles[0] if handles else None
-        return msgspec.msgpack.decode(data, type=m.Reply), memory
+        return msgspec.msgpack.decode(data, type=messages.Reply), memory
 
     def _give(self, process: _Process, path: Path | None, name: str) -> None:
         """Hand over a file that lies beside the one that is read."""
@@ -307,15 +309,15 @@ class Reader:
             other = path.parent / name
             Permission((str(path.parent),)).check(other)
             handle = open_regular(other)
-            process.send(m.Given(), handle)
+            process.send(messages.Given(), handle)
         except FileError as problem:
-            process.send(m.Given(problem.what, problem.remedy), None)
+            process.send(messages.Given(problem.what, problem.remedy), None)
         finally:
             if handle is not None:
                 os.close(handle)
 
 
-def _result(reply: m.Done, handle: int | None, job: m.Job) -> Any:
+def _result(reply: messages.Done, handle: int | None, job: messages.Job) -> Any:
     if handle is None:
         raise ValueError("a result without its memory")
     try:
@@ -326,7 +328,7 @@ def _result(reply: m.Done, handle: int | None, job: m.Job) -> Any:
         memory = mmap.mmap(handle, reply.size, prot=mmap.PROT_READ, flags=mmap.MAP_SHARED)
     finally:
         os.close(handle)
-    return unpack(memory, reply.size, m.RESULTS[type(job)])
+    return unpack(memory, reply.size, messages.RESULTS[type(job)])
 
 
 def _how_it_ended(code: int, problem: Exception) -> str:

@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QTool
 
 from ....checks import Finding
 from ....checks.fixes import Fix
-from ...commands.checks import CheckCommands
+from ...commands.check_commands import CheckCommands
 from ...state.document import Document
-from ...widgets.panel import label, show_page
+from ...widgets.panel_parts import label, show_page
 from ...widgets.theme import AMBER, RAISED, REED, RUST, colour, font
 from ...widgets.unexpected import painted
 

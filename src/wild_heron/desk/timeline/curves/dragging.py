@@ -4,8 +4,7 @@ from typing import NamedTuple
 
 from PyQt6.QtCore import QPointF
 
-from ....edits import KeyRef, move_keys
-from ....edits import key_ranges as keying
+from ....edits import KeyRef, key_ranges, move_keys
 from ....edits.keys import Keys
 from ....motion.keys import with_lengths, with_slopes
 from ....motion.sides import slopes_at
@@ -34,7 +33,7 @@ class GrabbedCurve(NamedTuple):
 def drag_speeds(document: Document, refs: frozenset[KeyRef], by: float) -> None:
     """The speeds at keys changed by as much, in units per second; the keys stay."""
     fps = document.settings.rate.fps
-    drag_keys(document, "Change speeds", refs, lambda scene: keying.change_speeds(scene, refs, by / fps))
+    drag_keys(document, "Change speeds", refs, lambda scene: key_ranges.change_speeds(scene, refs, by / fps))
 
 
 def drag_curve(
@@ -64,4 +63,6 @@ def drag_handle(document: Document, handle: HandleSpot, frames: float, rise: flo
         share = reach / (keys[first + 1].frame - keys[first].frame)
         return with_lengths(keys, index, share if side < 0 else None, share if side > 0 else None)
 
-    drag_keys(document, "Shape the curve", [handle.ref], lambda scene: keying.reshape(scene, [handle.ref], change)[0])
+    drag_keys(
+        document, "Shape the curve", [handle.ref], lambda scene: key_ranges.reshape(scene, [handle.ref], change)[0]
+    )

@@ -6,7 +6,7 @@ from ....edits import set_spans
 from ....scene import Span, span_label
 from ...state.document import Document
 from ...state.key_edits import drag_keys, edit_keys
-from ...state.spans import selected_spans
+from ...state.selected_spans import selected_spans
 
 
 def apply_ease(document: Document, span: Span) -> None:

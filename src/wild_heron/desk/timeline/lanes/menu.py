@@ -11,8 +11,8 @@ from ....scene import BEYOND, Scene, channel_or_default
 from ....scene.inputs import ChannelRef
 from ....scene.spans import Beyond
 from ...state.key_edits import edit_keys
-from ...widgets.panel import popup_menu
-from .layout import LanesLayout
+from ...widgets.panel_parts import popup_menu
+from .lanes_layout import LanesLayout
 from .shapes import Lane
 
 

@@ -13,7 +13,7 @@ from ...widgets.ease_menu import curve
 from ...widgets.theme import AMBER, BLANK, DEEP, HOVER, LINE, RAISED, REED, RUST, SOFT, TEXT, colour, elided, font
 from ...widgets.unexpected import painted
 from ..film_parts import FilmParts
-from .view import VIEW_MIME
+from .shots_view import VIEW_MIME
 
 _FOOT = 21
 _SETTLED_MS = 350

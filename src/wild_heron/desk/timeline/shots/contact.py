@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from ....scene import View
 from ....scene.output import shown_nodes
 from ...state.document import Document
-from ...widgets.panel import set_surface
+from ...widgets.panel_parts import set_surface
 from ...widgets.strip import Strip
 from ...widgets.theme import heading_font
 from ..axis import LABELS

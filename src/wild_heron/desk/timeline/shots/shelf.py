@@ -19,11 +19,11 @@ from ....edits.framings import framings
 from ....scene import Ease, Framing, span_label
 from ...state.document import Document
 from ...widgets.ease_menu import add_eases
-from ...widgets.panel import icon_button, label, menu_button, popup_menu, set_surface, show_page
+from ...widgets.panel_parts import icon_button, label, menu_button, popup_menu, set_surface, show_page
 from ...widgets.theme import font, heading_font
 from ..film_parts import FilmParts
 from .card import CardHolder, ViewCard, framing_tip
-from .view import VIEW_MIME
+from .shots_view import VIEW_MIME
 
 _GAP = 7
 

@@ -1,0 +1,1 @@
+"""Checking the film in the background."""

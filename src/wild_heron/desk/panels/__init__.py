@@ -1,1 +1,0 @@
-"""The Rig, the Depth rail and the board."""

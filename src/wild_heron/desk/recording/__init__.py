@@ -1,0 +1,1 @@
+"""Recording takes from a tracker or from what is dragged."""
