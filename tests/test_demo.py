@@ -77,7 +77,7 @@ def test_the_demo_is_a_film():
     scene = wh.load(DEMO_SCENE)
     assert 6 <= len(scene.shots) <= 9
     assert sum(isinstance(shot.join, wh.Blend) for shot in scene.shots) == 2
-    film = film_of(Evaluation.elsewhere, scene)
+    film = film_of(Evaluation.evaluator, scene)
     assert [shot.name for shot in film.shots if shot.event >= 0] == ["The cart comes by"]
     # The run of cuts falls on the beats of the drum roll, and the roll is heard.
     run = [shot.first for shot in scene.shots if shot.name.startswith("Roll")]

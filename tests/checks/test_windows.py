@@ -15,7 +15,7 @@ from wild_heron.checks.subjects import subject_boxes
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.scene import Format, FormatWindow, Subject
 from wild_heron.scene.checks import AREAS
-from wild_heron.scene.mover_presets import STARTING_POINTS, new_mover, starting_point
+from wild_heron.scene.mover_presets import MOVER_PRESETS, mover_preset, new_mover
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.validate import validate
 
@@ -275,10 +275,10 @@ class TestFollowing:
             follow_subjects(self.tall(), "Wide 16:9")
 
 
-@pytest.mark.parametrize("name", STARTING_POINTS)
+@pytest.mark.parametrize("name", MOVER_PRESETS)
 def test_movers_move_a_window_across_up_and_roll(name):
     scene, node = with_window(msgspec.structs.replace(fair(), formats=(Format("Tall", 900, 1600),)), "Tall")
-    scene, _ = wh.edits.add_movers(scene, node, starting_point(name, scene.node(node)).movers)
+    scene, _ = wh.edits.add_movers(scene, node, mover_preset(name, scene.node(node)).movers)
     validate(scene)
     windows = windows_of(scene, np.arange(0.0, 31.0), scene.formats[0])
     assert 0.5 < np.ptp(windows.middle, axis=0).max() + 100.0 * np.ptp(windows.roll) < 400.0

@@ -17,7 +17,7 @@ from wild_heron.desk.widgets.unexpected import reports
 from wild_heron.evaluate.binds import SOLVERS
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.process.client import RenderClient
-from wild_heron.process.messages import Refused
+from wild_heron.process.messages import RequestRefused
 
 SECONDS = 60_000
 
@@ -179,7 +179,7 @@ def test_one_bad_node_leaves_the_others_their_pictures(rig, art, monkeypatch):
         replies = []
         while not any(getattr(each, "id", 0) == number for each in replies):
             replies += client.wait()
-        assert any(isinstance(each, Refused) and "cannot be drawn" in each.message for each in replies)
+        assert any(isinstance(each, RequestRefused) and "cannot be drawn" in each.message for each in replies)
         assert (client.frame(0, 160, 90) == good).all()
 
 

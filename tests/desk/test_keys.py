@@ -181,7 +181,7 @@ def test_copied_keys_are_pasted_onto_another_node(keyed):
 
 def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_path, monkeypatch):
     from wild_heron.desk.timeline.ease import ease_panel as ease_panel
-    from wild_heron.files.user_presets import load_kept
+    from wild_heron.files.user_presets import load_presets
     from wild_heron.scene import NamedEase
 
     monkeypatch.setattr(ease_panel, "user_file", lambda name: tmp_path / "mine" / "eases.json")
@@ -194,7 +194,7 @@ def test_an_ease_is_softened_kept_by_a_name_and_used_for_new_keys(keyed, tmp_pat
     assert spans == {wh.Bezier(0.8, 0.0, 0.9, 1.0)}
     panel.keep(wh.NamedEase("Lantern sway", spans.pop()))
     assert [each.name for each in document.scene.eases] == ["Lantern sway"]
-    assert load_kept(tmp_path / "mine" / "eases.json", NamedEase)[0].name == "Lantern sway"
+    assert load_presets(tmp_path / "mine" / "eases.json", NamedEase)[0].name == "Lantern sway"
     # Another scene has it too.
     document.reset(wh.Scene(), None)
     panel._rebuild()

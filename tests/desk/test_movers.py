@@ -12,7 +12,7 @@ from wild_heron.desk.commands import mover_commands as mover_commands
 from wild_heron.desk.commands.mover_commands import MOVER_MIME
 from wild_heron.edits import add_movers, set_key
 from wild_heron.evaluate import evaluate
-from wild_heron.files.user_presets import load_kept
+from wild_heron.files.user_presets import load_presets
 from wild_heron.scene import Linear, NamedMovers
 
 FRAMES = np.arange(0.0, 48.0)
@@ -214,7 +214,7 @@ class TestAllOfThem:
         keyed.desk.actions_["life.keep"].trigger()
         document = keyed.desk.document
         assert [each.name for each in document.scene.movers] == ["Lantern sway"]
-        assert load_kept(mine, NamedMovers)[0].movers == movers(keyed)
+        assert load_presets(mine, NamedMovers)[0].movers == movers(keyed)
         document.selection.choose(["target"])
         keyed.desk.mover_commands.add_kept(keyed.desk.mover_commands.kept()[0])
         assert movers(keyed, "target")[0].label == "oscillator"

@@ -14,10 +14,10 @@ from wild_heron.desk.sound import feed as feeds
 from wild_heron.desk.sound import sound_messages
 from wild_heron.desk.sound.feed import Feed, Speaker
 from wild_heron.motion.sound import RATE, Track, mixed
-from wild_heron.scene import Rate, Sound
+from wild_heron.scene import Rate, SoundData
 
 SAMPLES = (np.random.default_rng(4).uniform(-0.9, 0.9, (RATE, 2)) * 32767).astype(np.int16)
-TRACKS = [Track(Sound("Noise", "noise.wav", 1.0), SAMPLES)]
+TRACKS = [Track(SoundData("Noise", "noise.wav", 1.0), SAMPLES)]
 
 
 class TestFeed:
@@ -58,19 +58,19 @@ class Simulated:
 
     def _answer(self) -> None:
         tell = lambda what: self.connection.send(sound_messages.encode(what))  # noqa: E731
-        tell(sound_messages.Ready(self.usable))
+        tell(sound_messages.SoundReady(self.usable))
         while data := self.connection.recv(sound_messages.MESSAGE_BYTES):
             match sound_messages.for_device(data):
                 case sound_messages.Begin(turn):
                     self.turns.append(turn)
-                    tell(sound_messages.Want(turn, 1000))
-                    tell(sound_messages.Want(turn - 1, 1000))
-                case sound_messages.Sound(turn, samples):
+                    tell(sound_messages.WantSound(turn, 1000))
+                    tell(sound_messages.WantSound(turn - 1, 1000))
+                case sound_messages.SoundData(turn, samples):
                     self.came[turn] = self.came.get(turn, b"") + samples
-                    tell(sound_messages.Heard(turn, len(self.came[turn]) / sound_messages.BYTES / RATE))
+                    tell(sound_messages.SoundHeard(turn, len(self.came[turn]) / sound_messages.BYTES / RATE))
                     if len(self.came[turn]) < 6 * 4000:
-                        tell(sound_messages.Want(turn, 1000))
-                case sound_messages.Stop():
+                        tell(sound_messages.WantSound(turn, 1000))
+                case sound_messages.StopSound():
                     self.turns.append(0)
 
     def kill(self) -> None:

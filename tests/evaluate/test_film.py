@@ -115,7 +115,7 @@ class TestJoins:
             opens, closes = view.shutter_open(i)
             times = shutter_times(opens, closes, 33)
             assert (view.segments.number(times) == view.segment[i]).all()
-            film_ = film_of(Evaluation.elsewhere, wide)
+            film_ = film_of(Evaluation.evaluator, wide)
             assert set(film_.number(times).tolist()) == set(film_.number(view.frames[i : i + 1]).tolist())
         # A blend is no cut: its shutter goes on across it.
         assert wh.output(wide, 80.0).shutter_open(0)[0] < 80.0
@@ -232,7 +232,7 @@ class TestWays:
         long = film(Shot("W", "front"), Shot("F", "far", 60.0, join=Blend(40.0)))
         assert wh.output(long, 60.0).position[0, 1] > 7.0
         near = replace(long, shots=(Shot("A", "front"), Shot("B", "side", 60.0, join=Blend(40.0))))
-        courses = [film_of(Evaluation.elsewhere, scene).course(1).way for scene in (long, near)]
+        courses = [film_of(Evaluation.evaluator, scene).course(1).way for scene in (long, near)]
         assert courses == ["rise", "round"]
 
     @settings(max_examples=30, deadline=None)
@@ -433,7 +433,7 @@ class TestEvents:
         scene = wh.Scene(
             nodes=(wh.Null(id="n", name="n", channels=(Channel("position.y", 0.0, keys),)), wh.Null(id="o", name="o"))
         )
-        find = lambda condition: crossings(Evaluation.elsewhere, scene, condition)  # noqa: E731
+        find = lambda condition: crossings(Evaluation.evaluator, scene, condition)  # noqa: E731
         assert find(wh.HeightPasses("n", 3.333, "up")) == pytest.approx((33.33,), abs=1e-6)
         assert find(wh.HeightPasses("n", 3.333, "down")) == pytest.approx((166.67,), abs=1e-6)
         assert find(wh.DistancePasses("n", "o", 9.9999, "up")) == pytest.approx((99.999,), abs=1e-6), (
@@ -448,8 +448,8 @@ class TestEvents:
         kite = wh.edits.set_channel(
             scene, "kite", Channel("position.x", 0.0, (Key(0.0, -10.0, Linear()), Key(100.0, 10.0, Linear())))
         )
-        (into,) = crossings(Evaluation.elsewhere, kite, wh.InFrame("kite", "still", "up"))
-        (out,) = crossings(Evaluation.elsewhere, kite, wh.InFrame("kite", "still", "down"))
+        (into,) = crossings(Evaluation.evaluator, kite, wh.InFrame("kite", "still", "up"))
+        (out,) = crossings(Evaluation.evaluator, kite, wh.InFrame("kite", "still", "down"))
         pixel, _ = (
             wh.evaluate(kite, [into, out]).camera("still").pixels(wh.evaluate(kite, [into, out]).position("kite"))
         )
@@ -461,12 +461,12 @@ class TestEvents:
         scene = wh.Scene(
             nodes=(wh.Ground(id="g", name="g", surface=wh.Waves(())), ball), settings=wh.Settings(last=200)
         )
-        hits = crossings(Evaluation.elsewhere, scene, wh.Hits("ball", 1.0))
+        hits = crossings(Evaluation.evaluator, scene, wh.Hits("ball", 1.0))
         assert hits[0] == pytest.approx(24.0 * np.sqrt(2.0 * 4.5 / 9.81), abs=0.1)
         assert len(hits) >= 2
 
     def shown(self, scene: wh.Scene) -> list[tuple[str, float]]:
-        return [(shot.camera, shot.first) for shot in film_of(Evaluation.elsewhere, scene).shots]
+        return [(shot.camera, shot.first) for shot in film_of(Evaluation.evaluator, scene).shots]
 
     def test_it_shows_its_camera_and_returns_to_what_would_have_been_shown(self):
         rules = (wh.JoiningRule(None, "far", Blend(6.0, place="after")),)
@@ -481,7 +481,7 @@ class TestEvents:
         assert np.degrees(np.arctan2(view.pose[:, 1, 0], view.pose[:, 1, 1])) == pytest.approx([7.0, 7.0], abs=1e-6)
         frames = np.random.default_rng(2).permutation(np.arange(50.0, 95.0, 0.5))
         assert same(wh.output(scene, np.sort(frames)), wh.evaluate(scene, np.sort(frames)).camera())
-        assert film_of(Evaluation.elsewhere, scene).segments.starts == (86.0,)
+        assert film_of(Evaluation.evaluator, scene).segments.starts == (86.0,)
 
     def test_a_blend_into_an_event_knows_what_only_the_event_aims_at(self):
         lone = wh.Null(id="lone", name="Lone", channels=(Channel("position.x", 3.0),))
@@ -497,10 +497,10 @@ class TestEvents:
         up = wh.HeightPasses("n", 0.5, "up")
         often = Event("Often", up, "side", hold=0.5, cooling=2.0)
         scene = replace(film(Shot("A", "front")), nodes=nodes, events=(often,))
-        starts = [start for _, start, _ in event_showings(Evaluation.elsewhere, scene)]
+        starts = [start for _, start, _ in event_showings(Evaluation.evaluator, scene)]
         assert starts == [10.0, 90.0, 170.0], "every second one falls into the cooling-off time"
         until = replace(often, hold=100.0, until=wh.HeightPasses("n", 0.25, "down"), cooling=0.0)
-        shown = event_showings(Evaluation.elsewhere, replace(scene, events=(until,)))
+        shown = event_showings(Evaluation.evaluator, replace(scene, events=(until,)))
         assert [(s, e) for _, s, e in shown] == [
             (10.0, 35.0),
             (50.0, 75.0),
@@ -511,7 +511,7 @@ class TestEvents:
         ]
         first = Event("First", wh.AtMarker("now"), "wide", hold=0.25, priority=1)
         both = replace(scene, events=(until, first), markers=(wh.Marker(20.0, "now"),))
-        pieces = [tuple(each) for each in event_showings(Evaluation.elsewhere, both)][:3]
+        pieces = [tuple(each) for each in event_showings(Evaluation.evaluator, both)][:3]
         assert pieces == [(0, 10.0, 20.0), (1, 20.0, 26.0), (0, 26.0, 35.0)]
 
     def test_what_depends_on_the_output_is_refused(self):
@@ -527,9 +527,9 @@ class TestEvents:
 def test_a_mix_of_a_picture_with_itself_is_that_picture():
     view = wh.evaluate(fair(), np.arange(5.0)).camera("front")
     for way in ("straight", "round", "rise"):
-        from wild_heron.evaluate.mixing import Course
+        from wild_heron.evaluate.mixing import BlendCourse
 
-        again = mixed(view, view, np.full(5, 0.4), Course(way))
+        again = mixed(view, view, np.full(5, 0.4), BlendCourse(way))
         assert again.pose == pytest.approx(view.pose, abs=1e-9)
         assert again.focal_px == pytest.approx(view.focal_px)
 
@@ -551,5 +551,5 @@ def test_a_visit_shorter_than_a_quarter_of_a_frame_is_found(long, shape):
         formula = f"1 + 0.3 * ({long / 2} * {long / 2} - (frame - {middle}) * (frame - {middle}))"
         scene = wh.Scene(settings=wh.Settings(last=96), nodes=(wh.Null(id="n", name="n"),))
         scene = wh.edits.set_formula(scene, "n", "position.y", formula)
-    (found,) = crossings(Evaluation.elsewhere, scene, wh.HeightPasses("n", height))
+    (found,) = crossings(Evaluation.evaluator, scene, wh.HeightPasses("n", height))
     assert found == pytest.approx(middle - 0.5 * long, abs=1e-3)

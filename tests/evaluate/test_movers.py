@@ -74,7 +74,7 @@ from wild_heron.scene import (
     packed,
 )
 from wild_heron.scene.channels import POSITION, ROTATION
-from wild_heron.scene.mover_presets import STARTING_POINTS, new_mover, starting_point
+from wild_heron.scene.mover_presets import MOVER_PRESETS, mover_preset, new_mover
 from wild_heron.scene.movers import MOVER_KINDS
 from wild_heron.scene.validate import validate, validate_change
 
@@ -616,11 +616,11 @@ class TestKeysAndBack:
         assert {node: value(more, "life", np.zeros(1), node)[0] for node in ("cam", "rig")} == {"cam": 1.5, "rig": 1.5}
         assert with_more_life(with_more_life(alive, ["cam"], 0.5), ["cam"], 2.0) == alive
 
-    @pytest.mark.parametrize("name", STARTING_POINTS)
+    @pytest.mark.parametrize("name", MOVER_PRESETS)
     def test_starting_points_suit_every_kind_of_node(self, scene, name):
         aimed = add_bind(scene, "cam", AimAt(("thing",)))[0]
         for there, node in ((scene, "cam"), (aimed, "cam"), (scene, "rig")):
-            changed = moved(there, *starting_point(name, there.node(node)).movers, node=node)
+            changed = moved(there, *mover_preset(name, there.node(node)).movers, node=node)
             before, after = evaluate(there, FRAMES), evaluate(changed, FRAMES)
             assert np.abs(after.world(node) - before.world(node)).max() > 1e-4 or name == "Lantern flicker"
             assert not after.faults

@@ -92,13 +92,13 @@ def test_sources_are_relative_and_move_with_the_scene(tmp_path, art):
     scene = wh.Scene(nodes=(picture("a", str(art / "card.png")),))
     here = rebase(scene, None, art)
     assert here.node("a").artwork.source == "card.png"
-    elsewhere = rebase(here, art, tmp_path / "deep" / "down")
-    assert elsewhere.node("a").artwork.source.startswith("../..")
+    evaluator = rebase(here, art, tmp_path / "deep" / "down")
+    assert evaluator.node("a").artwork.source.startswith("../..")
     assert (
-        resolve(tmp_path / "deep" / "down", elsewhere.node("a").artwork.source).resolve()
+        resolve(tmp_path / "deep" / "down", evaluator.node("a").artwork.source).resolve()
         == (art / "card.png").resolve()
     )
-    assert rebase(elsewhere, tmp_path / "deep" / "down", None).node("a").artwork.source == (art / "card.png").as_posix()
+    assert rebase(evaluator, tmp_path / "deep" / "down", None).node("a").artwork.source == (art / "card.png").as_posix()
     assert source_for(art, art / "card.png") == "card.png"
 
 
@@ -113,7 +113,7 @@ def test_finding_one_missing_picture_finds_its_neighbours(art, tmp_path):
 
 
 def test_a_folder_that_moved_whole_is_found_whole(tmp_path, art):
-    old, new = tmp_path / "job", tmp_path / "elsewhere" / "job"
+    old, new = tmp_path / "job", tmp_path / "evaluator" / "job"
     for name in ("cards/a.png", "cards/b.png", "models/c.png", "walk/w_01.png", "walk/w_02.png"):
         path = new / name
         path.parent.mkdir(parents=True, exist_ok=True)

@@ -89,7 +89,7 @@ def test_what_is_not_heard_claims_nothing_and_stretches_nothing(scene, tmp_path)
 
 def test_cuts_that_events_make_are_there(tmp_path):
     scene = load(DEMO_SCENE)
-    made = film_of(Evaluation.elsewhere, scene)
+    made = film_of(Evaluation.evaluator, scene)
     timeline = written(scene, tmp_path / "a.otio", DEMO_SCENE.parent)
     frames = [clip.source_range.start_time.to_frames() for clip in clips_of(timeline)]
     want = [round(shot.first) for shot in made.shots if scene.settings.first <= shot.first <= scene.settings.last]

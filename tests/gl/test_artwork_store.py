@@ -9,7 +9,7 @@ import wild_heron as wh
 from wild_heron.files.drafts import Drafts
 from wild_heron.files.permission import Permission, for_scene
 from wild_heron.files.reader import Reader
-from wild_heron.gl.artwork_store import ArtworkStore, Want
+from wild_heron.gl.artwork_store import ArtworkStore, ArtworkWant
 
 
 @pytest.fixture(scope="module")
@@ -35,7 +35,9 @@ def pictures(folder, count: int, size: tuple[int, int] = (400, 300)) -> list[wh.
 
 
 def get(store, wanted, folder):
-    return store.get_all([Want(picture, 0, scale) for picture, scale in wanted], folder, True, lambda done, total: None)
+    return store.get_all(
+        [ArtworkWant(picture, 0, scale) for picture, scale in wanted], folder, True, lambda done, total: None
+    )
 
 
 def test_what_was_not_used_for_longest_goes_when_the_budget_is_spent(store, tmp_path):
@@ -60,14 +62,14 @@ def test_what_was_not_used_for_longest_goes_when_the_budget_is_spent(store, tmp_
 
 def test_a_large_picture_seen_small_is_read_small_and_in_full_for_a_kept_frame(store, tmp_path):
     (card,) = pictures(tmp_path, 1, (4000, 3000))
-    while (seen := store.get_all([Want(card, 0, 0.2)], tmp_path, False, lambda done, total: None)[0]) is None:
+    while (seen := store.get_all([ArtworkWant(card, 0, 0.2)], tmp_path, False, lambda done, total: None)[0]) is None:
         pass
     assert seen.texture.size == (1000, 750)
     store.tidy()
     assert get(store, [(card, 0.2)], tmp_path)[0].texture.size == (4000, 3000)
     # From now on the full one serves both.
     store.tidy()
-    again = store.get_all([Want(card, 0, 0.2)], tmp_path, False, lambda done, total: None)[0]
+    again = store.get_all([ArtworkWant(card, 0, 0.2)], tmp_path, False, lambda done, total: None)[0]
     assert again.texture.size == (4000, 3000)
 
 
@@ -101,7 +103,7 @@ def test_a_draft_shows_nothing_of_a_file_that_may_not_be_read(context, tmp_path)
     def shown(permission: Permission) -> str | None:
         with Reader(permission=permission) as reader:
             store = ArtworkStore(context, reader, drafts=Drafts(tmp_path / "drafts"))
-            wanted = [Want(card, 0, 0.1)]
+            wanted = [ArtworkWant(card, 0, 0.1)]
             while (found := store.get_all(wanted, tmp_path / "scene", False, lambda *_: None)[0]) is None:
                 store.collect()
             return found.problem

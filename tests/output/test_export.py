@@ -87,7 +87,7 @@ def test_a_full_disk_leaves_the_old_file_and_nothing_else(saved, tmp_path, monke
     def full(*_: object, **__: object) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(movies.Movie, "add", full)
+    monkeypatch.setattr(movies.MovieWriter, "add", full)
     monkeypatch.setattr(frame_files.Frames, "add", full)
     with pytest.raises(FileError, match="No space left"):
         export(wh.load(saved), saved.parent, job(out, name))

@@ -425,7 +425,7 @@ def test_a_movie_goes_on_where_it_stopped_and_is_the_same(scene, tmp_path, monke
     monkeypatch.setattr(resuming, "CHUNK", 2)
     wanted = job(tmp_path, "m.mp4")
     with monkeypatch.context() as patched:
-        Counting(patched, movies.Movie, 3)
+        Counting(patched, movies.MovieWriter, 3)
         with pytest.raises(FileError, match="No space left"):
             export_on(scene, None, wanted)
     assert not wanted.path.exists()

@@ -35,9 +35,9 @@ SIZE = (64, 36)
 @pytest.fixture
 def scene(tmp_path) -> wh.Scene:
     """A moving card whose picture lies outside of the scene's folder."""
-    (tmp_path / "elsewhere").mkdir()
+    (tmp_path / "evaluator").mkdir()
     (tmp_path / "work").mkdir()
-    Image.new("RGB", (40, 20), (230, 30, 20)).save(tmp_path / "elsewhere" / "card.png")
+    Image.new("RGB", (40, 20), (230, 30, 20)).save(tmp_path / "evaluator" / "card.png")
     camera = wh.Camera(id="cam", name="Cam", channels=(wh.Channel("position.z", 10.0),))
     card = wh.Picture(id="card", name="Card", artwork=wh.ImageFile("../elsewhere/card.png"), width=200, height=100)
     made = wh.Scene(name="Fair", settings=wh.Settings(width=64, height=36, last=20), nodes=(camera, card), camera="cam")
@@ -48,7 +48,7 @@ def scene(tmp_path) -> wh.Scene:
 
 def job(folder: Path, name: str = "film.mp4", count: int = 10, **changes) -> ExportJob:
     frames = tuple(float(k) for k in range(count))
-    allowed = (str(folder.parent / "elsewhere"),)
+    allowed = (str(folder.parent / "evaluator"),)
     return ExportJob(**({"path": folder / name, "frames": frames, "camera": "cam", "size": SIZE, "fine": False,
                          "allowed": allowed} | changes))  # fmt: skip
 
@@ -215,7 +215,7 @@ def test_a_bundle_runs_in_any_order_and_is_the_movie_made_directly(scene, out, t
     # As it is on another machine: elsewhere, and without what it was made of.
     moved = tmp_path / "other machine"
     folder.rename(moved)
-    (tmp_path / "elsewhere" / "card.png").unlink()
+    (tmp_path / "evaluator" / "card.png").unlink()
     everything = (
         b"".join(path.read_bytes() for path in moved.rglob("*.json")) + (moved / "scene" / "fair.heron").read_bytes()
     )

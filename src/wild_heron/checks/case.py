@@ -18,7 +18,7 @@ from .measures import Measures
 from .shots import shown_name
 
 
-class Case:
+class CheckCase:
     """A scene in the format of number ``which``."""
 
     def __init__(self, scene: Scene, measures: Measures, which: int = 0) -> None:
@@ -52,7 +52,7 @@ class Case:
         """Which stretch between cuts each frame (N,) belongs to."""
         if not self.scene.shots:
             return np.zeros(len(self.frames), dtype=np.int64)
-        return film_of(Evaluation.elsewhere, self.scene).segments.number(self.frames)
+        return film_of(Evaluation.evaluator, self.scene).segments.number(self.frames)
 
     @cached_property
     def cuts(self) -> tuple[int, ...]:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import NamedTuple
 
-from .case import Case
+from .case import CheckCase
 from .finding import Finding, Row
 from .limit import CheckLimit
 
@@ -18,5 +18,5 @@ class Check(NamedTuple):
     about: str
     kinds: tuple[str, ...]
     limits: tuple[CheckLimit, ...]
-    judge: Callable[[Case], tuple[Row, list[Finding]]]
+    judge: Callable[[CheckCase], tuple[Row, list[Finding]]]
     everywhere: tuple[str, ...] = ()

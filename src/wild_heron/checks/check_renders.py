@@ -21,7 +21,7 @@ _EXCEEDED = 0.02
 """By so much of what receives it a photograph may be stretched farther than it is said to be."""
 
 
-class Look(NamedTuple):
+class CheckRender(NamedTuple):
     """A picture of a frame: ``times`` as much as the camera's, in pixels of a size. Where groups of nodes are seen in
     red, green and blue, with alpha for coverage; those ``alone``; or how far a photograph is ``stretched``."""
 
@@ -31,7 +31,7 @@ class Look(NamedTuple):
     groups: tuple[tuple[str, ...], ...] = ()
 
 
-def looks_at(scene: Scene) -> tuple[Look, ...]:
+def looks_at(scene: Scene) -> tuple[CheckRender, ...]:
     """The pictures of each frame that a scene's checks need; none where those that look at pictures are off."""
     checks, settings = scene.checks, scene.settings
     frames = np.arange(settings.first, settings.last + 1, dtype=np.float64)
@@ -39,18 +39,18 @@ def looks_at(scene: Scene) -> tuple[Look, ...]:
     size = size_of_map(settings, times)
     subjects = () if "framing" in checks.off else checks.subjects
     groups = tuple(nodes_of(scene, subject) for subject in subjects)
-    out: list[Look] = []
+    out: list[CheckRender] = []
     for start in range(0, len(groups), _GROUPS):
         part = groups[start : start + _GROUPS]
-        out += [Look("mattes", times, size, part), Look("alone", times, size, part)]
+        out += [CheckRender("mattes", times, size, part), CheckRender("alone", times, size, part)]
     if not out and "edges" not in checks.off:
-        out.append(Look("mattes", times, size))
+        out.append(CheckRender("mattes", times, size))
     if "nearness" not in checks.off and any(isinstance(node, Projection) and node.receivers for node in scene.nodes):
         out.append(photograph_look(scene))
     return tuple(out)
 
 
-def looks_at_frame(looks: tuple[Look, ...], measures: Measures, row: int) -> tuple[Look, ...]:
+def looks_at_frame(looks: tuple[CheckRender, ...], measures: Measures, row: int) -> tuple[CheckRender, ...]:
     """Those that can tell anything of one frame, whose numbers are known: subjects that are not in it are not looked
     for, nor photographs."""
     settings_box = (0.0, 0.0, *measures.frame_size)
@@ -76,7 +76,7 @@ def _touch(boxes: Array, frame: tuple[float, float, float, float]) -> bool:
     return bool((~away).any())
 
 
-def read_looks(scene: Scene, frame: float, looks: tuple[Look, ...], pictures: list[Pixels]) -> Pictured:
+def read_looks(scene: Scene, frame: float, looks: tuple[CheckRender, ...], pictures: list[Pixels]) -> Pictured:
     """What the pictures (H, W, 4) of a frame tell, in the order of the looks; a subject of which there is none is not
     seen."""
     settings, formats = scene.settings, scene.formats_with_main()
@@ -105,9 +105,9 @@ def read_looks(scene: Scene, frame: float, looks: tuple[Look, ...], pictures: li
     return Pictured(coverage, tuple(seen), stretch, missing)
 
 
-def photograph_look(scene: Scene) -> Look:
+def photograph_look(scene: Scene) -> CheckRender:
     """The picture that photographs are looked at in."""
-    return Look("stretched", 1.0, size_of_map(scene.settings, 1.0))
+    return CheckRender("stretched", 1.0, size_of_map(scene.settings, 1.0))
 
 
 def stretched(scene: Scene, picture: Pixels) -> tuple[float, float]:

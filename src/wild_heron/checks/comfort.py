@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Array
-from .case import Case
+from .case import CheckCase
 from .check import Check
 from .finding import Finding, Row, most_in, runs
 from .limit import CheckLimit
@@ -49,7 +49,7 @@ def seconds_needed(seconds: float, fps: float, shutter: Array) -> Array:
     return np.asarray(seconds * (_RULE_FPS / fps) * shut / (1.0 - _RULE_OPEN))
 
 
-def judge(case: Case) -> tuple[Row, list[Finding]]:
+def judge(case: CheckCase) -> tuple[Row, list[Finding]]:
     """Too fast to follow (“fast”), everything at once (“busy”), shake (“shake”), edges seen twice (“strobe”), roll
     (“roll”)."""
     numbers = case.numbers
@@ -106,7 +106,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     return Row(NAME, rush, 1.0, "× comfortable", fast | shaky | strobes | rolls | busy), found
 
 
-def figures(case: Case) -> dict[str, float]:
+def figures(case: CheckCase) -> dict[str, float]:
     """For the whole film: the middle and the greatest speed in seconds to cross the frame, the share of the time in
     which it moves, and the most shake in percent of the frame."""
     speed = case.speed[np.isfinite(case.speed)]
@@ -120,7 +120,7 @@ def figures(case: Case) -> dict[str, float]:
     }
 
 
-def _busy(case: Case, slide: Array) -> NDArray[np.bool_]:
+def _busy(case: CheckCase, slide: Array) -> NDArray[np.bool_]:
     """Frames (N,) at which the picture slides, is zoomed, and what is looked at moves in the world, all of them."""
     numbers = case.numbers
     distance = np.linalg.norm(numbers.aim - numbers.pose[:, :3, 3], axis=1)
@@ -130,7 +130,7 @@ def _busy(case: Case, slide: Array) -> NDArray[np.bool_]:
     return np.asarray((larger > half) & (moved > half) & (slide > _BUSY))
 
 
-def rolling(case: Case) -> Array:
+def rolling(case: CheckCase) -> Array:
     """How fast the horizon turns in the picture, degrees a second (N,)."""
     pose = case.numbers.pose
     # The world's up in the picture: its angle is the roll, which has none where the lens looks straight up or down.
@@ -140,7 +140,7 @@ def rolling(case: Case) -> Array:
     return np.where(level, np.abs(np.degrees(turned)), 0.0)
 
 
-def shaking(case: Case) -> Array:
+def shaking(case: CheckCase) -> Array:
     """How far the picture jitters about its own slow motion: the root of the mean square over a second, in shares of
     the frame's longer side (N,). What is slower than that second is a move."""
     from scipy import ndimage

@@ -4,7 +4,7 @@ to be read or too long to be watched."""
 import numpy as np
 
 from ..arrays import Array
-from .case import Case
+from .case import CheckCase
 from .check import Check
 from .finding import Finding, Row, frames_in_words, runs
 from .limit import CheckLimit
@@ -35,7 +35,7 @@ _AS_LARGE = 0.30
 """Change of a subject's size from which on a cut on the same angle is seen as one."""
 
 
-def judge(case: Case) -> tuple[Row, list[Finding]]:
+def judge(case: CheckCase) -> tuple[Row, list[Finding]]:
     """Dead starts and ends (“dead”), jumps in speed (“jump”), too little change of angle (“angle”), crossing the line
     (“line”), shots too short (“short”) and too long (“long”)."""
     still, found = _by_speed(case)
@@ -50,7 +50,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
 
 
 def _finding(
-    case: Case, kind: str, first: int, last: int, value: float, badness: float, title: str, detail: str
+    case: CheckCase, kind: str, first: int, last: int, value: float, badness: float, title: str, detail: str
 ) -> Finding:  # fmt: skip
     frames = case.frames
     return Finding(
@@ -59,7 +59,7 @@ def _finding(
     )  # fmt: skip
 
 
-def _by_speed(case: Case) -> tuple[Array, list[Finding]]:
+def _by_speed(case: CheckCase) -> tuple[Array, list[Finding]]:
     """How many frames the picture has stood still, counted from a cut (N,), and dead starts, dead ends and jumps."""
     still, jump = case.limit(DEAD), case.limit(JUMP)
     speed = shown_speed(case.slide, case.subject_slide, case.side)
@@ -67,7 +67,7 @@ def _by_speed(case: Case) -> tuple[Array, list[Finding]]:
     return count, [_of_pace(case, speed, each, jump if each.kind == "jump" else still) for each in found]
 
 
-def _of_pace(case: Case, speed: Array, pace: CutPace, limit: float) -> Finding:
+def _of_pace(case: CheckCase, speed: Array, pace: CutPace, limit: float) -> Finding:
     first, last, value = pace.first, pace.last, pace.value
     if pace.kind == "jump":
         how = "faster" if speed[last] > speed[first] else "slower"
@@ -83,13 +83,13 @@ def _of_pace(case: Case, speed: Array, pace: CutPace, limit: float) -> Finding:
     return _finding(case, "dead", first, last, value, value / limit, title, detail)._replace(about=pace.kind)
 
 
-def _direction(case: Case, row: int) -> Array:
+def _direction(case: CheckCase, row: int) -> Array:
     """From what is looked at to the lens."""
     away = case.numbers.pose[row, :3, 3] - case.numbers.aim[row]
     return np.asarray(away / max(float(np.linalg.norm(away)), 1e-12))
 
 
-def _angle(case: Case, row: int) -> Finding | None:
+def _angle(case: CheckCase, row: int) -> Finding | None:
     """The same subject from nearly the same side, nearly as large: it seems to jump."""
     aims = case.numbers.aim[[row - 1, row]]
     if not np.isfinite(aims).all():
@@ -112,7 +112,7 @@ def _angle(case: Case, row: int) -> Finding | None:
     )  # fmt: skip
 
 
-def _line(case: Case, row: int) -> Finding | None:
+def _line(case: CheckCase, row: int) -> Finding | None:
     """The lens on the other side of the line between the two chosen nodes: left and right change places."""
     line = case.scene.checks.line
     if line is None:
@@ -129,7 +129,7 @@ def _line(case: Case, row: int) -> Finding | None:
     )  # fmt: skip
 
 
-def _lengths(case: Case) -> list[Finding]:
+def _lengths(case: CheckCase) -> list[Finding]:
     """Stretches between cuts too short to be read, and longer than anybody watches. A blend is not a cut: the picture
     goes on."""
     found: list[Finding] = []

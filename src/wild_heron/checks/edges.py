@@ -4,7 +4,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..scene.channels import FARTHEST_CLIP
-from .case import Case
+from .case import CheckCase
 from .check import Check
 from .coverage import SIDES
 from .finding import Finding, Row, least_in, most_in, runs
@@ -23,7 +23,7 @@ _HOLE = 0.0002
 """Of the frame: smaller holes are a matter of smooth edges."""
 
 
-def judge(case: Case) -> tuple[Row, list[Finding]]:
+def judge(case: CheckCase) -> tuple[Row, list[Finding]]:
     """Bare edges (“bare”), too little beyond them (“margin”), holes (“hole”), layers beyond the far clip plane
     (“clipped”)."""
     covered = case.measures.coverage[:, case.which]
@@ -88,7 +88,7 @@ def _percent(share: float) -> str:
     return f"{percent:.1f} %" if abs(percent) >= 0.1 else f"{percent:.2f} %"
 
 
-def _clipped(case: Case) -> list[Finding]:
+def _clipped(case: CheckCase) -> list[Finding]:
     """Layers in the frame of which a part lies beyond a far clip plane that was set."""
     numbers = case.numbers
     found: list[Finding] = []

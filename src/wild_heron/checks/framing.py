@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import Subject
 from ..scene.checks import AREAS
-from .case import Case
+from .case import CheckCase
 from .check import Check
 from .finding import Finding, Row, least_in, runs
 from .limit import CheckLimit
@@ -23,7 +23,7 @@ said."""
 _OUT = 1e-4
 
 
-def judge(case: Case) -> tuple[Row, list[Finding]]:
+def judge(case: CheckCase) -> tuple[Row, list[Finding]]:
     """Subjects out of their area (“out”), smaller than asked for (“small”), hidden (“hidden”)."""
     places = case.places()
     worst_out, bad = np.full(len(case), np.nan), np.zeros(len(case), dtype=bool)
@@ -53,7 +53,7 @@ def overshoot(box: Array, area: float) -> Array:
     return np.asarray(np.max([rim - box[:, 0], rim - box[:, 1], box[:, 2] - 1.0 + rim, box[:, 3] - 1.0 + rim], axis=0))
 
 
-def _where_it_matters(case: Case, subject: Subject, box: Array) -> NDArray[np.bool_]:
+def _where_it_matters(case: CheckCase, subject: Subject, box: Array) -> NDArray[np.bool_]:
     """Frames (N,) at which a subject is looked for, from its boxes in the camera's picture: the shots that are
     named, or whole stretches between cuts."""
     out = np.zeros(len(case), dtype=bool)
@@ -70,7 +70,7 @@ def _where_it_matters(case: Case, subject: Subject, box: Array) -> NDArray[np.bo
     return out & case.known
 
 
-def _left(case: Case, subject: Subject, out: Array, first: int, last: int) -> Finding:
+def _left(case: CheckCase, subject: Subject, out: Array, first: int, last: int) -> Finding:
     part = np.nan_to_num(out[first : last + 1], nan=np.inf)
     worst = first + int(np.argmax(part))
     most = float(part.max())
@@ -85,7 +85,7 @@ def _left(case: Case, subject: Subject, out: Array, first: int, last: int) -> Fi
     )  # fmt: skip
 
 
-def _small(case: Case, subject: Subject, box: Array, first: int, last: int) -> Finding:
+def _small(case: CheckCase, subject: Subject, box: Array, first: int, last: int) -> Finding:
     high = box[:, 3] - box[:, 1]
     worst = least_in(high, first, last)
     least = float(high[worst])
@@ -96,7 +96,7 @@ def _small(case: Case, subject: Subject, box: Array, first: int, last: int) -> F
     )  # fmt: skip
 
 
-def _hidden(case: Case, subject: Subject, seen: Array, first: int, last: int) -> Finding:
+def _hidden(case: CheckCase, subject: Subject, seen: Array, first: int, last: int) -> Finding:
     worst = least_in(seen, first, last)
     hidden = 1.0 - float(seen[worst])
     limit = case.limit(HIDDEN)

@@ -2,7 +2,7 @@
 
 from ..scene import Scene
 from . import comfort, cuts, edges, framing, nearness
-from .case import Case
+from .case import CheckCase
 from .finding import Judged
 from .measures import Measures
 
@@ -13,7 +13,7 @@ LIMITS = {limit.name: limit for check in CHECKS for limit in check.limits}
 def judged(scene: Scene, measures: Measures, which: int = 0) -> Judged:
     """A scene in the format of number ``which``, by the checks that are not off. What is not measured yet is passed
     over."""
-    case = Case(scene, measures, which)
+    case = CheckCase(scene, measures, which)
     rows, found = [], []
     for check in CHECKS:
         if check.name in scene.checks.off:

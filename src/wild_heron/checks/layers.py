@@ -17,7 +17,7 @@ _CLEAR = 0.02
 """Below this opacity nothing is seen."""
 
 
-class Layers(NamedTuple):
+class LayerMeasures(NamedTuple):
     """At N frames of L layers, (N, L) each: how far the lens is from it in units (less than nothing behind its back),
     how far it is beside it in its plane (0 before it), pixels of the scene's frame to a pixel of artwork where it is
     seen (0 where it is not, or is drawn as fine as it is seen), the share of it that is in the frame, and the depth of
@@ -49,10 +49,10 @@ def words_of(node: Picture) -> int:
     return len(node.artwork.text.split()) if isinstance(node.artwork, Text) else 0
 
 
-def measure_layers(here: Evaluation, seen: CameraView, layers: tuple[str, ...]) -> Layers:
+def measure_layers(here: Evaluation, seen: CameraView, layers: tuple[str, ...]) -> LayerMeasures:
     """All of it, for what a camera sees."""
     count = len(here)
-    out = Layers(*(np.zeros((count, len(layers))) for _ in Layers._fields))
+    out = LayerMeasures(*(np.zeros((count, len(layers))) for _ in LayerMeasures._fields))
     for k, node_id in enumerate(layers):
         node = here.scene.node(node_id)
         assert isinstance(node, Picture)

@@ -9,11 +9,11 @@ from ..evaluate import CameraView, Evaluation, evaluate, output
 from ..evaluate.picture_speed import picture_speed
 from ..scene import Projection, Scene, Subject
 from .coverage import Coverage
-from .layers import Layers, checked_layers, measure_layers
+from .layers import LayerMeasures, checked_layers, measure_layers
 from .subjects import subject_boxes
 
 
-class Numbers(NamedTuple):
+class MeasuredNumbers(NamedTuple):
     """At n frames: the output's pose (n, 4, 4), focal length in pixels of the scene's frame, millimetres, shutter in
     degrees, near and far (n,), the aim (n, 3), NaN without one; picture speeds in pixels a second (n,); the subjects'
     boxes (n, S, 4): left, top, right, bottom in pixels of the scene's frame, NaN behind the lens; the layers (n, L);
@@ -41,14 +41,14 @@ class Numbers(NamedTuple):
     about: Array
 
 
-def measure_numbers(scene: Scene, frames: Array) -> Numbers:
+def measure_numbers(scene: Scene, frames: Array) -> MeasuredNumbers:
     """What an evaluation tells of frames (n,)."""
     seen = output(scene, frames)
     speeds = picture_speed(scene, frames)
     here = evaluate(scene, frames)
     layers = measure_layers(here, seen, checked_layers(scene))
     aim = np.full((len(frames), 3), np.nan) if seen.aim is None else seen.aim
-    return Numbers(
+    return MeasuredNumbers(
         seen.pose, seen.focal_px, seen.focal_mm, seen.shutter, seen.near, seen.far, aim, speeds.middle, speeds.subject,
         speeds.fastest, subject_boxes(here, seen, scene.checks.subjects), *layers,
         _line_side(here, seen), _receiving(here, seen),
@@ -103,9 +103,11 @@ class Measures:
         count = len(self.frames)
         shapes: dict[str, tuple[int, ...]] = {
             "pose": (4, 4), "aim": (3,), "boxes": (len(checks.subjects), 4),
-            **dict.fromkeys(Layers._fields, (len(self.layers),)),
+            **dict.fromkeys(LayerMeasures._fields, (len(self.layers),)),
         }  # fmt: skip
-        self.numbers = Numbers(*(np.full((count, *shapes.get(name, ())), np.nan) for name in Numbers._fields))
+        self.numbers = MeasuredNumbers(
+            *(np.full((count, *shapes.get(name, ())), np.nan) for name in MeasuredNumbers._fields)
+        )
         self.coverage = np.full((count, len(self.formats), 6), np.nan)
         self.seen = np.full((count, len(checks.subjects)), np.nan)
         self.stretch, self.missing = np.full(count, np.nan), np.full(count, np.nan)
@@ -126,7 +128,7 @@ class Measures:
             and self.layers == checked_layers(scene)
         )
 
-    def put_numbers(self, rows: Rows, numbers: Numbers) -> None:
+    def put_numbers(self, rows: Rows, numbers: MeasuredNumbers) -> None:
         for mine, fresh in zip(self.numbers, numbers, strict=True):
             mine[rows] = fresh
         self.known[rows] = True

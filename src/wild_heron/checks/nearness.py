@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Array
 from ..scene import Picture
-from .case import Case
+from .case import CheckCase
 from .check import Check
 from .finding import Finding, Row, least_in, most_in, runs
 from .layers import words_of
@@ -39,7 +39,7 @@ MISSED = 0.02
 """Of what is in the frame and should receive a photograph."""
 
 
-def judge(case: Case) -> tuple[Row, list[Finding]]:
+def judge(case: CheckCase) -> tuple[Row, list[Finding]]:
     """The lens in or through a layer (“through”, “near”), softness (“soft”), photographs (“stretched”, “missing”), text
     (“words”)."""
     numbers = case.numbers
@@ -64,7 +64,7 @@ def judge(case: Case) -> tuple[Row, list[Finding]]:
     return Row(NAME, worst_size * 100.0, soft * 100.0, "% of own pixels", bad), found
 
 
-def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: float) -> list[Finding]:
+def _passed(case: CheckCase, distance: Array, beside: Array, node_id: str, touch: float) -> list[Finding]:
     """Where the lens changes sides of a layer within arm's reach of it, and where it comes too close."""
     name, found = case.name_of(node_id), []
     near = np.abs(distance)
@@ -101,7 +101,7 @@ def _passed(case: Case, distance: Array, beside: Array, node_id: str, touch: flo
     return found
 
 
-def _softest(case: Case, size: Array, is_soft: NDArray[np.bool_], node_id: str, limit: float) -> list[Finding]:
+def _softest(case: CheckCase, size: Array, is_soft: NDArray[np.bool_], node_id: str, limit: float) -> list[Finding]:
     """One finding for a layer: where it is softest, and in how many other places."""
     stretches = runs(is_soft, case.segment)
     if not stretches:
@@ -118,7 +118,7 @@ def _softest(case: Case, size: Array, is_soft: NDArray[np.bool_], node_id: str, 
     ]  # fmt: skip
 
 
-def _unread(case: Case, node_id: str, shown: Array) -> list[Finding]:
+def _unread(case: CheckCase, node_id: str, shown: Array) -> list[Finding]:
     """A text card that is in the frame for less time than its words need."""
     node = case.scene.node(node_id)
     words = words_of(node) if isinstance(node, Picture) else 0
@@ -144,7 +144,7 @@ def _unread(case: Case, node_id: str, shown: Array) -> list[Finding]:
     return found
 
 
-def _photographs(case: Case) -> list[Finding]:
+def _photographs(case: CheckCase) -> list[Finding]:
     stretch, missing, found = case.measures.stretch * case.windows.scale, case.measures.missing, []
     limit = case.limit(STRETCH)
     with np.errstate(invalid="ignore"):

@@ -223,7 +223,7 @@ def _moments(scene: Scene) -> tuple[Array, NDArray[np.int64]]:
     whole = np.arange(settings.first, settings.last + 1, dtype=np.float64)
     seen, here = output(scene, whole), evaluate(scene, whole)
     boxes = subject_boxes(here, seen, scene.checks.subjects)
-    segments = film_of(here.elsewhere, scene).segments if scene.shots else Segments()
+    segments = film_of(here.evaluator, scene).segments if scene.shots else Segments()
     number = segments.number(whole)
     kept = [whole]
     bends = np.abs(np.diff(boxes, 2, axis=0)) / np.array([settings.width, settings.height] * 2)

@@ -10,7 +10,7 @@ from ..scene import AnyNode, Scene
 from ..scene.dependencies import PoseStage
 
 
-class Surroundings(Protocol):
+class EvaluationContext(Protocol):
     """A scene at frames (N,). Arrays have N rows, or one where nothing changes."""
 
     @property
@@ -20,7 +20,7 @@ class Surroundings(Protocol):
     def frames(self) -> Array: ...
 
     @property
-    def elsewhere(self) -> "Elsewhere":
+    def evaluator(self) -> "Evaluator":
         """Evaluates a scene at other frames."""
         ...
 
@@ -67,18 +67,18 @@ class Surroundings(Protocol):
         ...
 
 
-Elsewhere = Callable[[Scene, Array, Iterable[PoseStage]], Surroundings]
+Evaluator = Callable[[Scene, Array, Iterable[PoseStage]], EvaluationContext]
 """A scene at frames (N,), as far as some stages need it. One function, so that it can be part of a cache's key."""
 
 _ROWS_AT_ONCE = 400_000
 
 
 def in_blocks(
-    elsewhere: Elsewhere,
+    evaluator: Evaluator,
     scene: Scene,
     frames: Array,
     stages: Iterable[PoseStage],
-    read: Callable[[Surroundings], tuple[Array, ...]],
+    read: Callable[[EvaluationContext], tuple[Array, ...]],
 ) -> tuple[Array, ...]:
     """What ``read`` finds at frames (N,), as arrays of N rows, evaluated in blocks that take a bounded memory."""
     size = max(256, _ROWS_AT_ONCE // max(1, len(scene.nodes)))
@@ -86,6 +86,6 @@ def in_blocks(
     pieces = []
     for start in range(0, len(frames), size):
         block = frames[start : start + size]
-        found = read(elsewhere(scene, block, wanted))
+        found = read(evaluator(scene, block, wanted))
         pieces.append([np.broadcast_to(each, (len(block), *each.shape[1:])) for each in found])
     return tuple(np.concatenate(column) for column in zip(*pieces, strict=True))

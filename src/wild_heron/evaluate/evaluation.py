@@ -159,7 +159,7 @@ class Evaluation:
         return kept
 
     @staticmethod
-    def elsewhere(scene: Scene, frames: Array, stages: Iterable[PoseStage]) -> "Evaluation":
+    def evaluator(scene: Scene, frames: Array, stages: Iterable[PoseStage]) -> "Evaluation":
         """A scene at other frames, as far as the given stages need it: what binds look at other moments with."""
         return Evaluation(scene, frames, stages)
 
@@ -274,7 +274,7 @@ class Evaluation:
 
     def _camera(self, camera: str | None, output: Format | None, size: tuple[int, int] | None) -> CameraView:
         if camera is None and self.scene.shots:
-            return output_view(self.elsewhere, self, output, size)
+            return output_view(self.evaluator, self, output, size)
         node = lens_node(self.scene, camera)
         return (
             own_view(self, node, output, size)

@@ -35,7 +35,7 @@ from ..scene.lookup import nodes_by_id
 from ..space.transform import length
 from .binds.rolling import hits
 from .cameras import own_view
-from .context import Elsewhere, Surroundings, in_blocks
+from .context import EvaluationContext, Evaluator, in_blocks
 
 _PER_FRAME = 4
 _LONG_SCENE = 4_000
@@ -47,7 +47,7 @@ _NEAR = 4.0
 _STEP = 0.02
 """How many frames to either side a speed is measured over."""
 
-Signal = Callable[[Surroundings], Array]
+Signal = Callable[[EvaluationContext], Array]
 
 
 class MadeShot(NamedTuple):
@@ -68,10 +68,10 @@ class Showing(NamedTuple):
     end: float
 
 
-def with_events(elsewhere: Elsewhere, scene: Scene, shots: tuple[Shot, ...]) -> list[MadeShot]:
+def with_events(evaluator: Evaluator, scene: Scene, shots: tuple[Shot, ...]) -> list[MadeShot]:
     """The film with what events show over it; what it would have shown comes back after them."""
     film = [MadeShot(shot, number) for number, shot in enumerate(shots)]
-    showings = event_showings(elsewhere, scene) if shots else []
+    showings = event_showings(evaluator, scene) if shots else []
     if not showings:
         return film
     made: list[MadeShot] = []
@@ -100,13 +100,13 @@ def with_events(elsewhere: Elsewhere, scene: Scene, shots: tuple[Shot, ...]) -> 
     return [each._replace(shot=shot) for each, shot in zip(made, fitted, strict=True)]
 
 
-def event_showings(elsewhere: Elsewhere, scene: Scene) -> list[Showing]:
+def event_showings(evaluator: Evaluator, scene: Scene) -> list[Showing]:
     """When the events of a scene show their cameras, in order: where two are true at once that of the higher priority
     does, of two of the same that which was first."""
     wanted: list[Showing] = []
     for number, event in enumerate(scene.events):
         if event.on:
-            wanted += [Showing(number, *each) for each in _true_for(elsewhere, scene, event)]
+            wanted += [Showing(number, *each) for each in _true_for(evaluator, scene, event)]
     wanted.sort(key=lambda each: (-scene.events[each.event].priority, each.start, each.event))
     taken: list[Showing] = []
     for each in wanted:
@@ -115,11 +115,11 @@ def event_showings(elsewhere: Elsewhere, scene: Scene) -> list[Showing]:
     return sorted(taken, key=lambda each: each.start)
 
 
-def _true_for(elsewhere: Elsewhere, scene: Scene, event: Event) -> list[tuple[float, float]]:
+def _true_for(evaluator: Evaluator, scene: Scene, event: Event) -> list[tuple[float, float]]:
     """From which whole frame up to which one an event shows its camera."""
     fps = scene.settings.rate.fps
-    starts = crossings(elsewhere, scene, event.when)
-    ends = crossings(elsewhere, scene, event.until) if event.until is not None else ()
+    starts = crossings(evaluator, scene, event.when)
+    ends = crossings(evaluator, scene, event.until) if event.until is not None else ()
     found: list[tuple[float, float]] = []
     free = -np.inf
     for each in starts:
@@ -134,15 +134,15 @@ def _true_for(elsewhere: Elsewhere, scene: Scene, event: Event) -> list[tuple[fl
     return found
 
 
-def crossings(elsewhere: Elsewhere, scene: Scene, condition: Condition) -> tuple[float, ...]:
+def crossings(evaluator: Evaluator, scene: Scene, condition: Condition) -> tuple[float, ...]:
     """The frames at which a condition comes true, in order, between frames too."""
     if isinstance(condition, AtMarker):
         return tuple(each.frame for each in scene.markers if each.name == condition.marker)
     nodes = nodes_by_id(scene)
     if isinstance(condition, Hits):
         needed = subscene(scene, (final_stage(nodes[condition.node]),))
-        return hits(elsewhere, needed, condition.node, condition.value)
-    return _passes(elsewhere, subscene(scene, tuple(_stages(scene, condition))), condition)
+        return hits(evaluator, needed, condition.node, condition.value)
+    return _passes(evaluator, subscene(scene, tuple(_stages(scene, condition))), condition)
 
 
 def _stages(scene: Scene, condition: Condition) -> list[PoseStage]:
@@ -155,7 +155,7 @@ def _stages(scene: Scene, condition: Condition) -> list[PoseStage]:
 
 
 @lru_cache(maxsize=128)
-def _passes(elsewhere: Elsewhere, scene: Scene, condition: Condition) -> tuple[float, ...]:
+def _passes(evaluator: Evaluator, scene: Scene, condition: Condition) -> tuple[float, ...]:
     stages = _stages(scene, condition)
     fps = scene.settings.rate.fps
 
@@ -164,10 +164,10 @@ def _passes(elsewhere: Elsewhere, scene: Scene, condition: Condition) -> tuple[f
             return frames
         if isinstance(condition, SpeedPasses):
             # The mean of the speeds before and after, which does not vanish where it turns round.
-            a, b, c = (_read(elsewhere, scene, stages, condition, frames + step) for step in (-_STEP, 0.0, _STEP))
+            a, b, c = (_read(evaluator, scene, stages, condition, frames + step) for step in (-_STEP, 0.0, _STEP))
             speed = 0.5 * (length(b - a) + length(c - b)) / _STEP * fps
             return _signed(speed - condition.value, condition.way)
-        return _read(elsewhere, scene, stages, condition, frames)
+        return _read(evaluator, scene, stages, condition, frames)
 
     first, last = scene.settings.first, scene.settings.last
     per_frame = _PER_FRAME if last - first <= _LONG_SCENE else 1
@@ -221,10 +221,10 @@ def _signed(value: Array, way: str) -> Array:
     return value if way == "up" else -value
 
 
-def _read(elsewhere: Elsewhere, scene: Scene, stages: list[PoseStage], condition: Condition, frames: Array) -> Array:
+def _read(evaluator: Evaluator, scene: Scene, stages: list[PoseStage], condition: Condition, frames: Array) -> Array:
     """A condition's signal (N,); of a speed the positions (N, 3)."""
 
-    def read(there: Surroundings) -> tuple[Array, ...]:
+    def read(there: EvaluationContext) -> tuple[Array, ...]:
         if isinstance(condition, DistancePasses):
             apart = length(there.position_of(condition.node) - there.position_of(condition.other))
             return (_signed(apart - condition.value, condition.way),)
@@ -238,10 +238,10 @@ def _read(elsewhere: Elsewhere, scene: Scene, stages: list[PoseStage], condition
         assert isinstance(condition, SpeedPasses)
         return (there.position_of(condition.node),)
 
-    return in_blocks(elsewhere, scene, frames, stages, read)[0]
+    return in_blocks(evaluator, scene, frames, stages, read)[0]
 
 
-def _inside(there: Surroundings, condition: InFrame) -> Array:
+def _inside(there: EvaluationContext, condition: InFrame) -> Array:
     """How far inside the frame a node is, as a share of its width; negative outside, and behind the lens."""
     lens = there.node(condition.camera)
     assert isinstance(lens, View)

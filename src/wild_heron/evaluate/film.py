@@ -19,9 +19,9 @@ from ..space.aim import heading, level_frame, unit_directions
 from ..space.rotation import axis_quaternion, quaternion_to_matrix
 from .binds.touring import with_tour
 from .cameras import CameraView, Segments, own_view
-from .context import Elsewhere, Surroundings
+from .context import EvaluationContext, Evaluator
 from .events import MadeShot, with_events
-from .mixing import Course, course_over, mixed, put_together, rows_of
+from .mixing import BlendCourse, course_over, mixed, put_together, rows_of
 
 
 class FilmShot(NamedTuple):
@@ -57,23 +57,23 @@ class Film(msgspec.Struct, frozen=True):
     ends: Array
     """When each is alone; of a cut before everything."""
     scene: Scene | None = None
-    elsewhere: Elsewhere | None = None
+    evaluator: Evaluator | None = None
     """What it takes to tell how blends go; None where there are none."""
-    known: dict[int, Course] = {}
+    known: dict[int, BlendCourse] = {}
     """The courses that were told so far: they cost something, and most are not asked for."""
 
-    def course(self, number: int) -> Course:
+    def course(self, number: int) -> BlendCourse:
         """How the blend into a shot goes."""
         found = self.known.get(number)
         if found is None:
             assert self.scene is not None
-            assert self.elsewhere is not None
+            assert self.evaluator is not None
             first = number - 1
             while first and self.shots[first].ease is not None and self.shots[number].begins < self.shots[first].ends:
                 first -= 1
             chain = tuple(shot.bare() for shot in self.shots[first : number + 1])
             needed = subscene(self.scene, _stages_of(self.scene, *chain))
-            found = self.known[number] = _course(self.elsewhere, needed, chain)
+            found = self.known[number] = _course(self.evaluator, needed, chain)
         return found
 
     def number(self, frames: Array) -> Rows:
@@ -94,14 +94,14 @@ class Film(msgspec.Struct, frozen=True):
         return found
 
 
-def film_of(elsewhere: Elsewhere, scene: Scene) -> Film:
+def film_of(evaluator: Evaluator, scene: Scene) -> Film:
     """The film of a scene. What it comes to is kept for the part of the scene that it depends on."""
     shots = shots_of(scene)
     if not any(event.on for event in scene.events) and not any(isinstance(shot.join, Blend) for shot in shots[1:]):
         return _cuts(shots)
     nodes = nodes_by_id(scene)
     looked_at = dict.fromkeys(each for event in scene.events if event.on for each in event.looked_at())
-    return _film(elsewhere, subscene(scene, (OUTPUT_STAGE, *(final_stage(nodes[each]) for each in looked_at))))
+    return _film(evaluator, subscene(scene, (OUTPUT_STAGE, *(final_stage(nodes[each]) for each in looked_at))))
 
 
 @lru_cache(maxsize=64)
@@ -115,18 +115,18 @@ def _cuts(shots: tuple[Shot, ...]) -> Film:
     )
 
 
-def _joined(shots: list[FilmShot], scene: Scene | None = None, elsewhere: Elsewhere | None = None) -> Film:
+def _joined(shots: list[FilmShot], scene: Scene | None = None, evaluator: Evaluator | None = None) -> Film:
     starts = tuple(shot.first for shot in shots[1:] if shot.ease is None)
     begins = np.array([-np.inf, *(shot.begins for shot in shots[1:])])
     ends = np.array([shot.ends if number and shot.ease is not None else -np.inf for number, shot in enumerate(shots)])
-    return Film(tuple(shots), Segments(starts), begins, ends, scene, elsewhere, {})
+    return Film(tuple(shots), Segments(starts), begins, ends, scene, evaluator, {})
 
 
 @lru_cache(maxsize=32)
-def _film(elsewhere: Elsewhere, scene: Scene) -> Film:
-    shots = with_events(elsewhere, scene, shots_of(scene))
+def _film(evaluator: Evaluator, scene: Scene) -> Film:
+    shots = with_events(evaluator, scene, shots_of(scene))
     planned = [_planned(scene, number, made) for number, made in enumerate(shots)]
-    return _joined(planned, scene, elsewhere)
+    return _joined(planned, scene, evaluator)
 
 
 def _stages_of(scene: Scene, *shots: "FilmShot") -> tuple[PoseStage, ...]:
@@ -138,16 +138,16 @@ def _stages_of(scene: Scene, *shots: "FilmShot") -> tuple[PoseStage, ...]:
 
 
 @lru_cache(maxsize=512)
-def _course(elsewhere: Elsewhere, scene: Scene, chain: tuple[FilmShot, ...]) -> Course:
+def _course(evaluator: Evaluator, scene: Scene, chain: tuple[FilmShot, ...]) -> BlendCourse:
     """How the last of some shots comes in over those before it that are still blended, followed over all of the blend.
     It is kept, since most edits leave most blends alone."""
     shot = chain[-1]
     assert shot.way is not None
     nodes, stages = nodes_by_id(scene), _stages_of(scene, *chain)
-    film = _joined([chain[0]._replace(ease=None, way=None), *chain[1:]], scene, elsewhere)
+    film = _joined([chain[0]._replace(ease=None, way=None), *chain[1:]], scene, evaluator)
 
     def seen(frames: Array) -> tuple[CameraView, CameraView]:
-        there = elsewhere(scene, frames, stages)
+        there = evaluator(scene, frames, stages)
         views = [seen_in_shot(there, each) for each in chain]
         rows = np.arange(len(frames))
         before = _shown(film, np.full(len(frames), len(chain) - 2), rows, frames, lambda k, at: rows_of(views[k], at))
@@ -171,7 +171,7 @@ def _planned(scene: Scene, number: int, made: MadeShot) -> FilmShot:
 
 
 def camera_view(
-    there: Surroundings, lens: View, output: Format | None = None, size: tuple[int, int] | None = None
+    there: EvaluationContext, lens: View, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
     """What a camera or a framing sees, on its tour if it is on one."""
     own = own_view(there, lens, output, size)
@@ -179,7 +179,7 @@ def camera_view(
 
 
 def seen_in_shot(
-    there: Surroundings, shot: FilmShot, output: Format | None = None, size: tuple[int, int] | None = None
+    there: EvaluationContext, shot: FilmShot, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
     """What a shot's camera sees, aimed and tilted as an event wants it."""
     node = there.node(shot.camera)
@@ -254,10 +254,10 @@ def _shares(film: Film, numbers: Rows, times: Array) -> Array:
 
 
 def output_view(
-    elsewhere: Elsewhere, there: Surroundings, output: Format | None = None, size: tuple[int, int] | None = None
+    evaluator: Evaluator, there: EvaluationContext, output: Format | None = None, size: tuple[int, int] | None = None
 ) -> CameraView:
     """What the output shows in a scene that has been evaluated."""
-    film = film_of(elsewhere, there.scene)
+    film = film_of(evaluator, there.scene)
     whole: dict[int, CameraView] = {}
 
     def see(number: int, rows: Rows) -> CameraView:
@@ -270,15 +270,15 @@ def output_view(
 
 
 def filmed(
-    elsewhere: Elsewhere,
-    evaluated: Callable[[Scene, Array, Iterable[str]], Surroundings],
+    evaluator: Evaluator,
+    evaluated: Callable[[Scene, Array, Iterable[str]], EvaluationContext],
     scene: Scene,
     frames: Array,
     output: Format | None = None,
     size: tuple[int, int] | None = None,
 ) -> CameraView:
     """What the output shows at frames (N,), each camera evaluated at just the frames at which it is seen."""
-    film = film_of(elsewhere, scene)
+    film = film_of(evaluator, scene)
     top = film.number(frames)
     wanted: dict[tuple[str, str | None, float], list[Rows]] = {}
     for number in np.unique(top).tolist():

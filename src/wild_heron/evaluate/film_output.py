@@ -22,7 +22,7 @@ def output(
     if not scene.shots:
         lens = lens_node(scene, None).id
         return evaluate(scene, array, [lens]).camera(lens, format, size)
-    seen = filmed(Evaluation.elsewhere, evaluate, scene, array, format, size)
+    seen = filmed(Evaluation.evaluator, evaluate, scene, array, format, size)
     if format is None or format.window is None:
         return seen
     return through_window(seen, evaluate(scene, array, [format.window]), scene.settings, format)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..arrays import Array, Rows
 from ..scene import Way
-from ..space.blending import Look, around, over, straight
+from ..space.blending import LookedAt, around, over, straight
 from ..space.rotation import matrix_to_quaternion
 from ..space.transform import length
 from ..space.turning import Kind, Turning, frames_between, turning
@@ -24,7 +24,7 @@ _ASTRAY = 3.0
 """Times its distance and its lens's angle at the middle of a blend: a subject that is borrowed stays within that."""
 
 
-class Course(NamedTuple):
+class BlendCourse(NamedTuple):
     """How a blend goes, whichever of its moments is looked at: its way, how the camera turns on it (None: the short
     way at each moment), and whether either is about what the other is aimed at."""
 
@@ -33,7 +33,7 @@ class Course(NamedTuple):
     borrows: tuple[bool, bool] = (False, False)
 
 
-def course_of(a: CameraView, b: CameraView, way: Way, same_aim: bool, middle: int = 0) -> Course:
+def course_of(a: CameraView, b: CameraView, way: Way, same_aim: bool, middle: int = 0) -> BlendCourse:
     """How a blend goes, told from its moments (M): from the ``middle`` one, and followed from there to the others.
 
     A way left to it is chosen by what the cameras look at. What each is about is what it aims at; where only one aims,
@@ -51,14 +51,14 @@ def course_of(a: CameraView, b: CameraView, way: Way, same_aim: bool, middle: in
         else:
             way = "rise" if trip > _LONG_TRIP * max(widths) else "straight"
     first, second = (matrix_to_quaternion(look.pose[:, :3, :3]) for look in looks)
-    return Course(way, turning(a.frames, first, second, way != "straight", middle), borrows)
+    return BlendCourse(way, turning(a.frames, first, second, way != "straight", middle), borrows)
 
 
 See = Callable[[Array], tuple[CameraView, CameraView]]
 """The two pictures of a blend at frames."""
 
 
-def course_over(seen: See, begins: float, ends: float, way: Way, same_aim: bool) -> Course:
+def course_over(seen: See, begins: float, ends: float, way: Way, same_aim: bool) -> BlendCourse:
     """How a blend goes from one frame to another, followed over moments that are close enough to be followed."""
     middle = 0.5 * (begins + ends)
     views: dict[int, tuple[CameraView, CameraView]] = {}
@@ -87,11 +87,11 @@ def _borrows(own: CameraView, other: CameraView, middle: int) -> bool:
     return not bool(lost.any())
 
 
-def _looks(a: CameraView, b: CameraView, borrows: tuple[bool, bool]) -> tuple[Look, Look]:
+def _looks(a: CameraView, b: CameraView, borrows: tuple[bool, bool]) -> tuple[LookedAt, LookedAt]:
     """What the two are about."""
     subjects = [each.subject() for each in (a, b)]
     subjects = [subjects[1 - k] if borrowed else subjects[k] for k, borrowed in enumerate(borrows)]
-    return Look(a.pose, a.focal_px, subjects[0]), Look(b.pose, b.focal_px, subjects[1])
+    return LookedAt(a.pose, a.focal_px, subjects[0]), LookedAt(b.pose, b.focal_px, subjects[1])
 
 
 def _is_aimed(view: CameraView) -> NDArray[np.bool_]:
@@ -101,7 +101,7 @@ def _is_aimed(view: CameraView) -> NDArray[np.bool_]:
     return np.asarray(np.isfinite(view.aim).all(axis=1))
 
 
-def mixed(a: CameraView, b: CameraView, share: Array, course: Course) -> CameraView:
+def mixed(a: CameraView, b: CameraView, share: Array, course: BlendCourse) -> CameraView:
     """What is seen (N) a share (N,) of the way from one picture to another at the same frames: at 0 and 1 the one and
     the other, bit for bit.
 
@@ -130,7 +130,7 @@ def mixed(a: CameraView, b: CameraView, share: Array, course: Course) -> CameraV
     return chosen(chosen(made, a, share == 0.0), b, share == 1.0)
 
 
-def _turned(looks: tuple[Look, Look], frames: Array, share: Array, course: Course) -> Array:
+def _turned(looks: tuple[LookedAt, LookedAt], frames: Array, share: Array, course: BlendCourse) -> Array:
     """How the camera is turned (N, 4)."""
     first, second = (matrix_to_quaternion(look.pose[:, :3, :3]) for look in looks)
     way = course.turning

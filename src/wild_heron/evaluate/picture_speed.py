@@ -59,7 +59,7 @@ def _seen(scene: Scene, frames: Array, lens: str | None) -> CameraView:
 def _measured(scene: Scene, frames: Array, lens: str | None) -> PictureSpeed:
     before, after = frames - _STEP, frames + _STEP
     if lens is None and scene.shots:
-        segments = film_of(Evaluation.elsewhere, scene).segments
+        segments = film_of(Evaluation.evaluator, scene).segments
         edges = np.array([-np.inf, *segments.starts, np.inf])
         number = segments.number(frames)
         before, after = np.maximum(before, edges[number]), np.minimum(after, edges[number + 1] - _JUST_BEFORE)

@@ -44,7 +44,7 @@ class Windows(NamedTuple):
         return np.asarray(turned + self.middle[:, None] + 0.5 * np.array([settings.width, settings.height]))
 
 
-class Numbers(Protocol):
+class WindowNumbers(Protocol):
     """A scene at frames (N,), as far as a window needs it."""
 
     @property
@@ -55,7 +55,7 @@ class Numbers(Protocol):
     def number(self, node: AnyNode, name: str) -> Array: ...
 
 
-def windows_at(there: Numbers, settings: Settings, shape: Format) -> Windows:
+def windows_at(there: WindowNumbers, settings: Settings, shape: Format) -> Windows:
     """Where a format lies in the picture: in the middle as its fit says, or as its window has it."""
     count = len(there.frames)
     scale = fit_scale(shape.width, shape.height, settings.width, settings.height, shape.fit)
@@ -70,7 +70,7 @@ def windows_at(there: Numbers, settings: Settings, shape: Format) -> Windows:
     return Windows(middle, own * size[:, None], np.radians(roll), scale / size)
 
 
-def through_window(view: CameraView, there: Numbers, settings: Settings, shape: Format) -> CameraView:
+def through_window(view: CameraView, there: WindowNumbers, settings: Settings, shape: Format) -> CameraView:
     """A camera's picture in a format, which lies in its middle, as it is seen through the format's window: the lens is
     shifted, so that nothing is cut out of pixels."""
     if shape.window is None:

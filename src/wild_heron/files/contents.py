@@ -114,7 +114,7 @@ class Part(NamedTuple):
     draft: NDArray[np.uint32] | None = None
 
 
-class Track(NamedTuple):
+class AnimationTrack(NamedTuple):
     """Keys of one property of one node: times (K,) in seconds, values (K, C), or (K, 3, C) for cubic splines, where
     they are in-tangent, value, out-tangent (glTF 2.0, section 3.11)."""
 
@@ -168,7 +168,7 @@ class ModelContents(NamedTuple):
     parts: tuple[Part, ...]
     textures: tuple[Pixels, ...]
     nodes: tuple[RestPose, ...]
-    animations: dict[str, tuple[Track, ...]]
+    animations: dict[str, tuple[AnimationTrack, ...]]
 
     def length(self, animation: str) -> float:
         """How long an animation is, in seconds."""

@@ -19,7 +19,7 @@ def user_file(name: str) -> Path:
     return Path(platformdirs.user_config_dir("wild-heron")) / name
 
 
-def load_kept(path: Path, kind: type[_Kept]) -> tuple[_Kept, ...]:
+def load_presets(path: Path, kind: type[_Kept]) -> tuple[_Kept, ...]:
     """What a file holds; nothing where there is none. FileError where it cannot be used."""
     try:
         data = path.read_bytes()
@@ -33,7 +33,7 @@ def load_kept(path: Path, kind: type[_Kept]) -> tuple[_Kept, ...]:
         raise FileError(path, f"does not hold what it should: {problem}", "Mend it, or move it away.") from problem
 
 
-def save_kept(path: Path, kept: tuple[msgspec.Struct, ...]) -> None:
+def save_presets(path: Path, kept: tuple[msgspec.Struct, ...]) -> None:
     """Write the file whole or not at all."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)

@@ -55,7 +55,7 @@ class Artwork:
     """Whether a look-up gives linear light."""
 
 
-class Want(NamedTuple):
+class ArtworkWant(NamedTuple):
     """A picture to be shown: frame ``moment`` of a moving one, and how many output pixels an artwork pixel takes up."""
 
     picture: Picture
@@ -139,7 +139,7 @@ class ArtworkStore:
     # What is wanted
 
     def get_all(
-        self, wanted: list[Want], base: Path | None, final: bool, step: Callable[[int, int], None]
+        self, wanted: list[ArtworkWant], base: Path | None, final: bool, step: Callable[[int, int], None]
     ) -> list[Artwork | None]:
         """Textures of pictures; None, unless they are ``final``, for what is still being read and has no other version.
 
@@ -181,7 +181,7 @@ class ArtworkStore:
         self._used.add(key)
         self.arrived += 1
 
-    def _key(self, want: Want, base: Path | None, final: bool) -> _Key:
+    def _key(self, want: ArtworkWant, base: Path | None, final: bool) -> _Key:
         picture = want.picture
         artwork = picture.artwork
         family, drawn, path = _identity(picture, base)
@@ -259,11 +259,11 @@ class ArtworkStore:
 
     # Reading, in threads
 
-    def _begin(self, key: _Key, want: Want, base: Path | None) -> None:
+    def _begin(self, key: _Key, want: ArtworkWant, base: Path | None) -> None:
         limit, drafts, reader = self.longest_side, self.drafts, self.reader
         self._loader.begin(key, lambda: _read(key, want, base, limit, drafts, reader))
 
-    def _read_ahead(self, want: Want, base: Path | None, final: bool) -> None:
+    def _read_ahead(self, want: ArtworkWant, base: Path | None, final: bool) -> None:
         artwork = want.picture.artwork
         assert isinstance(artwork, Sequence | Movie)
         for index in range(want.moment + 1, min(want.moment + 1 + _READ_AHEAD, artwork.count)):
@@ -332,7 +332,7 @@ def _family(picture: Picture, base: Path | None) -> tuple[Hashable, ...]:
     return ("file", str(resolve(base, artwork.source)), part)
 
 
-def _read(key: _Key, want: Want, base: Path | None, limit: int, drafts: Drafts, reader: Reader) -> _Read:
+def _read(key: _Key, want: ArtworkWant, base: Path | None, limit: int, drafts: Drafts, reader: Reader) -> _Read:
     """A picture's pixels, or a stand-in's and what is wrong."""
     picture = want.picture
     path = file_of(picture, base, want.moment)

@@ -14,7 +14,7 @@ from ..scene import AnyNode, Distance, Movie, Picture, Scene, Sequence, may_chan
 from ..scene.channels import ANCHOR, BLUR, OPACITY
 from ..space.transform import product
 from . import shaders
-from .artwork_store import Artwork, Want
+from .artwork_store import Artwork, ArtworkWant
 from .blurring import LEAST
 from .bsp import DrawOrder, Piece
 from .lighting import set_haze, set_light
@@ -43,7 +43,7 @@ class PlacedPicture(NamedTuple):
     blur: float
     in_view: bool
 
-    def want(self, eye: ViewTransform) -> Want:
+    def want(self, eye: ViewTransform) -> ArtworkWant:
         """What it needs of the artwork store: as sharp as it is seen at its nearest corner."""
         corners = self.placed @ np.array([[0, 1, 0, 1], [0, 0, 1, 1], [0, 0, 0, 0], [1, 1, 1, 1.0]])
         depth = 1.0 if eye.parallel else max(float(eye.depth(corners[:3].T).min()), 0.5)
@@ -52,8 +52,8 @@ class PlacedPicture(NamedTuple):
         scale = eye.pixels_at_unit * max(across, down) / depth
         # What casts a shadow, or is blurred, is looked up beyond what is in view.
         if self.node.takes_light or self.blur >= LEAST:
-            return Want(self.node, self.moment, scale)
-        return Want(self.node, self.moment, scale, *self._seen(eye, max(across, down)))
+            return ArtworkWant(self.node, self.moment, scale)
+        return ArtworkWant(self.node, self.moment, scale, *self._seen(eye, max(across, down)))
 
     def _seen(self, eye: ViewTransform, side: float) -> tuple[tuple[float, float, float, float] | None, float]:
         """The part of it that may be in view, from u, v to u, v, and how many pixels an artwork pixel, whose side is so
@@ -174,7 +174,7 @@ def outside(corners: Array, near: float = 0.0, far: float = np.inf) -> bool:
     return bool((w <= NEAR).all() or any((side > reach).all() for side in (x, -x, y, -y)))
 
 
-class Shown(NamedTuple):
+class ShownPiece(NamedTuple):
     """A piece that is in view: its clip corners, the picture and what it shows."""
 
     piece: Piece
@@ -206,9 +206,9 @@ class PicturePainter:
 
     def in_order(
         self, pictures: list[PlacedPicture], artworks: list[Artwork | None], eye: ViewTransform
-    ) -> list[Shown]:
+    ) -> list[ShownPiece]:
         """The pieces in view, from back to front; what lies behind a picture that fills the frame is left out."""
-        shown: list[Shown] = []
+        shown: list[ShownPiece] = []
         clips: dict[int, Array] = {}
         for piece in self._sorted(pictures, artworks).from_eye(eye.position):
             picture, artwork = pictures[piece.picture], artworks[piece.picture]
@@ -222,7 +222,7 @@ class PicturePainter:
                 continue
             if artwork.opaque and picture.opacity >= 1.0 and picture.blur < LEAST and _fills(corners, eye):
                 shown.clear()
-            shown.append(Shown(piece, corners, clip, picture, artwork))
+            shown.append(ShownPiece(piece, corners, clip, picture, artwork))
         return shown
 
     def _sorted(self, pictures: list[PlacedPicture], artworks: list[Artwork | None]) -> DrawOrder:
@@ -236,7 +236,9 @@ class PicturePainter:
             self._order = (key, DrawOrder(pieces))
         return self._order[1]
 
-    def fill_first(self, shown: list[Shown], eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int]) -> bool:
+    def fill_first(
+        self, shown: list[ShownPiece], eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int]
+    ) -> bool:
         """Draw the solid insides of opaque pictures from front to back, so that what they hide is not drawn at all.
 
         Their depths are their places in the order. Returns whether anything was drawn.
@@ -257,7 +259,7 @@ class PicturePainter:
         return drawn
 
     def draw(
-        self, each: Shown, eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int], depth: float = 2.0
+        self, each: ShownPiece, eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int], depth: float = 2.0
     ) -> None:
         """Draw one piece; blending and depth are set by whoever calls. ``depth``: at the depth of its place in the
         order (2: at its own)."""
@@ -268,8 +270,8 @@ class PicturePainter:
         self._draw(each, eye, uniforms, size, margin, edge_in_view, depth)
 
     def _draw(
-        self, each: Shown, eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int], margin: tuple[float, float],
-        edged: bool, depth: float,
+        self, each: ShownPiece, eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int],
+        margin: tuple[float, float], edged: bool, depth: float,
     ) -> None:  # fmt: skip
         node = each.picture.node
         haze, lit = uniforms.haze_on(node), uniforms.lights_on(node)
@@ -328,7 +330,7 @@ class PicturePainter:
         frame.scissor = None
 
     @staticmethod
-    def _in_contents(each: Shown, uniforms: Uniforms) -> Array:
+    def _in_contents(each: ShownPiece, uniforms: Uniforms) -> Array:
         """From u, v into the contents of a picture."""
         node, unit = each.picture.node, uniforms.pixels_per_unit
         w, h = node.width / unit, node.height / unit
@@ -356,7 +358,7 @@ def is_software(context: moderngl.Context) -> bool:
     return "llvmpipe" in str(context.info["GL_RENDERER"])
 
 
-def _bind_light(program: moderngl.Program, each: Shown, eye: ViewTransform, uniforms: Uniforms) -> None:
+def _bind_light(program: moderngl.Program, each: ShownPiece, eye: ViewTransform, uniforms: Uniforms) -> None:
     normal = np.cross(each.picture.placed[:3, 1], each.picture.placed[:3, 0])
     program["normal"] = tuple(normal / max(float(np.linalg.norm(normal)), 1e-12))
     set_light(program, uniforms.lights, eye.position, eye.origin, 0.0)
@@ -364,7 +366,9 @@ def _bind_light(program: moderngl.Program, each: Shown, eye: ViewTransform, unif
         uniforms.shadow.bind(program, eye.origin)
 
 
-def _wider(margin: tuple[float, float], each: Shown, uniforms: Uniforms, size: tuple[int, int]) -> tuple[float, float]:
+def _wider(
+    margin: tuple[float, float], each: ShownPiece, uniforms: Uniforms, size: tuple[int, int]
+) -> tuple[float, float]:
     """A margin in u and v, with what a sample's part of the time and of the lens takes beyond it."""
     if uniforms.footprint is None:
         return margin
@@ -377,13 +381,13 @@ def depth_at(number: int, count: int) -> float:
     return 1.0 - 2.0 * (number + 1) / (count + 1)
 
 
-def centres(shown: list[Shown], eye: ViewTransform) -> Iterator[float]:
+def centres(shown: list[ShownPiece], eye: ViewTransform) -> Iterator[float]:
     """How far away the middle of each piece is, along the axis."""
     for each in shown:
         yield float(eye.depth(each.piece.corners.mean(axis=0)))
 
 
-def _slant(each: Shown, size: tuple[int, int]) -> float:
+def _slant(each: ShownPiece, size: tuple[int, int]) -> float:
     """How many times finer a piece is seen along than across where it leans away most: 1 where it faces the eye."""
     # The change of a place in the frame with u and v, by the quotient rule, at the middle of the piece; in plain
     # numbers, since arrays of two would take longer than all the rest.

@@ -13,7 +13,7 @@ from ..files.permission import for_scene
 from ..files.reader import Reader
 from ..gl.request import FreeView, ThroughLens
 from ..scene import Ground, Logo, Model, Picture, Projection, Scene
-from .artwork_store import Artwork, ArtworkStore, Want
+from .artwork_store import Artwork, ArtworkStore, ArtworkWant
 from .blurring import LEAST, Blurring
 from .footprints import Footprint, change_between
 from .frame_context import FrameContext
@@ -26,7 +26,7 @@ from .picture_painter import (
     FARTHEST,
     PicturePainter,
     PlacedPicture,
-    Shown,
+    ShownPiece,
     StillPictures,
     centres,
     depth_at,
@@ -327,7 +327,7 @@ class SampleRenderer:
         ]
         if not nodes or not solids or (isinstance(context.view, ThroughLens) and not context.view.projected):
             return []
-        wanted = [Want(photograph(node), 0, 1.0) for node in nodes]
+        wanted = [ArtworkWant(photograph(node), 0, 1.0) for node in nodes]
         photos = self.artwork.get_all(wanted, self.base, context.final, context.step)
         blockers = [solid for solid in solids if solid.is_solid]
         out = []
@@ -417,7 +417,9 @@ class SampleRenderer:
         self.context.depth_func = "<="
         self._solids.draw(solid, eye, uniforms, projected)
 
-    def _draw_flat(self, shown: list[Shown], eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int]) -> None:
+    def _draw_flat(
+        self, shown: list[ShownPiece], eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int]
+    ) -> None:
         """Draw pictures alone: what is opaque fills first, from front to back."""
         gl = self.context
         frame = gl.fbo

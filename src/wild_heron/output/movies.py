@@ -115,7 +115,7 @@ def _is_forward(frames: tuple[float, ...]) -> bool:
     return all(earlier <= later for earlier, later in pairwise(frames))
 
 
-class Movie:
+class MovieWriter:
     """Encodes into a partial file beside the movie."""
 
     def __init__(

@@ -25,7 +25,7 @@ from ..process.stream import FrameStream
 from ..scene import Scene
 from .frame_files import FramesOneByOne
 from .job import ExportJob
-from .movies import Movie
+from .movies import MovieWriter
 from .running import Progress, fill, sink_for, tags_of
 
 CHUNK = 12
@@ -180,7 +180,7 @@ def _movie_on(
             for piece in pieces:
                 if piece.path in lacking:
                     with Session() as session:
-                        sink = Movie(piece, scene.settings.rate, [], (), session)
+                        sink = MovieWriter(piece, scene.settings.rate, [], (), session)
                         read = islice(drawn, len(piece.frames))
                         if not fill(scene, base, piece, sink, told, cancelled, read=read):
                             return False

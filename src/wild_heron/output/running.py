@@ -21,7 +21,7 @@ from ..process.stream import FrameStream
 from ..scene import Scene
 from .frame_files import Frames, Tags
 from .job import ExportJob
-from .movies import Movie
+from .movies import MovieWriter
 from .soundtrack import tracks_for
 
 _QUEUE = 4
@@ -68,7 +68,7 @@ def sink_for(scene: Scene, base: Path | None, job: ExportJob, session: Session) 
         return Frames(job, tags_of(scene, job), session)
     audible = job.sound and job.encoding.sound is not None
     tracks = tracks_for(scene, base, job.allowed) if audible else []
-    return Movie(job, scene.settings.rate, tracks, scene.markers, session, cuts_of(scene, job))
+    return MovieWriter(job, scene.settings.rate, tracks, scene.markers, session, cuts_of(scene, job))
 
 
 def tags_of(scene: Scene, job: ExportJob) -> Tags:

@@ -9,8 +9,8 @@ import numpy as np
 
 from ..arrays import Pixels
 from ..checks import Judged, Measures, judged
-from ..checks.check_renders import Look, looks_at, looks_at_frame, photograph_look, read_looks, stretched
-from ..checks.fixes import Look as PhotographLook
+from ..checks.check_renders import CheckRender, looks_at, looks_at_frame, photograph_look, read_looks, stretched
+from ..checks.fixes import PhotographLook
 from ..gl.request import FrameRequest, ThroughLens
 from ..scene import Scene
 from .client import RenderClient
@@ -22,7 +22,7 @@ _AHEAD = 6
 _BLOCK = 64
 
 
-def request_of(look: Look, frame: float) -> FrameRequest:
+def request_of(look: CheckRender, frame: float) -> FrameRequest:
     """The picture that a check looks at."""
     if look.kind == "stretched":
         view = ThroughLens(stretch=True)

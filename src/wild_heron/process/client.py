@@ -26,11 +26,11 @@ from .messages import (
     Drawn,
     Failed,
     ProcessEnded,
-    Refused,
     Reload,
     RenderError,
     Reply,
     Request,
+    RequestRefused,
     SendWhole,
 )
 from .publisher import Publisher
@@ -171,7 +171,7 @@ class RenderClient:
         number = self.request("single", slot, picture, keep=True)
         while True:
             for reply in self.wait():
-                if isinstance(reply, Refused) or (isinstance(reply, Failed) and reply.id in (0, number)):
+                if isinstance(reply, RequestRefused) or (isinstance(reply, Failed) and reply.id in (0, number)):
                     raise RenderError(reply.message)
                 if isinstance(reply, Drawn) and reply.id == number:
                     return self.frame(slot, *picture.size).copy()

@@ -87,7 +87,7 @@ class Failed(msgspec.Struct, frozen=True, tag="failed"):
     message: str
 
 
-class Refused(msgspec.Struct, frozen=True, tag="refused"):
+class RequestRefused(msgspec.Struct, frozen=True, tag="refused"):
     """A scene or a request that could not be taken in; what was drawn before is drawn on."""
 
     message: str
@@ -107,7 +107,7 @@ class Loading(msgspec.Struct, frozen=True, tag="loading"):
     problems: dict[str, str]
 
 
-Reply = Ready | Drawn | Dropped | Failed | Refused | SendWhole | Loading
+Reply = Ready | Drawn | Dropped | Failed | RequestRefused | SendWhole | Loading
 
 
 class RenderError(RuntimeError):

@@ -13,7 +13,7 @@ from ..files.permission import allowed_folders
 from ..gl.request import FrameRequest
 from ..scene import Scene
 from .client import DrawnFrame, RenderClient
-from .messages import Drawn, Failed, Loading, ProcessEnded, Refused, RenderError
+from .messages import Drawn, Failed, Loading, ProcessEnded, RenderError, RequestRefused
 
 _SLOTS = 3
 _MAX_RESTARTS = 2
@@ -107,7 +107,7 @@ class FrameStream:
                         self._begin_again(k, asked, queued, free)
                         continue
                     for reply in replies:
-                        if isinstance(reply, Failed | Refused):
+                        if isinstance(reply, Failed | RequestRefused):
                             raise RenderError(reply.message)
                         if isinstance(reply, Loading):
                             self.problems |= reply.problems

@@ -28,10 +28,10 @@ from .messages import (
     Failed,
     Loading,
     Ready,
-    Refused,
     Reload,
     Reply,
     Request,
+    RequestRefused,
     SendWhole,
     SetScene,
 )
@@ -41,7 +41,7 @@ _IDLE_SECONDS = 0.02
 _TELL_SECONDS = 0.15
 
 
-class Worker:
+class RenderWorker:
     """Serves one program."""
 
     def __init__(self, connection: Connection, memory: mmap.mmap, slot_bytes: int) -> None:
@@ -118,7 +118,7 @@ class Worker:
                 request = self._decoder.decode(data)
             except (msgspec.DecodeError, ValueError, RecursionError) as problem:
                 log.error("a request that cannot be read", exc_info=problem)
-                self._send(Refused(f"The scene cannot be drawn: {problem}."))
+                self._send(RequestRefused(f"The scene cannot be drawn: {problem}."))
                 self._lacking.clear()
                 self._let_go()
                 continue
@@ -171,7 +171,7 @@ class Worker:
                 renderer.set_scene(request.scene, base, request.version, request.allowed)
             except Exception as problem:
                 log.error("taking in a scene", exc_info=problem)
-                self._send(Refused(f"The scene cannot be drawn: {problem}."))
+                self._send(RequestRefused(f"The scene cannot be drawn: {problem}."))
         elif isinstance(request, Reload):
             renderer.forget_files()
         else:
@@ -231,7 +231,7 @@ def main() -> None:
     end_with_parent()
     os.nice(niceness)
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
-        Worker(Connection(socket), mmap.mmap(memory, slots * slot_bytes), slot_bytes).run()
+        RenderWorker(Connection(socket), mmap.mmap(memory, slots * slot_bytes), slot_bytes).run()
     # At once: files that are still being read are of no use to anyone.
     os._exit(0)
 

@@ -179,7 +179,7 @@ def flicker(node: AnyNode) -> tuple[Mover, ...]:
     return (Shake(targets=_targets((known, amount)), period=0.35, octaves=3, persistence=0.7, peakiness=1.2, seed=6),)
 
 
-STARTING_POINTS: dict[str, Callable[[AnyNode], tuple[Mover, ...]]] = {
+MOVER_PRESETS: dict[str, Callable[[AnyNode], tuple[Mover, ...]]] = {
     "Calm hand": calm_hand,
     "Walk": walk,
     "Vehicle": vehicle,
@@ -189,6 +189,6 @@ STARTING_POINTS: dict[str, Callable[[AnyNode], tuple[Mover, ...]]] = {
 }
 
 
-def starting_point(name: str, node: AnyNode) -> NamedMovers:
+def mover_preset(name: str, node: AnyNode) -> NamedMovers:
     """One of the starting points, for a node."""
-    return NamedMovers(name, tuple(_fitted(each, node) for each in STARTING_POINTS[name](node)))
+    return NamedMovers(name, tuple(_fitted(each, node) for each in MOVER_PRESETS[name](node)))

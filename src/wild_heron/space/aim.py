@@ -65,7 +65,7 @@ Directions = Callable[[Array], Array]
 """Frames (N,) to unit directions (N, 3)."""
 
 
-class Course:
+class AimCourse:
     """When a direction is in the cone about a pole, and the headings with which it comes and goes.
 
     ``first`` and ``last`` are the frames between which anything is keyed; the motion is looked at from a frame before
@@ -171,7 +171,7 @@ def _refined(directions: Directions, grid: Array, path: Array) -> tuple[Array, A
     return every[order], paths[order], True
 
 
-def steady_headings(direction: Array, frames: Array, course: Callable[[], Course]) -> Array:
+def steady_headings(direction: Array, frames: Array, course: Callable[[], AimCourse]) -> Array:
     """Headings (N,) of directions (N, 3) at frames (N,), eased through the poles.
 
     ``course`` gives the whole motion; it is asked for only where a direction is close to a pole.

@@ -19,7 +19,7 @@ _AHEAD = 0.1
 """The least cosine off the axis at which a subject's place in the picture is told; beyond, as if it lay there."""
 
 
-class Look(msgspec.Struct, frozen=True):
+class LookedAt(msgspec.Struct, frozen=True):
     """A camera at N moments: its rigid ``pose`` (N, 4, 4), ``focal_px`` (N,), and the point it is about (N, 3)."""
 
     pose: Array
@@ -50,12 +50,12 @@ def log_mix(a: Array, b: Array, share: Array) -> Array:
     return np.asarray(np.exp(np.log(a) + (np.log(b) - np.log(a)) * share))
 
 
-def straight(a: Look, b: Look, share: Array, turned: Array) -> tuple[Array, Array]:
+def straight(a: LookedAt, b: LookedAt, share: Array, turned: Array) -> tuple[Array, Array]:
     """Pose and focal length: positions in a line, focal length in log space."""
     return _posed(_mix(a.position, b.position, share), turned), log_mix(a.focal_px, b.focal_px, share)
 
 
-def around(a: Look, b: Look, share: Array, turned: Array) -> tuple[Array, Array]:
+def around(a: LookedAt, b: LookedAt, share: Array, turned: Array) -> tuple[Array, Array]:
     """The same round the subject, which moves in a line across the picture: the lens goes about it as it turns, its
     distance in log space."""
     centre = _mix(a.subject, b.subject, share)
@@ -63,7 +63,7 @@ def around(a: Look, b: Look, share: Array, turned: Array) -> tuple[Array, Array]
     return _framed(a, b, share, turned, centre, distance, log_mix(a.focal_px, b.focal_px, share))
 
 
-def over(a: Look, b: Look, share: Array, turned: Array, width: float) -> tuple[Array, Array]:
+def over(a: LookedAt, b: LookedAt, share: Array, turned: Array, width: float) -> tuple[Array, Array]:
     """The same by the optimal path of zooming and panning, for long trips: ``share`` is that of the path's length.
 
     van Wijk & Nuij, "Smooth and efficient zooming and panning", InfoVis 2003, equations 9 to 14, over how wide what
@@ -100,7 +100,7 @@ def path_turn(trip: Array, wide_a: Array, wide_b: Array) -> tuple[Array, Array, 
 
 
 def _framed(
-    a: Look, b: Look, share: Array, turned: Array, centre: Array, distance: Array, focal: Array
+    a: LookedAt, b: LookedAt, share: Array, turned: Array, centre: Array, distance: Array, focal: Array
 ) -> tuple[Array, Array]:
     """The pose at a distance from a centre, which lies in the picture between where ``a`` and where ``b`` have it."""
     ray = _mix(a.ray() * _in_pixels(a.focal_px), b.ray() * _in_pixels(b.focal_px), share) / _in_pixels(focal)

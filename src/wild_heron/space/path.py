@@ -72,7 +72,7 @@ def is_closed(curve: Curve) -> bool:
     return isinstance(curve, CirclePath | EllipsePath) or getattr(curve, "closed", False)
 
 
-class Track:
+class PathTrack:
     """A curve compiled for riding. Parameters run from 0 to 1 over all pieces alike, shares of length as well.
 
     ``linear`` (3, 3) is what the curve is seen through where it is scaled unevenly: lengths are measured beyond it.
@@ -230,17 +230,17 @@ def _dot(a: Array, b: Array) -> Array:
 
 
 @lru_cache(maxsize=256)
-def track(curve: Curve) -> Track:
+def track(curve: Curve) -> PathTrack:
     """The compiled curve; one for each shape."""
-    return Track(curve)
+    return PathTrack(curve)
 
 
 @lru_cache(maxsize=1024)
-def _stretched(curve: Curve, linear: bytes) -> Track:
-    return Track(curve, np.frombuffer(linear).reshape(3, 3))
+def _stretched(curve: Curve, linear: bytes) -> PathTrack:
+    return PathTrack(curve, np.frombuffer(linear).reshape(3, 3))
 
 
-def _tracks(curve: Curve, linear: Array) -> list[tuple[Track, NDArray[np.intp] | slice]]:
+def _tracks(curve: Curve, linear: Array) -> list[tuple[PathTrack, NDArray[np.intp] | slice]]:
     """The curve as it is seen through matrices (M, 3, 3), and which of M rows each is for; M may be 1."""
     sizes = np.linalg.svd(linear, compute_uv=False)
     # Scaled evenly a share of the length is the same share. Rounded, so that a mere turn is the same matrix.
@@ -253,7 +253,7 @@ def _tracks(curve: Curve, linear: Array) -> list[tuple[Track, NDArray[np.intp] |
     kinds, which = np.unique(gram.reshape(-1, 9), axis=0, return_inverse=True)
     if len(kinds) == 1:
         return [(_stretched(curve, _root(kinds[0]).tobytes()), slice(None))]
-    found: list[tuple[Track, NDArray[np.intp] | slice]] = []
+    found: list[tuple[PathTrack, NDArray[np.intp] | slice]] = []
     for k, kind in enumerate(kinds):
         plain = np.array_equal(kind, np.eye(3).ravel())
         way = track(curve) if plain else _stretched(curve, _root(kind).tobytes())

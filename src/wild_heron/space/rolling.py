@@ -39,7 +39,7 @@ class Wall(NamedTuple):
     half: Vector
 
 
-class Hits(NamedTuple):
+class RollHits(NamedTuple):
     """Moments (H,) in frames at which the ball hits something, where its middle is (H, 3), and its velocities just
     before and just after (H, 3)."""
 
@@ -57,7 +57,7 @@ class Rolled(NamedTuple):
     rotations: Array
     velocities: Array
     spins: Array
-    hits: Hits
+    hits: RollHits
 
     def between(self, frames: Array, fps: float) -> Array:
         """Positions (M, 3) at frames between the first and the last: from frame to frame, and from hit to hit, the
@@ -141,7 +141,7 @@ def _within(walls: list[Wall], at: Vector, distance: float) -> list[Wall]:
 def _as_arrays(rows: list[tuple[float, ...]], hits: list[_Hit]) -> Rolled:
     table = np.array(rows)
     met = np.array([(time, *at, *before, *after) for time, at, before, after in hits]).reshape(-1, 10)
-    found = Hits(met[:, 0], met[:, 1:4], met[:, 4:7], met[:, 7:])
+    found = RollHits(met[:, 0], met[:, 1:4], met[:, 4:7], met[:, 7:])
     return Rolled(table[:, :3], table[:, 3:7], table[:, 7:10], table[:, 10:], found)
 
 

@@ -5,11 +5,11 @@ import numpy as np
 from ...scene import Scene, SceneError
 from ..finding import Finding
 from . import comfort_fixes, cut_fixes, edge_fixes, framing_fixes, nearness_fixes, photograph_fixes
-from .problem import Fixer, Look, Problem
+from .problem import Fixer, PhotographLook, Problem
 from .trial import Fix, new_findings
 
 
-def fixes_for(scene: Scene, finding: Finding, look: Look | None = None) -> list[Fix]:
+def fixes_for(scene: Scene, finding: Finding, look: PhotographLook | None = None) -> list[Fix]:
     """What puts a finding right and makes no other, at no frame and by no check; the gentlest first. None where nothing
     that is tried does.
 

@@ -19,7 +19,7 @@ MOST_FRAMES = 96.0
 """A move, or a shot, is made longer by so much at the most."""
 
 
-Look = Callable[[Scene, float], tuple[float, float]]
+PhotographLook = Callable[[Scene, float], tuple[float, float]]
 """Of a scene at a frame: how far a photograph is stretched, in pixels of the scene's frame to one of its own, and the
 share of the picture that it misses."""
 
@@ -27,7 +27,7 @@ share of the picture that it misses."""
 class Problem:
     """A finding in its scene, with what most fixes ask for: the camera, and the stretch between cuts that it is in."""
 
-    def __init__(self, scene: Scene, finding: Finding, look: Look | None = None) -> None:
+    def __init__(self, scene: Scene, finding: Finding, look: PhotographLook | None = None) -> None:
         self.scene, self.finding, self.look = scene, finding, look
         settings = scene.settings
         self.first, self.last = float(settings.first), float(settings.last)
@@ -35,7 +35,7 @@ class Problem:
         self.camera = lens_node(scene, None).id
         if scene.shots:
             self.shot = shot_at(scene.shots, finding.at)
-            film = film_of(evaluate(scene, finding.at, []).elsewhere, scene)
+            film = film_of(evaluate(scene, finding.at, []).evaluator, scene)
             self.camera = film.shots[int(film.number(np.array([finding.at]))[0])].camera
             low, high = film.segments.bounds(finding.at)
             self.first, self.last = max(self.first, low), min(self.last, np.ceil(high) - 1.0)

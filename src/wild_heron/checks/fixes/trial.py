@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ...scene import Scene, SceneError
-from ..case import Case
+from ..case import CheckCase
 from ..changes import other_frames
 from ..finding import Finding
 from ..judging import CHECKS, judged
@@ -105,7 +105,7 @@ def is_put_right(scene: Scene, finding: Finding, around: tuple[float, float]) ->
         rows = np.flatnonzero((measures.frames >= around[0]) & (measures.frames <= around[1]))
         measures.measure(changed, rows)
         which = next(k for k, shape in enumerate(measures.formats) if shape.name == finding.format)
-        _, found = check.judge(Case(changed, measures, which))
+        _, found = check.judge(CheckCase(changed, measures, which))
         kinds = (finding.kind, *_LESSER.get(finding.kind, ()))
         return [each for each in found if each.kind in kinds and each.about == finding.about]
 

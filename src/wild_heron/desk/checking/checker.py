@@ -12,13 +12,13 @@ from PyQt6.QtCore import QObject, QTimer
 from ...arrays import Array, Pixels, Rows
 from ...checks import Judged, Measures, judged
 from ...checks.changes import other_frames
-from ...checks.check_renders import Look, looks_at, looks_at_frame, read_looks
-from ...checks.measures import Numbers, measure_numbers
+from ...checks.check_renders import CheckRender, looks_at, looks_at_frame, read_looks
+from ...checks.measures import MeasuredNumbers, measure_numbers
 from ...process.checking import request_of
 from ...scene import Scene, SceneError
 from ...scene.output import has_output
 from ..pictures.render_link import RenderLink
-from ..pictures.shown_pictures import DrawnFrame
+from ..pictures.shown_pictures import ShownFrame
 from ..state.background import Errand
 from ..state.document import Document
 
@@ -47,8 +47,8 @@ class Checker(QObject):
         self._document, self._link, self._is_wanted, self._is_busy = document, link, is_wanted, is_busy
         self.measures: Measures | None = None
         self._scene: Scene | None = None
-        self._looks: tuple[Look, ...] = ()
-        self._here: tuple[Look, ...] = ()
+        self._looks: tuple[CheckRender, ...] = ()
+        self._here: tuple[CheckRender, ...] = ()
         """Those of the frame that is looked at."""
         self._errand: Errand | None = None
         self._stopped = False
@@ -206,7 +206,7 @@ class Checker(QObject):
             self._settle_on(scene)
         self._go_on()
 
-    def _measured(self, scene: Scene, measures: Measures, rows: Rows, numbers: Numbers) -> None:
+    def _measured(self, scene: Scene, measures: Measures, rows: Rows, numbers: MeasuredNumbers) -> None:
         if measures is self.measures and scene is self._scene:
             measures.put_numbers(rows, numbers)
             self._stale = True
@@ -245,7 +245,7 @@ class Checker(QObject):
         self._asked = (row, len(self._came), now)
         self._link.want(STREAM, replace(request_of(look, float(measures.frames[row])), version=VERSION))
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream != STREAM:
             return
         asked, measures, scene = self._asked, self.measures, self._scene

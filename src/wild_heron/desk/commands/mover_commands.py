@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 from ... import edits
 from ...edits.mover_baking import back_to_movers, let_it_land, to_keys, with_more_life
 from ...files.errors import FileError
-from ...files.user_presets import load_kept, save_kept, user_file, with_one
+from ...files.user_presets import load_presets, save_presets, user_file, with_one
 from ...scene import Mover, NamedMovers, Overshoot, Scene
-from ...scene.mover_presets import STARTING_POINTS, new_mover, starting_point
+from ...scene.mover_presets import MOVER_PRESETS, mover_preset, new_mover
 from ...scene.movers import MOVER_KINDS
 from ..state.document import Document
 from ..widgets.kind_looks import mover_look, tag_of
@@ -37,7 +37,7 @@ MOVER_ACTIONS = (
             f"life.feels_{number}", name, f"Add movers that feel like: {name.lower()}", f"L, {number}",
             sub="Feels like",
         )
-        for number, name in enumerate(STARTING_POINTS, 1)
+        for number, name in enumerate(MOVER_PRESETS, 1)
     ),
     A("life.more", "More life", "Make all movers of the node, and of what carries it, a quarter stronger", "L, M", gap=True),
     A("life.less", "Less life", "Make all movers of the node, and of what carries it, a quarter weaker", "L, Shift+M"),
@@ -92,12 +92,12 @@ class MoverCommands(QObject):
                 f"Give {name} {article} {kind.label}", nodes, lambda scene, each: (new_mover(kind, scene.node(each)),)
             )
 
-    def add_starting_point(self, name: str) -> None:
+    def add_preset(self, name: str) -> None:
         """Movers that feel like something."""
         nodes = self._selected("move")
         if nodes:
             label = f"{self._document.scene.node(nodes[-1]).name}: {name.lower()}"
-            self._give(label, nodes, lambda scene, each: starting_point(name, scene.node(each)).movers)
+            self._give(label, nodes, lambda scene, each: mover_preset(name, scene.node(each)).movers)
 
     def add_kept(self, kept: NamedMovers) -> None:
         """Movers that were kept by name, on the channels that the node has."""
@@ -167,8 +167,8 @@ class MoverCommands(QObject):
         kept = NamedMovers(name, movers)
         self._document.edit(f"Keep movers: {name}", lambda scene: edits.keep_movers(scene, kept))
         try:
-            mine = load_kept(user_file(MINE), NamedMovers)
-            save_kept(user_file(MINE), with_one(mine, kept))
+            mine = load_presets(user_file(MINE), NamedMovers)
+            save_presets(user_file(MINE), with_one(mine, kept))
         except FileError as problem:
             self._document.messages.say(str(problem), True)
 
@@ -176,7 +176,7 @@ class MoverCommands(QObject):
         """Those of the scene, then the user's own of other names."""
         own = self._document.scene.movers
         try:
-            mine = load_kept(user_file(MINE), NamedMovers)
+            mine = load_presets(user_file(MINE), NamedMovers)
         except FileError as problem:
             self._document.messages.say(str(problem), True)
             mine = ()
@@ -188,8 +188,8 @@ class MoverCommands(QObject):
         for kind in MOVER_KINDS:
             _entry(menu, kind.label.capitalize(), kind.hint, partial(self.add, kind))
         menu.addSeparator()
-        for name in STARTING_POINTS:
-            _entry(menu, name, "", partial(self.add_starting_point, name))
+        for name in MOVER_PRESETS:
+            _entry(menu, name, "", partial(self.add_preset, name))
         kept = self.kept()
         if kept:
             menu.addSeparator()

@@ -282,7 +282,7 @@ class ShotCommands(QObject):
             return
 
         def change(scene: Scene) -> Scene:
-            film = film_of(Evaluation.elsewhere, scene)
+            film = film_of(Evaluation.evaluator, scene)
             if any(shot.aim or shot.tilt for shot in film.shots):
                 raise SceneError(
                     "An event aims or tilts its camera, which a plain shot cannot. Take that away, or aim the camera."
@@ -304,7 +304,7 @@ class ShotCommands(QObject):
 
 def plain_shots(scene: Scene) -> list[Shot]:
     """The shots that a film with events comes to."""
-    film = film_of(Evaluation.elsewhere, scene)
+    film = film_of(Evaluation.evaluator, scene)
     out: list[Shot] = []
     for number, each in enumerate(film.shots):
         join: Join = Cut()

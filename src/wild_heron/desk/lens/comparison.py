@@ -9,7 +9,7 @@ from ...scene import Scene
 from ...scene.output import has_output
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
-from ..pictures.shown_pictures import DrawnFrame, HeldPicture
+from ..pictures.shown_pictures import HeldPicture, ShownFrame
 from ..state.document import Document
 from ..widgets.theme import AMBER, DEEP, SKY, TEXT, font
 from ..widgets.theme import on_picture as colour
@@ -91,7 +91,7 @@ class Comparison(QObject):
             self._link.forget(STREAM)
             self._take(held)
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream != STREAM or not self.on:
             return
         wish = self._asked

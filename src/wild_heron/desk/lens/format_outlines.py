@@ -22,14 +22,14 @@ _NAMED = 150.0
 """Pixels of an outline's width below which its name is left out."""
 
 
-class Grip(NamedTuple):
+class OutlineGrip(NamedTuple):
     """What a drag would take hold of: a format's frame as a whole, or one of its corners."""
 
     shape: Format
     corner: bool
 
 
-class Outlines:
+class FormatOutlines:
     """Where formats lie in the picture that the Lens shows."""
 
     def __init__(self, document: Document) -> None:
@@ -76,7 +76,7 @@ class Outlines:
                 p.drawText(points[0] + QPointF(5, 14), name.split()[-1])
         p.restore()
 
-    def at(self, at: QPointF, rect: QRectF) -> Grip | None:
+    def at(self, at: QPointF, rect: QRectF) -> OutlineGrip | None:
         """The frame of a format with a window whose line is under the pointer."""
         if not self.on:
             return None
@@ -85,16 +85,18 @@ class Outlines:
             if name not in shapes:
                 continue
             if min(_length(at - point) for point in points) <= _CORNER:
-                return Grip(shapes[name], True)
+                return OutlineGrip(shapes[name], True)
             if min(_off_line(at, points[k], points[(k + 1) % 4]) for k in range(4)) <= _GRIP:
-                return Grip(shapes[name], False)
+                return OutlineGrip(shapes[name], False)
         return None
 
 
 class WindowDrag(Drag):
     """Moves a format's window in the camera's picture, or by a corner changes how much it shows. Shift: finer."""
 
-    def __init__(self, start: QPointF, document: Document, outlines: Outlines, grip: Grip, rect: QRectF) -> None:
+    def __init__(
+        self, start: QPointF, document: Document, outlines: FormatOutlines, grip: OutlineGrip, rect: QRectF
+    ) -> None:
         super().__init__(start)
         self._document, self._outlines, self._grip, self._rect = document, outlines, grip, rect
         windows = outlines.windows()

@@ -12,7 +12,7 @@ from ...checks import Finding
 from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Format, main_format
 from ..pictures.render_link import RenderLink
-from ..pictures.shown_pictures import DrawnFrame
+from ..pictures.shown_pictures import ShownFrame
 from ..state.document import Document
 from ..widgets.theme import AMBER, BLANK, FAINT, REED, RUST, SOFT, SURROUND, TEXT, elided, font
 from ..widgets.theme import colour as surface
@@ -117,7 +117,7 @@ class FormatsView(QWidget):
             self._link.forget(stream)
         self._asked = asked
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream not in self._asked:
             return
         self.images[self._asked[stream][0]] = drawn.picture.image

@@ -11,7 +11,7 @@ from ...gl.request import FrameRequest
 from ...scene import Scene
 from ...scene.dependencies import closure, final_stage
 from ..pictures.render_link import RenderLink
-from ..pictures.shown_pictures import DrawnFrame
+from ..pictures.shown_pictures import ShownFrame
 from ..state.document import Document
 from ..widgets.theme import DEEP, SKY, font
 from ..widgets.theme import on_picture as colour
@@ -79,7 +79,7 @@ class Ghosts(QObject):
                 self._asked[side] = asked
                 self._link.want(stream, asked[1])
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         for side, name in STREAMS.items():
             if stream == name and self.on[side] and side in self._asked and self._asked[side][1].frame == drawn.frame:
                 self.images[side] = drawn.see_through()

@@ -18,7 +18,7 @@ from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene
 from ..pictures.preview_cache import PreviewCache
 from ..pictures.render_link import RenderLink
-from ..pictures.shown_pictures import DrawnFrame, HeldPicture
+from ..pictures.shown_pictures import HeldPicture, ShownFrame
 from ..state.document import Document
 from ..widgets.drag import DragArea
 from ..widgets.images import opaque_image_of
@@ -28,7 +28,7 @@ from ..widgets.theme import on_picture as colour
 from ..widgets.unexpected import painted
 from .camera_moves import CameraMoves
 from .comparison import Comparison
-from .format_outlines import Outlines, WindowDrag
+from .format_outlines import FormatOutlines, WindowDrag
 from .ghosts import Ghosts
 from .guide_painting import beyond, outer, paint_guides
 from .lens_drags import CameraDrag, WipeDrag
@@ -75,7 +75,7 @@ class LensView(DragArea):
         self._document, self._link, self._moves = document, link, moves
         self.scale = 0.5
         self.tool = "orbit"
-        self.outlines = Outlines(document)
+        self.outlines = FormatOutlines(document)
         self.bare: tuple[str, ...] | None = None
         """The sides that show bare background; None while artwork is still being read."""
         self.stretch = False
@@ -172,7 +172,7 @@ class LensView(DragArea):
         """Whether what is shown, or asked for, is the frame as it goes out."""
         return self._blurred is not None
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream != "lens" or not self.isVisible():
             return
         if self.stretch:

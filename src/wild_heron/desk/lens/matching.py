@@ -12,7 +12,7 @@ from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Projection
 from ...scene.channels import ROTATION
 from ..pictures.render_link import RenderLink
-from ..pictures.shown_pictures import DrawnFrame
+from ..pictures.shown_pictures import ShownFrame
 from ..state.document import Document
 from ..widgets.drag import Drag, DragArea, Keys
 from ..widgets.images import image_of
@@ -135,7 +135,7 @@ class MatchView(DragArea):
         self._link.want("lens", FrameRequest(self.document.playhead.frame, view, width, height))
         self.update()
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream == "lens" and self.isVisible():
             self._image = drawn.see_through()
             self.update()
@@ -273,7 +273,7 @@ class MatchView(DragArea):
                 self.photo.let_go(under)
             return
         if under is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.drag = GripDrag(event.position(), self, node, under)
+            self.drag = MatchGripDrag(event.position(), self, node, under)
             self.document.gesture.begin(f"Match {node.name}")
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -335,7 +335,7 @@ class MatchView(DragArea):
         return super().event(event)
 
 
-class GripDrag(Drag):
+class MatchGripDrag(Drag):
     """A corner, an end of a line, or the horizon."""
 
     def __init__(self, start: QPointF, view: MatchView, node: Projection, grip: Grip) -> None:

@@ -27,7 +27,7 @@ class OrbitDrag(OverviewDrag):
         self.view.look(self.eye.orbited(self.offset(at).x(), self.offset(at).y()))
 
 
-class PanDrag(OverviewDrag):
+class OverviewPanDrag(OverviewDrag):
     """Slides the view."""
 
     def move(self, at: QPointF, keys: Keys) -> None:

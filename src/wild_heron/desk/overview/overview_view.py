@@ -11,13 +11,13 @@ from ...gl.request import FrameRequest, FreeView
 from ...scene import Path as ScenePath
 from ...scene import Scene
 from ..pictures.render_link import RenderLink
-from ..pictures.shown_pictures import DrawnFrame
+from ..pictures.shown_pictures import ShownFrame
 from ..state.document import Document
 from ..widgets.drag import Keys
 from ..widgets.theme import DEEP, SKY, TEXT, colour, font, shown, theme_name
 from ..widgets.unexpected import painted
 from .gizmo import Handle, handle_at, handles
-from .overview_drags import GripDrag, HandleDrag, NodeDrag, OrbitDrag, PanDrag, PathKeyDrag
+from .overview_drags import GripDrag, HandleDrag, NodeDrag, OrbitDrag, OverviewPanDrag, PathKeyDrag
 from .overview_painting import OverviewPainter
 from .path_editing import samples
 from .picking import node_at
@@ -140,7 +140,7 @@ class OverviewView(Viewpoint):
             "overview", FrameRequest(self.document.playhead.frame, view, min(width, 8192), min(height, 4320))
         )
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream == "overview":
             self._image = drawn.picture.image
             self.update()
@@ -256,7 +256,7 @@ class OverviewView(Viewpoint):
         if button == Qt.MouseButton.RightButton and self.mode == "free":
             self.drag = OrbitDrag(self, at)
         elif button in (Qt.MouseButton.MiddleButton, Qt.MouseButton.RightButton):
-            self.drag = PanDrag(self, at)
+            self.drag = OverviewPanDrag(self, at)
         elif button == Qt.MouseButton.LeftButton:
             self._press(at, bool(event.modifiers() & (Keys.ControlModifier | Keys.ShiftModifier)))
 
@@ -278,7 +278,7 @@ class OverviewView(Viewpoint):
         if node_id is None:
             if not extend:
                 selection.choose([])
-            self.drag = PanDrag(self, at)
+            self.drag = OverviewPanDrag(self, at)
         elif extend:
             kept = [each for each in selection.nodes if each != node_id]
             selection.choose(kept if node_id in selection.nodes else [*kept, node_id])

@@ -14,7 +14,7 @@ from ...scene import Scene, SceneError
 from ..state.background import Errand
 from ..state.document import Document
 from .render_link import RenderLink
-from .shown_pictures import DrawnFrame, HeldPicture
+from .shown_pictures import HeldPicture, ShownFrame
 
 STREAM = "ahead"
 KEPT_AHEAD = "kept ahead"
@@ -235,7 +235,7 @@ class PreviewCache(QObject):
                 return each
         return None
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream != self._stream:
             return
         asked, self._asked = self._asked, None

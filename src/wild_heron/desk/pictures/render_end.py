@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 
 from ...gl.request import FrameRequest, ThroughLens
-from ...process.messages import Drawn, Dropped, Failed, Loading, ProcessEnded, Ready, Refused
+from ...process.messages import Drawn, Dropped, Failed, Loading, ProcessEnded, Ready, RequestRefused
 from ...scene import Scene
-from .shown_pictures import DrawnFrame
+from .shown_pictures import ShownFrame
 
 if TYPE_CHECKING:
     from ...process.client import RenderClient
@@ -27,7 +27,7 @@ class RenderEnd(QObject):
     """Serves named streams of pictures (the Lens, the Overview) from one render process, which runs at a priority
     (``niceness``). ``rests``: it ends after a while without a wish, and begins anew with the next."""
 
-    drawn = pyqtSignal(str, DrawnFrame)
+    drawn = pyqtSignal(str, ShownFrame)
     """A stream's frame: what is to stay of it must be taken before the signal has been told."""
     completed = pyqtSignal(str)
     """The stream's newest picture is drawn, with nothing missing from it."""
@@ -188,7 +188,7 @@ class RenderEnd(QObject):
                 stream, slot, wish = self._asked.pop(reply.id)
                 around = wish.view.around if isinstance(wish.view, ThroughLens) else 1.0
                 pixels = self._client.frame(slot, wish.width, wish.height)
-                frame = DrawnFrame(pixels, wish.frame, reply.complete, around)
+                frame = ShownFrame(pixels, wish.frame, reply.complete, around)
                 if reply.complete:
                     self.unfinished.discard(stream)
                 else:
@@ -205,7 +205,7 @@ class RenderEnd(QObject):
                 asked = self._asked.pop(reply.id, None)
                 if reply.id == 0 or (asked is not None and self._matters(asked[0], asked[2])):
                     self.status.emit(reply.message, True)
-            elif isinstance(reply, Refused):
+            elif isinstance(reply, RequestRefused):
                 self.status.emit(reply.message, True)
             elif isinstance(reply, Loading):
                 self._loading(reply)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ...gl.request import FrameRequest
 from ...scene import Scene
 from .render_end import RenderEnd
-from .shown_pictures import DrawnFrame
+from .shown_pictures import ShownFrame
 
 _NICENESS = 10
 """Of what is drawn ahead, small, or to be checked. What somebody waits for is drawn at ordinary priority: on a machine
@@ -20,7 +20,7 @@ _LATER_MS = 4000
 class RenderLink(QObject):
     """Serves named streams of pictures; ``later`` are those that give way to everything else."""
 
-    drawn = pyqtSignal(str, DrawnFrame)
+    drawn = pyqtSignal(str, ShownFrame)
     """A stream's frame: what is to stay of it must be taken before the signal has been told."""
     completed = pyqtSignal(str)
     """The stream's newest picture is drawn, with nothing missing from it."""

@@ -19,7 +19,7 @@ class HeldPicture(NamedTuple):
     bare: tuple[str, ...]
 
 
-class DrawnFrame:
+class ShownFrame:
     """A frame in the render process's memory, (H, W, 4), alpha being how far artwork covers it.
 
     It is there only while the signal that brings it is told, and every picture of it takes one pass over it.

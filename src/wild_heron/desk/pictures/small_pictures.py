@@ -12,7 +12,7 @@ from ...gl.request import FrameRequest, ThroughLens
 from ...scene import Scene
 from ..state.document import Document
 from .render_link import RenderLink
-from .shown_pictures import DrawnFrame
+from .shown_pictures import ShownFrame
 
 STREAM = "small"
 HEIGHT = 54
@@ -125,7 +125,7 @@ class SmallPictures(QObject):
         self._asked = (wish, scene, time.monotonic())
         self._link.want(STREAM, FrameRequest(wish.frame, ThroughLens(wish.lens), *self.size))
 
-    def _drawn(self, stream: str, drawn: DrawnFrame) -> None:
+    def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream != STREAM:
             return
         asked, self._asked = self._asked, None

@@ -12,7 +12,7 @@ from ..state.document import Document
 from ..widgets.number_field import NumberField
 from ..widgets.panel_parts import Choice, label, set_surface, set_tone
 from ..widgets.theme import RUST, SOFT, font
-from .recipes import RECIPES, Ask, Recipe, choices_of, first_answers
+from .recipes import RECIPES, Question, Recipe, choices_of, first_answers
 
 
 class RigBuilder(QWidget):
@@ -107,7 +107,7 @@ class RigBuilder(QWidget):
         grid.setRowStretch(row + 1, 1)
         self._scroll.setWidget(page)
 
-    def _field(self, ask: Ask) -> QWidget:
+    def _field(self, ask: Question) -> QWidget:
         if ask.kind == "number":
             field = NumberField(ask.spec)
             field.show_value(float(self.answers[ask.name]))

@@ -17,7 +17,7 @@ Answers = Mapping[str, Any]
 Kind = Literal["number", "choice", "node"]
 
 
-class Ask(msgspec.Struct, frozen=True):
+class Question(msgspec.Struct, frozen=True):
     """One thing a command asks: a number, one of a few words, or a node (of some kinds, perhaps none)."""
 
     name: str
@@ -44,7 +44,7 @@ class Recipe(msgspec.Struct, frozen=True):
 
     action: ActionSpec
     words: str
-    asks: tuple[Ask, ...]
+    asks: tuple[Question, ...]
     build: Callable[[Scene, float, Answers], Built]
     done: str = ""
     """What to do next, once it stands."""
@@ -58,11 +58,11 @@ class Recipe(msgspec.Struct, frozen=True):
         return self.action.text.rstrip("…")
 
 
-_CAMERA = Ask("camera", "Camera", "node", role="camera")
-_SUBJECT = Ask("subject", "Around", "node", none="what it looks at")
+_CAMERA = Question("camera", "Camera", "node", role="camera")
+_SUBJECT = Question("subject", "Around", "node", none="what it looks at")
 _SPAN = (
-    Ask("first", "From frame", unit="count", default=0.0, nudge=1.0),
-    Ask("last", "To frame", unit="count", default=239.0, nudge=1.0),
+    Question("first", "From frame", unit="count", default=0.0, nudge=1.0),
+    Question("last", "To frame", unit="count", default=239.0, nudge=1.0),
 )
 
 
@@ -155,7 +155,7 @@ RECIPES = {
     for each in (
         Recipe(
             _action("rig.orbit", "Orbit…", "Put the camera on an arm around the middle of the selection", "R, O", gap=True), "A null in the middle, the camera out on an arm. One angle turns, one lifts.",
-            (_CAMERA, _SUBJECT, Ask("turns", "Turns", unit="factor", nudge=0.25), *_SPAN), _orbit,
+            (_CAMERA, _SUBJECT, Question("turns", "Turns", unit="factor", nudge=0.25), *_SPAN), _orbit,
             "Its y angle turns; the lift's x angle lifts; the camera's z is the distance.",
         ),
         Recipe(
@@ -170,13 +170,13 @@ RECIPES = {
             _action("rig.drift", "Drift…", "Travel steadily along an axis, turning slowly", "R, D"), "Steady travel along an axis of the picture, with a slow turn, and versions of it.",
             (
                 _CAMERA,
-                Ask("axis", "Along", "choice", default="x", choices=(("x", "across"), ("y", "up"), ("z", "towards us"))),
-                Ask("speed", "Speed", default=0.2, nudge=0.02),
-                Ask("per", "Counted", "choice", default="second", choices=(("second", "per second"), ("span", "over the span"))),
-                Ask("turn", "Slow turn", unit="degrees", nudge=0.5), *_SPAN,
-                Ask("variants", "More versions", unit="count", low=0, high=8, nudge=1.0),
-                Ask("lift", "Each higher by", default=0.6), Ask("tilt", "Each tilted by", unit="degrees", default=-3.0, nudge=0.5),
-                Ask("lens", "Lens (0: same)", unit="mm", low=0.0, high=5000.0, nudge=1.0),
+                Question("axis", "Along", "choice", default="x", choices=(("x", "across"), ("y", "up"), ("z", "towards us"))),
+                Question("speed", "Speed", default=0.2, nudge=0.02),
+                Question("per", "Counted", "choice", default="second", choices=(("second", "per second"), ("span", "over the span"))),
+                Question("turn", "Slow turn", unit="degrees", nudge=0.5), *_SPAN,
+                Question("variants", "More versions", unit="count", low=0, high=8, nudge=1.0),
+                Question("lift", "Each higher by", default=0.6), Question("tilt", "Each tilted by", unit="degrees", default=-3.0, nudge=0.5),
+                Question("lens", "Lens (0: same)", unit="mm", low=0.0, high=5000.0, nudge=1.0),
             ), _drift, "Its keys are two, and linear.",
         ),
         Recipe(
@@ -186,41 +186,41 @@ RECIPES = {
         Recipe(
             _action("rig.path", "Path ride…", "Move the camera along a path from end to end", "R, P"), "The camera on a path from end to end, looking along it or at a node.",
             (
-                _CAMERA, Ask("path", "Path", "node", role="path", none="a new circle"),
-                Ask("aim", "Looks at", "node", none="along the path"), *_SPAN,
+                _CAMERA, Question("path", "Path", "node", role="path", none="a new circle"),
+                Question("aim", "Looks at", "node", none="along the path"), *_SPAN,
             ), _path_ride, "Progress is one lane: shape and timing are two things.",
         ),
         Recipe(
             _action("rig.ground", "Ground ride…", "Carry the camera at eye height over a ground", "R, G"), "Carried at eye height over a ground, with a roll reference above.",
             (
-                _CAMERA, Ask("ground", "Ground", "node", role="ground"), Ask("height", "Eye height", default=1.6, low=0.0),
-                Ask("tilt", "Tilts with it", unit="share", default=0.35, low=0.0, high=1.0, nudge=0.01),
+                _CAMERA, Question("ground", "Ground", "node", role="ground"), Question("height", "Eye height", default=1.6, low=0.0),
+                Question("tilt", "Tilts with it", unit="share", default=0.35, low=0.0, high=1.0, nudge=0.01),
             ), _ground_ride, "Key where the carrier goes; the ground does the rest.",
         ),
         Recipe(
             _action("rig.follow", "Follow…", "Keep the camera within two distances of a moving node", "R, F"), "Stay between two distances from a moving node, and look at it.",
             (
-                _CAMERA, Ask("target", "Node", "node"),
-                Ask("way", "From", "choice", default="behind", choices=(("behind", "behind"), ("fixed", "this side"))),
-                Ask("nearest", "Nearest", default=4.0, low=0.0), Ask("farthest", "Farthest", default=7.0, low=0.0),
-                Ask("lag", "Lag", unit="seconds", default=0.3, low=0.0, high=60.0, nudge=0.05),
+                _CAMERA, Question("target", "Node", "node"),
+                Question("way", "From", "choice", default="behind", choices=(("behind", "behind"), ("fixed", "this side"))),
+                Question("nearest", "Nearest", default=4.0, low=0.0), Question("farthest", "Farthest", default=7.0, low=0.0),
+                Question("lag", "Lag", unit="seconds", default=0.3, low=0.0, high=60.0, nudge=0.05),
             ), _follow, "Lag is a half-life: the same however you scrub.",
         ),
         Recipe(
             _action("rig.hop", "Hop over…", "Move from one side of a subject over its top to the other", "R, V"), "From one side of a subject over its top to the other, at a kept distance.",
-            (_CAMERA, Ask("subject", "Over", "node"), Ask("end", "Ends on", "node", none="the same"), *_SPAN), _hop,
+            (_CAMERA, Question("subject", "Over", "node"), Question("end", "Ends on", "node", none="the same"), *_SPAN), _hop,
             "One angle hops; the roll brings it down upright.",
         ),
         Recipe(
             _action("rig.hold", "Hold size…", "Keep a subject's size in the frame while distance or lens changes", "R, S"), "Keep a subject's size in frame: the distance follows the lens, or the lens the distance.",
-            (_CAMERA, Ask("subject", "Subject", "node"), *_SPAN), _hold, "Play it: the subject keeps its size.",
+            (_CAMERA, Question("subject", "Subject", "node"), *_SPAN), _hold, "Play it: the subject keeps its size.",
         ),
         Recipe(
             _action("rig.dissolve", "Dissolve a rig…", "Turn a rig into as few keys as make the same move", "R, X"), "As few keys of its own as make the same move, without carriers and binds.",
             (
-                Ask("node", "Node", "node"), *_SPAN, Ask("units", "Within", default=0.005, low=1e-6, nudge=0.001),
-                Ask("degrees", "and within", unit="degrees", default=0.05, low=1e-6, nudge=0.01),
-                Ask("keep", "Leaves", "choice", default="one", choices=(("one", "the baked one"), ("both", "both"))),
+                Question("node", "Node", "node"), *_SPAN, Question("units", "Within", default=0.005, low=1e-6, nudge=0.001),
+                Question("degrees", "and within", unit="degrees", default=0.05, low=1e-6, nudge=0.01),
+                Question("keep", "Leaves", "choice", default="one", choices=(("one", "the baked one"), ("both", "both"))),
             ), _dissolve, "Its keys are its own.",
         ),
     )
@@ -245,7 +245,7 @@ def first_answers(recipe: Recipe, scene: Scene, selection: Sequence[str]) -> dic
     return answers
 
 
-def _first_node(ask: Ask, scene: Scene, chosen: list[AnyNode], taken: set[str]) -> str | None:
+def _first_node(ask: Question, scene: Scene, chosen: list[AnyNode], taken: set[str]) -> str | None:
     fitting = [each for each in choices_of(ask, scene) if each is not None]
     for node in reversed(chosen):
         if (
@@ -270,7 +270,7 @@ def _moves(node: AnyNode) -> bool:
     return not node.serves_as("camera") and any(channel.keys and channel.name in POSITION for channel in node.channels)
 
 
-def choices_of(ask: Ask, scene: Scene) -> list[str | None]:
+def choices_of(ask: Question, scene: Scene) -> list[str | None]:
     """The nodes that an answer can be, None where it can be none."""
     fitting: list[str | None] = [None] if ask.none else []
     for node in scene.nodes:

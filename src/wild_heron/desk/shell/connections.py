@@ -9,7 +9,7 @@ from ...checks import Finding
 from ...demo import DEMO_SCENE, STUDY_SCENE
 from ...motion.takes.steadying import GRADES
 from ...scene import BEYOND, GUIDES, Family, Flow, Hold, Linear
-from ...scene.mover_presets import STARTING_POINTS
+from ...scene.mover_presets import MOVER_PRESETS
 from ...scene.movers import MOVER_KINDS
 from ..commands.bind_commands import BIND_ACTIONS
 from ..commands.new_nodes import NEW_IN_RIG, NEW_NODES, add
@@ -243,8 +243,8 @@ def _life(desk: Desk) -> None:
     act, movers = desk.actions_.connect, desk.mover_commands
     for kind in MOVER_KINDS:
         act(f"life.{tag_of(kind)}", partial(movers.add, kind))
-    for number, name in enumerate(STARTING_POINTS, 1):
-        act(f"life.feels_{number}", partial(movers.add_starting_point, name))
+    for number, name in enumerate(MOVER_PRESETS, 1):
+        act(f"life.feels_{number}", partial(movers.add_preset, name))
     act("life.more", lambda: movers.scale_life(True))
     act("life.less", lambda: movers.scale_life(False))
     act("life.off", movers.toggle)

@@ -86,7 +86,7 @@ class Speaker:
             if self._feed is not None:
                 self._feed = None
                 self._turn += 1
-                self._send(sound_messages.Stop())
+                self._send(sound_messages.StopSound())
 
     def close(self) -> None:
         """End the process and the thread."""
@@ -112,12 +112,12 @@ class Speaker:
                 self.usable = False
                 return
             match sound_messages.from_device(data):
-                case sound_messages.Ready(usable):
+                case sound_messages.SoundReady(usable):
                     self.usable = usable
-                case sound_messages.Heard(turn, seconds):
+                case sound_messages.SoundHeard(turn, seconds):
                     if turn == self._turn:
                         self._seconds = seconds
-                case sound_messages.Want(turn, count):
+                case sound_messages.WantSound(turn, count):
                     self._give(turn, min(count, sound_messages.MOST_SAMPLES))
 
     def _give(self, turn: int, count: int) -> None:
@@ -128,4 +128,4 @@ class Speaker:
         samples = feed.piece(count).tobytes()
         with self._lock:
             if turn == self._turn:
-                self._send(sound_messages.Sound(turn, samples))
+                self._send(sound_messages.SoundData(turn, samples))

@@ -21,39 +21,39 @@ class Begin(_Message, frozen=True):
     turn: int
 
 
-class Sound(_Message, frozen=True):
+class SoundData(_Message, frozen=True):
     """The next samples of a turn."""
 
     turn: int
     samples: bytes
 
 
-class Stop(_Message, frozen=True):
+class StopSound(_Message, frozen=True):
     """Be silent."""
 
 
-class Ready(_Message, frozen=True):
+class SoundReady(_Message, frozen=True):
     """The process is there; whether there is anything to be heard through."""
 
     usable: bool
 
 
-class Want(_Message, frozen=True):
+class WantSound(_Message, frozen=True):
     """More of a turn, so many samples."""
 
     turn: int
     count: int
 
 
-class Heard(_Message, frozen=True):
+class SoundHeard(_Message, frozen=True):
     """Seconds of a turn that have come out of the device."""
 
     turn: int
     seconds: float
 
 
-ForDevice = Begin | Sound | Stop
-FromDevice = Ready | Want | Heard
+ForDevice = Begin | SoundData | StopSound
+FromDevice = SoundReady | WantSound | SoundHeard
 _for_device = msgspec.msgpack.Decoder(ForDevice)
 _from_device = msgspec.msgpack.Decoder(FromDevice)
 

@@ -62,7 +62,7 @@ class Device(QObject):
         if not device.isNull() and device.isFormatSupported(form):
             self._sink = QAudioSink(device, form, self)
             self._sink.setBufferSize(round(_BUFFER_SECONDS * RATE) * sound_messages.BYTES)
-        self._tell(sound_messages.Ready(self._sink is not None))
+        self._tell(sound_messages.SoundReady(self._sink is not None))
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(_LOOK_MS)
@@ -87,10 +87,10 @@ class Device(QObject):
         match sound_messages.for_device(data):
             case sound_messages.Begin(turn):
                 self._begin(turn)
-            case sound_messages.Sound(turn, samples):
+            case sound_messages.SoundData(turn, samples):
                 if turn == self._turn:
                     self._supply.waiting += samples
-            case sound_messages.Stop():
+            case sound_messages.StopSound():
                 self._end()
 
     def _begin(self, turn: int) -> None:
@@ -117,17 +117,17 @@ class Device(QObject):
         if left < _AHEAD_SECONDS * RATE:
             count = round(_AHEAD_SECONDS * RATE)
             self._asked += count
-            self._tell(sound_messages.Want(self._turn, count))
+            self._tell(sound_messages.WantSound(self._turn, count))
         if sink.state() == QAudio.State.StoppedState:
             if sink.error() not in (QAudio.Error.NoError, QAudio.Error.UnderrunError):
                 self._end()
-                self._tell(sound_messages.Ready(False))
+                self._tell(sound_messages.SoundReady(False))
             # Begun once there is something to play, so that silence does not come first.
             elif len(supply.waiting) >= _BUFFER_SECONDS * RATE * sound_messages.BYTES:
                 sink.start(supply)
             return
         inside = (sink.bufferSize() - sink.bytesFree()) / sound_messages.BYTES
-        self._tell(sound_messages.Heard(self._turn, max(supply.given / sound_messages.BYTES - inside, 0.0) / RATE))
+        self._tell(sound_messages.SoundHeard(self._turn, max(supply.given / sound_messages.BYTES - inside, 0.0) / RATE))
 
 
 def main() -> None:

@@ -11,7 +11,7 @@ from ...motion.sound import OUTLINE, RATE, Samples, Track
 from ...scene import Scene
 
 
-class Heard(QObject):
+class AudioCache(QObject):
     """By the file that a sound comes from. Whoever reads sounds fills it in."""
 
     changed = pyqtSignal()

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...edits import KeyRef, change_node
 from ...scene import Scene, SceneError, Settings, spec
 from ...scene.output import with_output_camera
-from .audio_cache import Heard
+from .audio_cache import AudioCache
 from .background import Background
 from .check_results import Checked
 from .evaluations import Evaluations
@@ -51,7 +51,7 @@ class Document(QObject):
         self.evaluations = Evaluations(self.views, self.playhead)
         self.recorder = Recorder(self, self.gesture, self.playhead, self.selection, self.evaluations, self.messages)
         self.versions = Versions()
-        self.heard = Heard()
+        self.heard = AudioCache()
         self.checked = Checked()
         self.views.changed.connect(self.changed)
         for signal in (
@@ -157,12 +157,12 @@ class Document(QObject):
         if self.gesture.is_held:
             self.messages.say("Not while a take is recorded. Stop it first.", True)
             return False
-        if state == self._state or not self.take(state) or not self._is_whole(state.scene):
+        if state == self._state or not self.try_state(state) or not self._is_whole(state.scene):
             return False
         self._add_step(name, merge)
         return True
 
-    def take(self, state: State) -> bool:
+    def try_state(self, state: State) -> bool:
         """Let a state be the present one if it can be evaluated at the playhead; else say why not.
 
         What cannot be worked out never enters the document. What is worked out is what the panels look at next.

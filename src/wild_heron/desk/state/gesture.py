@@ -7,13 +7,13 @@ from ...edits import KeyRef
 from .recording import State
 
 
-class Host(Protocol):
+class GestureHost(Protocol):
     """Whose states a gesture shows."""
 
     @property
     def state(self) -> State: ...
 
-    def take(self, state: State) -> bool:
+    def try_state(self, state: State) -> bool:
         """Let a state be the present one, if it can be evaluated here."""
         ...
 
@@ -29,7 +29,7 @@ class Host(Protocol):
 class Gesture:
     """One at a time."""
 
-    def __init__(self, host: Host) -> None:
+    def __init__(self, host: GestureHost) -> None:
         self._host = host
         self._begun: tuple[str, State] | None = None
         self._held: State | None = None
@@ -59,7 +59,7 @@ class Gesture:
         """Begin a gesture that shows a state and holds it, until it is let go: drags come and go inside it, and leave
         no steps. Whether it could."""
         before = self._host.state
-        if self._begun is not None or not self._host.take(state):
+        if self._begun is not None or not self._host.try_state(state):
             return False
         self._begun = (name, before)
         self._held = state
@@ -74,7 +74,7 @@ class Gesture:
     def preview(self, state: State, keys: Iterable[KeyRef] | None = None) -> None:
         """Show a state of the running gesture; with ``keys``, those are selected in it."""
         assert self._begun is not None
-        if state != self._host.state and self._host.take(state):
+        if state != self._host.state and self._host.try_state(state):
             self._host.show(state, keys)
 
     def commit(self) -> None:

@@ -16,7 +16,7 @@ from .selection import Selection
 from .status_messages import Messages
 
 
-class Host(Protocol):
+class RecorderHost(Protocol):
     """Where changes become undo steps."""
 
     @property
@@ -35,7 +35,7 @@ class Recorder(QObject):
 
     def __init__(
         self,
-        host: Host,
+        host: RecorderHost,
         gesture: Gesture,
         playhead: Playhead,
         selection: Selection,

@@ -130,7 +130,7 @@ class Views(QObject):
     def _camera(self, scene: Scene, frame: float) -> View | None:
         if self.lens is None and scene.events:
             try:
-                film = film_of(Evaluation.elsewhere, scene)
+                film = film_of(Evaluation.evaluator, scene)
             except SceneError:
                 return shown_camera(scene, None, frame)
             return shown_camera(scene, film.shots[int(film.number(np.array([frame]))[0])].camera, frame)

@@ -12,7 +12,7 @@ from ...scene.dependencies import stages_of_channels, subscene
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, rigid
 from ...space.turning import Ways, ways_over
-from ..context import Elsewhere, Surroundings, in_blocks
+from ..context import EvaluationContext, Evaluator, in_blocks
 from ..rows import applied, rows
 from . import aiming, following, placing, riding, rolling, touring
 from .solver import Solvers
@@ -22,7 +22,7 @@ SOLVERS: Solvers = (
 )
 
 
-def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, world: Array) -> Array:
+def bound(evaluation: EvaluationContext, node: AnyNode, bind: Bind, number: int, world: Array) -> Array:
     """World matrices (M, 4, 4) of a node after its bind of that number (from 1), at the bind's strength."""
     strength = evaluation.number(node, f"{bind.id}.strength")
     if len(strength) == 1 and strength[0] == 0.0:
@@ -33,7 +33,7 @@ def bound(evaluation: Surroundings, node: AnyNode, bind: Bind, number: int, worl
     if not ((strength > 0.0) & (strength < 1.0)).any():
         return _mixed(world, made, strength)
     needed = subscene(evaluation.scene, ((node.id, number),))
-    ways = _ways(evaluation.elsewhere, needed, node.id, number)
+    ways = _ways(evaluation.evaluator, needed, node.id, number)
     return _mixed(world, made, strength, ways, evaluation.frames)
 
 
@@ -53,28 +53,28 @@ def _at_full_strength(node: AnyNode, bind: Bind) -> AnyNode:
 
 
 @lru_cache(maxsize=128)
-def _ways(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) -> Ways:
+def _ways(evaluator: Evaluator, scene: Scene, node_id: str, number: int) -> Ways:
     """How a node goes over into what its bind of a number makes of it, where that counts in part: over the scene."""
     node, settings = scene.node(node_id), scene.settings
     full = scene.with_node(_at_full_strength(node, node.binds[number - 1]))
     name = f"{node.binds[number - 1].id}.strength"
 
-    def turned(there: Surroundings) -> tuple[Array, ...]:
+    def turned(there: EvaluationContext) -> tuple[Array, ...]:
         return tuple(decompose(there.at_stage((node_id, each)))[1] for each in (number - 1, number))
 
     def both(frames: Array) -> tuple[Array, Array]:
-        before, after = in_blocks(elsewhere, full, frames, [(node_id, number)], turned)
+        before, after = in_blocks(evaluator, full, frames, [(node_id, number)], turned)
         return before, after
 
     def strength(frames: Array) -> Array:
         # Nothing but what the strength itself depends on: the bind would ask for this again.
         stages = stages_of_channels(scene).get(node_id, ())
-        return in_blocks(elsewhere, scene, frames, stages, lambda there: (there.number(node, name),))[0]
+        return in_blocks(evaluator, scene, frames, stages, lambda there: (there.number(node, name),))[0]
 
     return ways_over(both, strength, settings.first - 1.0, settings.last + 1.0)
 
 
-def _with_movers(evaluation: Surroundings, node: AnyNode, bind: Bind, world: Array) -> Array:
+def _with_movers(evaluation: EvaluationContext, node: AnyNode, bind: Bind, world: Array) -> Array:
     """What a bind has put somewhere, moved there as its movers would have moved it from where its own channels have it:
     in the axes that the bind gives it, or else those of its carrier. A tour, which heeds no rotation, is turned too."""
     before, after = (

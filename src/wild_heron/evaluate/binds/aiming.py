@@ -9,16 +9,16 @@ from ...scene import AimAt, AnyNode, FaceCamera, Projection, Scene, View, is_mov
 from ...scene.channels import FOCAL, ROTATION
 from ...scene.dependencies import PoseStage, final_stage, position_stage, subscene
 from ...scene.lookup import nodes_by_id
-from ...space.aim import POLE_CONE, Course, heading, level_frame, steady_headings, unit_directions
+from ...space.aim import POLE_CONE, AimCourse, heading, level_frame, steady_headings, unit_directions
 from ...space.lens import focal_pixels
 from ...space.rotation import matrix_to_quaternion, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, length, rigid
-from ..context import Elsewhere, Surroundings, in_blocks
+from ..context import EvaluationContext, Evaluator, in_blocks
 from ..rows import dot, rows, turned_axes, with_rotation
 from .solver import Solvers
 
 
-def target_of(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array:
+def target_of(evaluation: EvaluationContext, node: AnyNode, bind: AimAt) -> Array:
     """What an aim looks at: points (N, 3), or (1, 3) where it never moves."""
     if bind.targets:
         total = evaluation.position_of(bind.targets[0])
@@ -29,7 +29,7 @@ def target_of(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array:
     return point if node.carrier is None else apply(evaluation.pose_of(node.carrier), point)
 
 
-def _upright(evaluation: Surroundings, bind: AimAt) -> Array:
+def _upright(evaluation: EvaluationContext, bind: AimAt) -> Array:
     """Axes (N, 3, 3) of what is level: the world's, or those of the aim's up node."""
     if bind.up is None:
         return np.eye(3)[None]
@@ -42,20 +42,20 @@ def _seen_from(axes: Array, vector: Array) -> Array:
     return np.stack([dot(axes[:, :, k], vector) for k in range(3)], axis=1)
 
 
-def _directions(evaluation: Surroundings, node: AnyNode, bind: AimAt, origin: Array) -> Array:
+def _directions(evaluation: EvaluationContext, node: AnyNode, bind: AimAt, origin: Array) -> Array:
     origin, target = rows(origin, target_of(evaluation, node, bind))
     return _seen_from(_upright(evaluation, bind), unit_directions(target - origin))
 
 
-def aimed(evaluation: Surroundings, node: AnyNode, bind: AimAt, number: int, world: Array) -> Array:
+def aimed(evaluation: EvaluationContext, node: AnyNode, bind: AimAt, number: int, world: Array) -> Array:
     """The node turned to its aim; it becomes rigid, as a lens is."""
     origin = world[:, :3, 3]
     direction = _directions(evaluation, node, bind, origin)
 
-    def course() -> Course:
+    def course() -> AimCourse:
         nodes = nodes_by_id(evaluation.scene)
         stages = tuple(_needed(nodes, node, bind, number))
-        return _course(evaluation.elsewhere, subscene(evaluation.scene, stages), node.id, bind, number)
+        return _course(evaluation.evaluator, subscene(evaluation.scene, stages), node.id, bind, number)
 
     headings = steady_headings(direction, evaluation.frames, course)
     roll = np.radians(evaluation.number(node, ROTATION[2]))
@@ -73,21 +73,21 @@ def aimed(evaluation: Surroundings, node: AnyNode, bind: AimAt, number: int, wor
 
 
 @lru_cache(maxsize=128)
-def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, bind: AimAt, number: int) -> Course:
+def _course(evaluator: Evaluator, scene: Scene, node_id: str, bind: AimAt, number: int) -> AimCourse:
     """The directions of an aim over the whole scene."""
     nodes = nodes_by_id(scene)
     node = nodes[node_id]
     stages = _needed(nodes, node, bind, number)
 
-    def read(there: Surroundings) -> tuple[Array, ...]:
+    def read(there: EvaluationContext) -> tuple[Array, ...]:
         return (_directions(there, node, bind, there.at_stage((node_id, number - 1))[:, :3, 3]),)
 
     def directions(frames: Array) -> Array:
-        return in_blocks(elsewhere, scene, frames, stages, read)[0]
+        return in_blocks(evaluator, scene, frames, stages, read)[0]
 
     keyed = [key.frame for each in scene.nodes for channel in each.channels for key in channel.keys]
     first, last = float(scene.settings.first), float(scene.settings.last)
-    return Course(directions, min([first, *keyed]), max([last, *keyed]))
+    return AimCourse(directions, min([first, *keyed]), max([last, *keyed]))
 
 
 def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, number: int) -> list[PoseStage]:
@@ -98,7 +98,7 @@ def _needed(nodes: dict[str, AnyNode], node: AnyNode, bind: AimAt, number: int) 
     return stages
 
 
-def _frame_offset(evaluation: Surroundings, node: AnyNode, bind: AimAt) -> Array | None:
+def _frame_offset(evaluation: EvaluationContext, node: AnyNode, bind: AimAt) -> Array | None:
     """Where in the frame the target belongs, as rays (N, 3) of the lens; None for the middle."""
     if not isinstance(node, View | Projection):
         return None  # It has no frame.
@@ -160,7 +160,7 @@ def _off_centre(direction: Array, headings: Array, roll: Array, origin: Array, r
     return np.where(whole, exact, mixed)
 
 
-def facing(evaluation: Surroundings, node: AnyNode, bind: FaceCamera, number: int, world: Array) -> Array:
+def facing(evaluation: EvaluationContext, node: AnyNode, bind: FaceCamera, number: int, world: Array) -> Array:
     """The node turned so that its +Z points at the camera, its scale kept and its z angle as a roll."""
     origin, eye = rows(world[:, :3, 3], evaluation.position_of(bind.camera))
     # A frame looks down its −Z, so one that looks away from the camera shows it its front.

@@ -10,7 +10,7 @@ from ...motion.filters import lagged, lagged_between
 from ...scene import AnyNode, Follow, Scene
 from ...scene.dependencies import position_stage, subscene
 from ...space.transform import length
-from ..context import Elsewhere, Surroundings, in_blocks
+from ..context import EvaluationContext, Evaluator, in_blocks
 from ..rows import moved_to, rows, unit
 from .grids import Grid, grid_for
 from .solver import Solvers
@@ -27,11 +27,11 @@ class _Course(NamedTuple):
     half_life: Array
 
 
-def followed(evaluation: Surroundings, node: AnyNode, bind: Follow, number: int, world: Array) -> Array:
+def followed(evaluation: EvaluationContext, node: AnyNode, bind: Follow, number: int, world: Array) -> Array:
     """The node where the lag has it, kept between the two distances from where the other one is now."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
     scene = subscene(evaluation.scene, ((node.id, number),))
-    course = _course(evaluation.elsewhere, scene, node.id, number, grid)
+    course = _course(evaluation.evaluator, scene, node.id, number, grid)
     left, share = grid.cell(evaluation.frames)
     place = lagged_between(
         course.wanted[left], course.wanted[left + 1], course.lagged[left], course.half_life[left + 1], share
@@ -46,16 +46,16 @@ def followed(evaluation: Surroundings, node: AnyNode, bind: Follow, number: int,
 
 
 @lru_cache(maxsize=128)
-def _course(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int, grid: Grid) -> _Course:
+def _course(evaluator: Evaluator, scene: Scene, node_id: str, number: int, grid: Grid) -> _Course:
     node = scene.node(node_id)
     bind = node.binds[number - 1]
     assert isinstance(bind, Follow)
     names = tuple(f"{bind.id}.{name}" for name in ("turn", "rise", "nearest", "farthest", "half_life"))
 
-    def read(there: Surroundings) -> tuple[Array, ...]:
+    def read(there: EvaluationContext) -> tuple[Array, ...]:
         return there.position_of(bind.node), there.vector(node, names)
 
-    target, numbers = in_blocks(elsewhere, scene, grid.frames, [position_stage(scene.node(bind.node))], read)
+    target, numbers = in_blocks(evaluator, scene, grid.frames, [position_stage(scene.node(bind.node))], read)
     turn, rise, nearest, farthest, half_life = numbers.T
     turn = np.radians(turn) + (_behind(target) if bind.way == "behind" else 0.0)
     rise = np.radians(rise)

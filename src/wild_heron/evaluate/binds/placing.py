@@ -7,12 +7,12 @@ from ...scene import AnyNode, Limit, Match, Opposite
 from ...space.aim import heading, level_frame
 from ...space.rotation import euler_to_quaternion, matrix_to_euler, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, length
-from ..context import Surroundings
+from ..context import EvaluationContext
 from ..rows import moved_to, rows, unit, with_rotation
 from .solver import Solvers
 
 
-def matched(evaluation: Surroundings, node: AnyNode, bind: Match, number: int, world: Array) -> Array:
+def matched(evaluation: EvaluationContext, node: AnyNode, bind: Match, number: int, world: Array) -> Array:
     """Position, rotation and scale of another node taken over, axis by axis.
 
     All three axes of a rotation are taken whole, with the offset turned along; some of them as the angles of both.
@@ -34,7 +34,9 @@ def matched(evaluation: Surroundings, node: AnyNode, bind: Match, number: int, w
     return compose(*rows(position, quaternion, scale))
 
 
-def _matched_rotation(evaluation: Surroundings, node: AnyNode, bind: Match, quaternion: Array, turned: Array) -> Array:
+def _matched_rotation(
+    evaluation: EvaluationContext, node: AnyNode, bind: Match, quaternion: Array, turned: Array
+) -> Array:
     offsets = np.zeros((1, 3))
     for k, axis in enumerate("xyz"):
         if axis in bind.rotation:
@@ -52,7 +54,7 @@ def _matched_rotation(evaluation: Surroundings, node: AnyNode, bind: Match, quat
     return euler_to_quaternion(np.where(taken, theirs + offsets, mine), node.rotation_order)
 
 
-def opposite(evaluation: Surroundings, node: AnyNode, bind: Opposite, number: int, world: Array) -> Array:
+def opposite(evaluation: EvaluationContext, node: AnyNode, bind: Opposite, number: int, world: Array) -> Array:
     """Across the centre from the other node: level from it, at a distance and a height."""
     centre, other = rows(evaluation.position_of(bind.centre), evaluation.position_of(bind.node))
     across = unit((centre - other) * np.array([1.0, 0.0, 1.0]))
@@ -64,7 +66,7 @@ def opposite(evaluation: Surroundings, node: AnyNode, bind: Opposite, number: in
     return moved_to(world, position)
 
 
-def limited(evaluation: Surroundings, node: AnyNode, bind: Limit, number: int, world: Array) -> Array:
+def limited(evaluation: EvaluationContext, node: AnyNode, bind: Limit, number: int, world: Array) -> Array:
     """Distance, height or tilt kept between two ends; where they are the wrong way round, at the lower."""
     low, high = (evaluation.number(node, f"{bind.id}.{end}") for end in ("low", "high"))
     world, low, high = rows(world, low, high)

@@ -12,14 +12,14 @@ from ...space.mesh import solid
 from ...space.path import parameters, track
 from ...space.rotation import axis_quaternion, matrix_to_quaternion, multiply, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, cross, invert, length
-from ..context import Surroundings
+from ..context import EvaluationContext
 from ..rows import applied, dot, moved_to, rows, turned_axes, unit, with_rotation
 from .solver import Solvers
 
 _FOOTPRINT = 8
 
 
-def on_path(evaluation: Surroundings, node: AnyNode, bind: RidePath, number: int, world: Array) -> Array:
+def on_path(evaluation: EvaluationContext, node: AnyNode, bind: RidePath, number: int, world: Array) -> Array:
     """On the path at its progress, and turned along it; the node's own rotation is added to that."""
     path = evaluation.node(bind.path)
     assert isinstance(path, Path)
@@ -45,7 +45,7 @@ def on_path(evaluation: Surroundings, node: AnyNode, bind: RidePath, number: int
     return with_rotation(out, quaternion_to_matrix(multiply(multiply(multiply(turned, bank), facing), own)))
 
 
-def on_ground(evaluation: Surroundings, node: AnyNode, bind: RideGround, number: int, world: Array) -> Array:
+def on_ground(evaluation: EvaluationContext, node: AnyNode, bind: RideGround, number: int, world: Array) -> Array:
     """On the surface along a direction, at the height above it, tilted with the slope under the footprint.
 
     Where there is no surface that way, the node stays where it is.
@@ -80,7 +80,7 @@ def on_ground(evaluation: Surroundings, node: AnyNode, bind: RideGround, number:
 class _Surface:
     """A ground or model over the frames of an evaluation."""
 
-    def __init__(self, evaluation: Surroundings, bind: RideGround) -> None:
+    def __init__(self, evaluation: EvaluationContext, bind: RideGround) -> None:
         self.node = evaluation.node(bind.ground)
         self.seconds = evaluation.frames / evaluation.scene.settings.rate.fps
         if isinstance(self.node, Ground):

@@ -13,7 +13,7 @@ from ...space.ground import Field, relief_at
 from ...space.rolling import REST, Ball, Rolled, Slope, Vector, Wall, drop_and_roll
 from ...space.rotation import multiply, quaternion_to_matrix, slerp
 from ...space.transform import decompose, invert, length
-from ..context import Elsewhere, Surroundings
+from ..context import EvaluationContext, Evaluator
 from ..rows import moved_to, with_rotation
 from .grids import Grid, grid_for
 from .solver import Solvers
@@ -23,11 +23,11 @@ MOST_FRAMES = 5_000
 """How long a ball is followed from where it falls; then it lies where it is."""
 
 
-def rolled(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll, number: int, world: Array) -> Array:
+def rolled(evaluation: EvaluationContext, node: AnyNode, bind: DropAndRoll, number: int, world: Array) -> Array:
     """The node where it has rolled to. Until it falls it stays where it is."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
     scene = subscene(evaluation.scene, ((node.id, number),))
-    start, motion = simulated(evaluation.elsewhere, scene, node.id, number, grid)
+    start, motion = simulated(evaluation.evaluator, scene, node.id, number, grid)
     left, share = Grid(start, len(motion.positions)).cell(evaluation.frames)
     position = motion.between(left + share, evaluation.scene.settings.rate.fps)
     turned = slerp(motion.rotations[left], motion.rotations[left + 1], share)
@@ -37,7 +37,7 @@ def rolled(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll, number: i
     return np.where((evaluation.frames < start)[:, None, None], held, out)
 
 
-def ball_of(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll) -> Ball:
+def ball_of(evaluation: EvaluationContext, node: AnyNode, bind: DropAndRoll) -> Ball:
     """The ball's numbers at the evaluation's first frame."""
 
     def number(name: str) -> float:
@@ -47,17 +47,17 @@ def ball_of(evaluation: Surroundings, node: AnyNode, bind: DropAndRoll) -> Ball:
 
 
 @lru_cache(maxsize=32)
-def simulated(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int, grid: Grid) -> tuple[int, Rolled]:
+def simulated(evaluator: Evaluator, scene: Scene, node_id: str, number: int, grid: Grid) -> tuple[int, Rolled]:
     """The frame it falls from, and its motion from there to the end of a grid."""
     node = scene.node(node_id)
     bind = node.binds[number - 1]
     assert isinstance(bind, DropAndRoll)
-    still = elsewhere(scene, np.array([float(scene.settings.first)]), [])
+    still = evaluator(scene, np.array([float(scene.settings.first)]), [])
     start = round(float(still.number(node, f"{bind.id}.start")[0]))
     count = min(max(grid.start + grid.size - start, 2), MOST_FRAMES)
     frames = start + np.arange(count, dtype=np.float64)
     others = [each for each in (bind.ground, *bind.walls) if each is not None]
-    here = elsewhere(scene, frames, [(node_id, number - 1), *((each, len(scene.node(each).binds)) for each in others)])
+    here = evaluator(scene, frames, [(node_id, number - 1), *((each, len(scene.node(each).binds)) for each in others)])
     push = here.vector(node, tuple(f"{bind.id}.push.{axis}" for axis in "xyz"))[0]
     at = here.at_stage((node_id, number - 1))[0, :3, 3]
     slope, walls = _slope(here, bind), _walls(here, bind)
@@ -71,7 +71,7 @@ def _plain(vector: Array) -> Vector:
     return x, y, z
 
 
-def _flows(here: Surroundings, bind: DropAndRoll) -> bool:
+def _flows(here: EvaluationContext, bind: DropAndRoll) -> bool:
     """Whether the ground's own surface moves."""
     ground = here.node(bind.ground) if bind.ground is not None else None
     if not isinstance(ground, Ground):
@@ -80,7 +80,7 @@ def _flows(here: Surroundings, bind: DropAndRoll) -> bool:
     return any(wave.speed != 0.0 for wave in waves) or len(here.number(ground, RELIEF)) > 1
 
 
-def _slope(here: Surroundings, bind: DropAndRoll) -> Slope | None:
+def _slope(here: EvaluationContext, bind: DropAndRoll) -> Slope | None:
     """The ground below points, in plain numbers."""
     if bind.ground is None:
         return None
@@ -109,7 +109,7 @@ def _slope(here: Surroundings, bind: DropAndRoll) -> Slope | None:
     return slope
 
 
-def _walls(here: Surroundings, bind: DropAndRoll) -> Callable[[int], list[Wall]]:
+def _walls(here: EvaluationContext, bind: DropAndRoll) -> Callable[[int], list[Wall]]:
     boxes: list[list[Wall]] = []
     for each in bind.walls:
         node = here.node(each)
@@ -133,7 +133,7 @@ def _walls(here: Surroundings, bind: DropAndRoll) -> Callable[[int], list[Wall]]
 
 
 @lru_cache(maxsize=32)
-def hits(elsewhere: Elsewhere, scene: Scene, node_id: str, least: float) -> tuple[float, ...]:
+def hits(evaluator: Evaluator, scene: Scene, node_id: str, least: float) -> tuple[float, ...]:
     """The moments at which what drops and rolls hits something: its velocity changes by ``least`` units a second, and
     by more than that of a ball that comes to rest."""
     node = scene.node(node_id)
@@ -143,9 +143,9 @@ def hits(elsewhere: Elsewhere, scene: Scene, node_id: str, least: float) -> tupl
     bind = node.binds[number - 1]
     assert isinstance(bind, DropAndRoll)
     edge = np.array([float(scene.settings.first)])
-    ball = ball_of(elsewhere(scene, edge, []), node, bind)
+    ball = ball_of(evaluator(scene, edge, []), node, bind)
     needed = subscene(scene, ((node.id, number),))
-    start, motion = simulated(elsewhere, needed, node.id, number, grid_for(scene.settings, edge))
+    start, motion = simulated(evaluator, needed, node.id, number, grid_for(scene.settings, edge))
     jump = length(motion.hits.after - motion.hits.before)
     hard = jump > max(least, 2.0 * REST * ball.gravity)
     moments = (start + motion.hits.moments[hard]).tolist()

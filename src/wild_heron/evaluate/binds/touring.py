@@ -13,8 +13,8 @@ from ...scene import AnyNode, Format, Scene, Tour, View, Way, is_moved
 from ...scene.dependencies import PoseStage, final_stage, subscene
 from ...scene.lookup import nodes_by_id
 from ..cameras import CameraView, own_view
-from ..context import Elsewhere, Surroundings, in_blocks
-from ..mixing import Course, chosen, course_of, course_over, mixed, put_together, rows_of
+from ..context import EvaluationContext, Evaluator, in_blocks
+from ..mixing import BlendCourse, chosen, course_of, course_over, mixed, put_together, rows_of
 from ..rows import rows as together
 from ..rows import with_rotation
 from .solver import Solvers
@@ -51,7 +51,11 @@ def legs(node: AnyNode, bind: Tour, frames: Array, place: Array) -> tuple[Rows, 
 
 
 def tour_view(
-    there: Surroundings, node: AnyNode, bind: Tour, output: Format | None = None, size: tuple[int, int] | None = None
+    there: EvaluationContext,
+    node: AnyNode,
+    bind: Tour,
+    output: Format | None = None,
+    size: tuple[int, int] | None = None,
 ) -> CameraView:
     """What the framings of a tour show at its place between them."""
     frames = there.frames
@@ -82,7 +86,7 @@ def tour_view(
 
 
 def _ways(
-    there: Surroundings, node: AnyNode, bind: Tour, frames: Array, a: int, b: int
+    there: EvaluationContext, node: AnyNode, bind: Tour, frames: Array, a: int, b: int
 ) -> Sequence[tuple[Rows, "Leg | None"]]:
     """Which of some frames (N,) lie on which leg from one framing to another: on one and the same, where both stand
     still."""
@@ -91,7 +95,7 @@ def _ways(
         return [(every, None)]
     number = node.binds.index(bind)
     scene = subscene(there.scene, ((node.id, number), *_stages(there.scene, bind.framings)))
-    return _leg_at(_legs_over(there.elsewhere, scene, node.id, number), frames, a, b) or [(every, None)]
+    return _leg_at(_legs_over(there.evaluator, scene, node.id, number), frames, a, b) or [(every, None)]
 
 
 class Leg(NamedTuple):
@@ -103,14 +107,14 @@ class Leg(NamedTuple):
     ends: float
 
 
-def _course(there: Surroundings, node: AnyNode, bind: Tour, leg: Leg | None, a: int, b: int) -> Course:
+def _course(there: EvaluationContext, node: AnyNode, bind: Tour, leg: Leg | None, a: int, b: int) -> BlendCourse:
     """How a leg goes: told once where both framings stand still, else followed over the leg."""
     first, second = (there.node(bind.framings[k]).aim for k in (a, b))
     same = first is not None and second is not None and first.targets == second.targets and bool(first.targets)
     framings = tuple(bind.framings[k] for k in (a, b))
     scene = subscene(there.scene, _stages(there.scene, framings))
     begins, ends = (leg.begins, leg.ends) if leg is not None else (0.0, 0.0)
-    return _course_over(there.elsewhere, scene, framings, begins, ends, bind.way, same)
+    return _course_over(there.evaluator, scene, framings, begins, ends, bind.way, same)
 
 
 def _stages(scene: Scene, node_ids: tuple[str, ...]) -> tuple[PoseStage, ...]:
@@ -120,12 +124,12 @@ def _stages(scene: Scene, node_ids: tuple[str, ...]) -> tuple[PoseStage, ...]:
 
 @lru_cache(maxsize=512)
 def _course_over(
-    elsewhere: Elsewhere, scene: Scene, framings: tuple[str, ...], begins: float, ends: float, way: Way, same: bool
-) -> Course:
+    evaluator: Evaluator, scene: Scene, framings: tuple[str, ...], begins: float, ends: float, way: Way, same: bool
+) -> BlendCourse:
     stages = _stages(scene, framings)
 
     def seen(frames: Array) -> tuple[CameraView, CameraView]:
-        here = elsewhere(scene, frames, stages)
+        here = evaluator(scene, frames, stages)
         a, b = (here.node(each) for each in framings)
         assert isinstance(a, View)
         assert isinstance(b, View)
@@ -141,7 +145,7 @@ _MOST = 40_000
 
 
 @lru_cache(maxsize=128)
-def _legs_over(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) -> tuple[Leg, ...]:
+def _legs_over(evaluator: Evaluator, scene: Scene, node_id: str, number: int) -> tuple[Leg, ...]:
     """The legs of a tour, which is its node's bind of a number, over the scene and all its keys, in order."""
     node = nodes_by_id(scene)[node_id]
     bind = node.binds[number]
@@ -152,12 +156,12 @@ def _legs_over(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) ->
     even = np.linspace(first, last, min(_PER_FRAME * int(np.ceil(last - first)), _MOST) + 1)
     frames = np.unique(np.concatenate([even, keyed]))
 
-    def read(there: Surroundings) -> tuple[Array, ...]:
+    def read(there: EvaluationContext) -> tuple[Array, ...]:
         place = np.broadcast_to(there.number(node, f"{bind.id}.place"), there.frames.shape)
         start, end, _ = legs(node, bind, there.frames, place)
         return (np.stack([start, end], axis=1),)
 
-    (pairs,) = in_blocks(elsewhere, scene, frames, [(node_id, number)], read)
+    (pairs,) = in_blocks(evaluator, scene, frames, [(node_id, number)], read)
     edges = [0, *(np.flatnonzero((np.diff(pairs, axis=0) != 0).any(axis=1)) + 1).tolist(), len(frames) - 1]
     return tuple(
         Leg(int(pairs[low, 0]), int(pairs[low, 1]), float(frames[low]), float(frames[high]))
@@ -177,7 +181,7 @@ def _leg_at(found: tuple[Leg, ...], frames: Array, a: int, b: int) -> Sequence[t
 
 
 def with_tour(
-    there: Surroundings, node: View, own: CameraView, output: Format | None, size: tuple[int, int] | None
+    there: EvaluationContext, node: View, own: CameraView, output: Format | None, size: tuple[int, int] | None
 ) -> CameraView:
     """A camera's own picture with the lens and focus of its tour, as far as that is in force; its pose is its own, as
     binds have made it."""
@@ -192,12 +196,12 @@ def with_tour(
     seen = msgspec.structs.replace(toured, pose=own.pose, aim=toured.aim if own.aim is None else own.aim)
     if (strength == 1.0).all():
         return seen
-    part = mixed(own, seen, strength, Course("straight"))
+    part = mixed(own, seen, strength, BlendCourse("straight"))
     part = chosen(msgspec.structs.replace(part, pose=own.pose), own, strength == 0.0)
     return chosen(part, toured if alone else seen, strength == 1.0)
 
 
-def toured(evaluation: Surroundings, node: AnyNode, bind: Tour, number: int, world: Array) -> Array:
+def toured(evaluation: EvaluationContext, node: AnyNode, bind: Tour, number: int, world: Array) -> Array:
     """Where its tour has a node, its scale kept."""
     pose = tour_view(evaluation, node, bind).pose
     world, pose = together(world, pose)

@@ -7,15 +7,17 @@ import numpy as np
 from ...arrays import Array
 from ...scene import AnyNode, spec
 from ...scene.moving import concerns, takes_part
-from ..context import Surroundings
+from ..context import EvaluationContext
 from . import adding, followers, limiting
-from .mover_case import Case, Solvers, Values, weight_of
+from .mover_case import MoverCase, Solvers, Values, weight_of
 from .taking import with_take
 
 SOLVERS: Solvers = adding.SOLVERS | followers.SOLVERS | limiting.SOLVERS
 
 
-def moved_values(there: Surroundings, node: AnyNode, group: tuple[str, ...], unmoved: Callable[[str], Array]) -> Values:
+def moved_values(
+    there: EvaluationContext, node: AnyNode, group: tuple[str, ...], unmoved: Callable[[str], Array]
+) -> Values:
     """The values (N,), or (1,) where nothing changes, of channels that are worked out together: first the take, then
     one mover after the other, in the end inside their ranges. ``unmoved`` gives what the keys come to."""
     values = {name: unmoved(name) for name in group}
@@ -25,7 +27,7 @@ def moved_values(there: Surroundings, node: AnyNode, group: tuple[str, ...], unm
         if mover.on and concerns(mover, group):
             weight = weight_of(there, node, mover)
             if weight.any():
-                made = SOLVERS[type(mover)](Case(there, node, mover, number, group, weight), values)
+                made = SOLVERS[type(mover)](MoverCase(there, node, mover, number, group, weight), values)
                 # Where it does not count nothing is changed, to the last bit, whichever frames are asked for with it.
                 values = {name: np.where(weight == 0.0, values[name], value) for name, value in made.items()}
     for name, value in values.items():

@@ -16,10 +16,10 @@ from ...scene.movers import LIFE, POSE, Impact, Oscillator, Shake, SteadyRate
 from ...scene.moving import turns_about_aim
 from ...space.rotation import multiply, quaternion_to_matrix, vector_to_quaternion
 from ..binds.rolling import hits
-from ..context import Elsewhere, in_blocks
+from ..context import Evaluator, in_blocks
 from ..events import crossings
 from ..rows import rows
-from .mover_case import Case, Solvers, Values, weight_of
+from .mover_case import MoverCase, Solvers, Values, weight_of
 from .spaces import (
     aim_point,
     along,
@@ -34,7 +34,7 @@ from .spaces import (
 )
 
 
-def added(case: Case, values: Values, offsets: Values) -> Values:
+def added(case: MoverCase, values: Values, offsets: Values) -> Values:
     """Values with offsets, each in its channel's unit, added along the axes of the mover's space."""
     plain = {name: value for name, value in offsets.items() if not case.mover.couples or name not in POSE}
     values = values | {name: values[name] + value for name, value in plain.items()}
@@ -59,7 +59,7 @@ def added(case: Case, values: Values, offsets: Values) -> Values:
     return values
 
 
-def _about_aim(case: Case, values: Values, angles: Array) -> Values:
+def _about_aim(case: MoverCase, values: Values, angles: Array) -> Values:
     """The pose turned by angles (N, 3) about what it is aimed at, which stays where it is in the picture."""
     there, node = case.there, case.node
     point = aim_point(there, node, values)
@@ -74,19 +74,19 @@ def _about_aim(case: Case, values: Values, angles: Array) -> Values:
     return values | {ROTATION[2]: values[ROTATION[2]] + np.degrees(angles[:, 2])}
 
 
-def _beats(case: Case) -> Array:
+def _beats(case: MoverCase) -> Array:
     scene = case.there.scene
     return beat_numbers(scene.beats, scene.settings.rate, case.there.frames)
 
 
-def oscillated(case: Case, values: Values) -> Values:
+def oscillated(case: MoverCase, values: Values) -> Values:
     mover: Oscillator = case.mover
     time = _beats(case) if mover.per == "beats" else case.seconds
     swing = mover.low + (mover.high - mover.low) * wave(mover.wave, time / mover.period + mover.phase)
     return added(case, values, {name: mover.amount(name) * swing * case.weight for name in case.names})
 
 
-def drifted(case: Case, values: Values) -> Values:
+def drifted(case: MoverCase, values: Values) -> Values:
     mover: SteadyRate = case.mover
     rate = case.there.scene.settings.rate
     gone = eased_in((case.there.frames - mover.since) / rate.fps, mover.ease_in)
@@ -101,7 +101,7 @@ def drifted(case: Case, values: Values) -> Values:
 # Shake
 
 
-def shaken(case: Case, values: Values) -> Values:
+def shaken(case: MoverCase, values: Values) -> Values:
     """Noise less its mean over the scene, weighted as the mover counts there: so what is added has no mean."""
     mover: Shake = case.mover
     means = _means_of(case)
@@ -133,7 +133,7 @@ _BOBS = ("position.y", "rotation.x", "aim.off.y")
 _SWAYS = ("position.x", "rotation.z", "rotation.y", "aim.off.x")
 
 
-def _means_of(case: Case) -> tuple[float, ...]:
+def _means_of(case: MoverCase) -> tuple[float, ...]:
     """The weighted mean over the scene of the noise of each channel that the mover acts on."""
     there, mover = case.there, case.mover
     settings = there.scene.settings
@@ -145,7 +145,7 @@ def _means_of(case: Case) -> tuple[float, ...]:
     if mover.start is None and mover.end is None and not any(map(case.node.is_animated, (mover.strength, LIFE))):
         return tuple(_plain_mean(alike, name, *span) for name in case.names)
     scene = unmoved_scene(there.scene, case.node.id, (mover.strength, LIFE), case.number + 1)
-    weights = _weights(there.elsewhere, scene, case.node.id, case.number)
+    weights = _weights(there.evaluator, scene, case.node.id, case.number)
     return tuple(_weighted_mean(alike, name, *span, weights) for name in case.names)
 
 
@@ -164,19 +164,19 @@ def _weighted_mean(mover: Shake, name: str, first: int, last: int, rate: Rate, w
 
 
 @lru_cache(maxsize=128)
-def _weights(elsewhere: Elsewhere, scene: Scene, node_id: str, number: int) -> bytes:
+def _weights(evaluator: Evaluator, scene: Scene, node_id: str, number: int) -> bytes:
     """How much a mover counts on each frame of a scene, as bytes, which can be part of a cache's key."""
     node = scene.node(node_id)
     mover = node.movers[number]
     frames = np.arange(scene.settings.first, scene.settings.last + 1.0)
-    (weight,) = in_blocks(elsewhere, scene, frames, [], lambda there: (weight_of(there, node, mover),))
+    (weight,) = in_blocks(evaluator, scene, frames, [], lambda there: (weight_of(there, node, mover),))
     return weight.tobytes()
 
 
 # Impacts
 
 
-def struck(case: Case, values: Values) -> Values:
+def struck(case: MoverCase, values: Values) -> Values:
     mover: Impact = case.mover
     fps = case.there.scene.settings.rate.fps
     at = np.array(impacts(case)) / fps
@@ -191,7 +191,7 @@ def struck(case: Case, values: Values) -> Values:
     return added(case, values, offsets)
 
 
-def impacts(case: Case) -> tuple[float, ...]:
+def impacts(case: MoverCase) -> tuple[float, ...]:
     """The frames at which an impact comes, in order."""
     there, mover = case.there, case.mover
     scene = there.scene
@@ -202,12 +202,12 @@ def impacts(case: Case) -> tuple[float, ...]:
         return tuple(each.frame for each in scene.markers if not mover.name or each.name == mover.name)
     if mover.when == "event":
         event = next((each for each in scene.events if each.name == mover.name), None)
-        return () if event is None else crossings(there.elsewhere, scene, event.when)
+        return () if event is None else crossings(there.evaluator, scene, event.when)
     if mover.node is None:
         return ()
     node = there.node(mover.node)
     needed = subscene(scene, ((node.id, len(node.binds)),))
-    return hits(there.elsewhere, needed, node.id, mover.least)
+    return hits(there.evaluator, needed, node.id, mover.least)
 
 
 SOLVERS: Solvers = {Oscillator: oscillated, SteadyRate: drifted, Shake: shaken, Impact: struck}

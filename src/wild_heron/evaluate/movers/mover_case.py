@@ -9,16 +9,16 @@ from ...arrays import Array
 from ...scene import AnyNode, Mover, Scene
 from ...scene.dependencies import unmoved_scene
 from ...scene.movers import LIFE
-from ..context import Surroundings
+from ..context import EvaluationContext
 
 Values = dict[str, Array]
 """Channels of a group, each (N,) or (1,)."""
 
 
-class Case(NamedTuple):
+class MoverCase(NamedTuple):
     """A mover at work on a group of its node's channels."""
 
-    there: Surroundings
+    there: EvaluationContext
     node: AnyNode
     mover: Any
     number: int
@@ -41,11 +41,11 @@ class Case(NamedTuple):
         return unmoved_scene(self.there.scene, self.node.id, self.group, self.number)
 
 
-Solvers = dict[type, Callable[[Case, Values], Values]]
+Solvers = dict[type, Callable[[MoverCase, Values], Values]]
 """What each kind of mover makes of values."""
 
 
-def weight_of(there: Surroundings, node: AnyNode, mover: Mover) -> Array:
+def weight_of(there: EvaluationContext, node: AnyNode, mover: Mover) -> Array:
     """How much a mover counts at each frame, (N,) or (1,): its strength, times the node's life, inside its range."""
     strength = there.number(node, mover.strength) * there.number(node, LIFE)
     if mover.start is None and mover.end is None:

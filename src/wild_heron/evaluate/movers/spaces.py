@@ -18,9 +18,9 @@ from ...space.rotation import (
 )
 from ...space.transform import apply, invert, length, rigid, unrigid
 from ..binds.aiming import target_of
-from ..context import Surroundings
+from ..context import EvaluationContext
 from ..rows import rows
-from .mover_case import Case, Values
+from .mover_case import MoverCase, Values
 
 
 def stacked(values: Values, names: tuple[str, ...]) -> Array:
@@ -55,7 +55,7 @@ def is_aimed(node: AnyNode) -> bool:
     return node.aim is not None and node.aim.on
 
 
-def aim_point(there: Surroundings, node: AnyNode, values: Values) -> Array | None:
+def aim_point(there: EvaluationContext, node: AnyNode, values: Values) -> Array | None:
     """What the node is about, in its carrier's terms (N, 3): its aim, or what its lens is focused on; None without."""
     if node.aim is not None and node.aim.on:
         target = target_of(there, node, node.aim)
@@ -74,7 +74,7 @@ def aim_point(there: Surroundings, node: AnyNode, values: Values) -> Array | Non
     return position - axis * away[:, None]
 
 
-def own_axes(there: Surroundings, node: AnyNode, values: Values) -> Array:
+def own_axes(there: EvaluationContext, node: AnyNode, values: Values) -> Array:
     """The node's own axes in its carrier's terms, (N, 3, 3): those with which it looks at its aim, where it has one."""
     if not is_aimed(node):
         return quaternion_to_matrix(own_quaternion(node, values))
@@ -85,7 +85,7 @@ def own_axes(there: Surroundings, node: AnyNode, values: Values) -> Array:
     return level_frame(direction, heading(direction), np.zeros(len(direction)), origin)[:, :3, :3]
 
 
-def turned_about(there: Surroundings, node: AnyNode, values: Values, point: Array, angles: Array) -> Values:
+def turned_about(there: EvaluationContext, node: AnyNode, values: Values, point: Array, angles: Array) -> Values:
     """A lens's pose turned in the world, about a point given in its carrier's terms (N, 3), by angles (N, 3) in radians
     about its own axes: so the point stays where it is in the picture, however the carrier is scaled."""
     carrier = there.pose_of(node.carrier) if node.carrier is not None else np.eye(4)[None]
@@ -105,7 +105,7 @@ def turned_about(there: Surroundings, node: AnyNode, values: Values, point: Arra
     return turned_to(node, values, matrix_to_quaternion(local))
 
 
-def axes_of(case: Case, values: Values) -> tuple[Array, Array]:
+def axes_of(case: MoverCase, values: Values) -> tuple[Array, Array]:
     """The axes of a mover's space in the carrier's terms: for places (N, 3, 3), which may be scaled, and for turns."""
     there, node, space = case.there, case.node, case.mover.space
     if space == "carrier":
@@ -131,7 +131,7 @@ def _product(a: Array, b: Array) -> Array:
 # What is seen in the world, and the way back
 
 
-def in_world(there: Surroundings, node: AnyNode, values: Values) -> Array:
+def in_world(there: EvaluationContext, node: AnyNode, values: Values) -> Array:
     """Place and turn in the world as rows (N, 7)."""
     position, quaternion = stacked(values, POSITION), own_quaternion(node, values)
     if node.carrier is not None:
@@ -141,7 +141,7 @@ def in_world(there: Surroundings, node: AnyNode, values: Values) -> Array:
     return np.concatenate(rows(position, quaternion), axis=1)
 
 
-def from_world(there: Surroundings, node: AnyNode, values: Values, seen: Array) -> Values:
+def from_world(there: EvaluationContext, node: AnyNode, values: Values, seen: Array) -> Values:
     """The values that come to places and turns in the world (N, 7)."""
     position, quaternion = seen[:, :3], seen[:, 3:]
     quaternion = quaternion / np.sqrt(sum(quaternion[:, k] ** 2 for k in range(4)))[:, None]

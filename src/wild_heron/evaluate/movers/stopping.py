@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from ...arrays import Array
 from ...motion.curve import Curve
-from ...motion.movers.springs import Spring, swing_height, swung_on
+from ...motion.movers.springs import SpringMotion, swing_height, swung_on
 from ...motion.sides import sides, slopes_at
 from ...scene import AnyNode, Channel, Scene, SceneError
 from ...scene.channels import POSITION, ROTATION
@@ -23,9 +23,9 @@ from ...space.rotation import (
     vector_to_quaternion,
 )
 from ...space.transform import invert, rigid
-from ..context import Elsewhere, in_blocks
+from ..context import Evaluator, in_blocks
 from ..rows import rows
-from .mover_case import Case, Values
+from .mover_case import MoverCase, Values
 from .spaces import along, own_quaternion, stacked, turned_to, with_columns
 
 _MOST_LOOPED = 5_000
@@ -42,7 +42,7 @@ class Stops(NamedTuple):
     speeds: Array
     rises: Array
 
-    def let_go(self, law: Spring, bounce: float, fps: float) -> tuple[Array, Array]:
+    def let_go(self, law: SpringMotion, bounce: float, fps: float) -> tuple[Array, Array]:
         """How far (K,) from the stop a spring that was carried along is let go, and how fast in values a second.
 
         A jump it has not followed. It goes on as fast as it came, but no farther than ``bounce`` of the rise: a spring
@@ -95,7 +95,7 @@ def _rises(channel: Channel, frames: Array, jumps: NDArray[np.bool_], at: NDArra
     return np.asarray(np.abs(total[ends] - total[first]))
 
 
-def swung(case: Case, values: Values, law: Spring) -> Values:
+def swung(case: MoverCase, values: Values, law: SpringMotion) -> Values:
     """The values of a mover's channels with what swings on after their keys stopped."""
     mover: Overshoot = case.mover
     found = {name: stops(case.node.channel(name)) for name in case.names}
@@ -115,7 +115,7 @@ def swung(case: Case, values: Values, law: Spring) -> Values:
     return made
 
 
-def _swung_in_world(case: Case, values: Values, law: Spring, found: dict[str, Stops]) -> Values:
+def _swung_in_world(case: MoverCase, values: Values, law: SpringMotion, found: dict[str, Stops]) -> Values:
     """The same of place and turn, along the way that it went in the world, whatever the carrier does afterwards."""
     mover, node, fps = case.mover, case.node, case.there.scene.settings.rate.fps
     at = np.unique(np.concatenate([each.frames for each in found.values()]))
@@ -165,20 +165,20 @@ def _as_turns(apart: Array, speeds: Array, angles: Array, order: str) -> tuple[A
     return quaternion_to_vector(off), euler_rates_to_spin(here, np.radians(speeds), order)
 
 
-def _carried(case: Case, frames: Array) -> Array:
+def _carried(case: MoverCase, frames: Array) -> Array:
     """World matrices of the node's carrier at frames (K,): (K, 4, 4), or (1, 4, 4) without one."""
     carrier = case.node.carrier
     if carrier is None:
         return np.eye(4)[None]
     scene = case.before()
     stage = final_stage(scene.node(carrier))
-    return _world_at(case.there.elsewhere, subscene(scene, (stage,)), carrier, frames.tobytes())
+    return _world_at(case.there.evaluator, subscene(scene, (stage,)), carrier, frames.tobytes())
 
 
 @lru_cache(maxsize=128)
-def _world_at(elsewhere: Elsewhere, scene: Scene, node_id: str, frames: bytes) -> Array:
+def _world_at(evaluator: Evaluator, scene: Scene, node_id: str, frames: bytes) -> Array:
     stage = final_stage(scene.node(node_id))
-    (found,) = in_blocks(elsewhere, scene, np.frombuffer(frames), [stage], lambda there: (there.pose_of(node_id),))
+    (found,) = in_blocks(evaluator, scene, np.frombuffer(frames), [stage], lambda there: (there.pose_of(node_id),))
     return found
 
 

@@ -11,13 +11,13 @@ from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import stages_of_channels, unmoved_scene
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.turning import Ways, even_frames, ways_over
-from ..context import Elsewhere, Surroundings, in_blocks
+from ..context import EvaluationContext, Evaluator, in_blocks
 from ..rows import rows
 from .mover_case import Values
 from .spaces import along, own_quaternion, turned_to
 
 
-def with_take(there: Surroundings, node: AnyNode, values: Values) -> Values:
+def with_take(there: EvaluationContext, node: AnyNode, values: Values) -> Values:
     """The values with those of the node's take in their place, as far as its strength goes."""
     use = node.take
     assert use is not None
@@ -66,7 +66,7 @@ def turns_of(take: Take, use: TakeUse, seconds: Array, order: str) -> Array:
 
 
 def _turned(
-    there: Surroundings, take: Take, use: TakeUse, seconds: Array, node: AnyNode, values: Values, strength: Array
+    there: EvaluationContext, take: Take, use: TakeUse, seconds: Array, node: AnyNode, values: Values, strength: Array
 ) -> Values:
     """Rotation channels that run on without jumps, however the frames are asked for: near what the angles come to that
     are counted on from the first moment."""
@@ -75,7 +75,7 @@ def _turned(
         times, angles, at = take.times, _angles(take, use.turn, node.rotation_order), seconds
     else:
         scene = unmoved_scene(there.scene, node.id, (*ROTATION, TAKE_STRENGTH.name), 0)
-        ways, times, angles = _ways(there.elsewhere, scene, node.id, use)
+        ways, times, angles = _ways(there.evaluator, scene, node.id, use)
         own, turned = rows(own_quaternion(node, values), turned)
         turned = _mixed(ways, there.frames, own, turned, np.broadcast_to(strength, seconds.shape))
         at = there.frames
@@ -90,7 +90,7 @@ def _mixed(ways: Ways, frames: Array, own: Array, taken: Array, strength: Array)
 
 
 @lru_cache(maxsize=64)
-def _ways(elsewhere: Elsewhere, scene: Scene, node_id: str, use: TakeUse) -> tuple[Ways, Array, Array]:
+def _ways(evaluator: Evaluator, scene: Scene, node_id: str, use: TakeUse) -> tuple[Ways, Array, Array]:
     """How a node's keys go over into its take where both count, told in the middle of the take; and frames (M,) with
     the angles in degrees (M, 3) that this comes to, without jumps."""
     node = scene.node(node_id)
@@ -98,17 +98,17 @@ def _ways(elsewhere: Elsewhere, scene: Scene, node_id: str, use: TakeUse) -> tup
     settings = scene.settings
     stages = stages_of_channels(scene).get(node_id, ())
 
-    def read(there: Surroundings) -> tuple[Array, ...]:
+    def read(there: EvaluationContext) -> tuple[Array, ...]:
         own = own_quaternion(node, {name: there.unmoved(node, name) for name in ROTATION})
         return own, there.number(node, TAKE_STRENGTH.name)
 
     def both(frames: Array) -> tuple[Array, Array]:
         seconds = take_seconds(take, use, frames, settings.rate.fps)
-        own, _ = in_blocks(elsewhere, scene, frames, stages, read)
+        own, _ = in_blocks(evaluator, scene, frames, stages, read)
         return own, turns_of(take, use, seconds, node.rotation_order)
 
     def strength(frames: Array) -> Array:
-        return in_blocks(elsewhere, scene, frames, stages, read)[1]
+        return in_blocks(evaluator, scene, frames, stages, read)[1]
 
     end = use.start + take.seconds * settings.rate.fps / use.speed
     first, last = min(settings.first - 1.0, use.start), max(settings.last + 1.0, end)

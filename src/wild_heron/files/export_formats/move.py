@@ -24,8 +24,8 @@ from ...space.transform import compose, decompose
 from .fewest import Tolerances, fewest
 from .move_sampling import (
     SHIFT,
+    MoveSource,
     Sample,
-    Source,
     Within,
     alone,
     close_enough,
@@ -156,12 +156,12 @@ def _with_cuts(scene: Scene, frames: Array, camera: str | None, shape: Format | 
     return np.union1d(frames, np.concatenate([np.array(cuts) - JUST_BEFORE, cuts]))
 
 
-def _node(source: Source, sample: Sample, k: int, allowed: Within | None) -> MovedNode:
+def _node(source: MoveSource, sample: Sample, k: int, allowed: Within | None) -> MovedNode:
     poses = _poses(sample.frames, sample.matrices[:, k], _tolerances(allowed, k))
     return MovedNode(source.nodes[k], poses, _level(sample.frames, sample.levels[:, k], allowed), source.parents[k])
 
 
-def _camera(source: Source, sample: Sample, camera: str | None, allowed: Within | None) -> MovedCamera | None:
+def _camera(source: MoveSource, sample: Sample, camera: str | None, allowed: Within | None) -> MovedCamera | None:
     if sample.view is None:
         return None
     scene = source.scene

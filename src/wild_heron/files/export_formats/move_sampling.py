@@ -32,7 +32,7 @@ SHIFT = 0.1
 """Pixels, of where the axis of the lens lands."""
 
 
-class Source(NamedTuple):
+class MoveSource(NamedTuple):
     """Which nodes are told, each after what carries it, by whom each is carried (its number, or −1), and which lens."""
 
     scene: Scene
@@ -53,7 +53,9 @@ class Sample(NamedTuple):
     pose: Array
 
 
-def source_of(scene: Scene, nodes: Sequence[AnyNode], camera: str | None, shape: Format | None, seen: bool) -> Source:
+def source_of(
+    scene: Scene, nodes: Sequence[AnyNode], camera: str | None, shape: Format | None, seen: bool
+) -> MoveSource:
     """What is told: nodes, and a camera (None: the output) in a format where one is ``seen``."""
     by_id = nodes_by_id(scene)
     wanted = {node.id for node in nodes}
@@ -77,13 +79,13 @@ def source_of(scene: Scene, nodes: Sequence[AnyNode], camera: str | None, shape:
         )
 
     held = None if not seen or (camera is None and scene.shots) else lens_node(scene, camera).id
-    return Source(
+    return MoveSource(
         scene, tuple(ordered), tuple(parent(node) for node in ordered), lens if seen else None,
         -1 if held is None else parent(by_id[held]),
     )  # fmt: skip
 
 
-def alone(source: Source) -> Source:
+def alone(source: MoveSource) -> MoveSource:
     """The same, every node in the world by itself."""
     return source._replace(parents=(-1,) * len(source.nodes), lens_parent=-1)
 
@@ -107,7 +109,7 @@ class InWorld(NamedTuple):
         return self.inverses[parent] @ matrices
 
 
-def in_world(source: Source, frames: Array) -> InWorld:
+def in_world(source: MoveSource, frames: Array) -> InWorld:
     """The source at frames (N,), whoever carries its nodes."""
     view = None if source.lens is None else source.lens(frames)
     if not source.nodes:
@@ -117,7 +119,7 @@ def in_world(source: Source, frames: Array) -> InWorld:
     return InWorld(frames, [there.content(node.id) for node in source.nodes], levels, view, {})
 
 
-def with_sound_parents(source: Source, there: InWorld) -> Source:
+def with_sound_parents(source: MoveSource, there: InWorld) -> MoveSource:
     """The same, where each node is in the world by itself that its carrier's space cannot hold: flattened somewhere, or
     skewing it."""
     world = there.matrices
@@ -146,7 +148,7 @@ def is_skewed(matrices: Array) -> bool:
     return bool(astray.max() > _SKEWED * max(float(np.abs(linear).max()), 1e-12))
 
 
-def sampled(source: Source, there: InWorld) -> Sample:
+def sampled(source: MoveSource, there: InWorld) -> Sample:
     """What is there, each in the space of what carries it."""
     count, view = len(there.frames), there.view
     matrices, levels = np.zeros((count, len(source.nodes), 4, 4)), np.ones((count, len(source.nodes)))
@@ -181,7 +183,7 @@ class Within(NamedTuple):
     share: float
 
 
-def within(source: Source, sample: Sample, few: Tolerances) -> Within:
+def within(source: MoveSource, sample: Sample, few: Tolerances) -> Within:
     """A tolerance in the world as one in every node's own space: what a null turns, it turns at the end of an arm; and
     what carries the lens turns the picture."""
     count = len(source.nodes)
@@ -209,7 +211,7 @@ def within(source: Source, sample: Sample, few: Tolerances) -> Within:
     return Within(units, radians, few.share)
 
 
-def close_enough(source: Source, frames: Array, allowed: Within, step: Callable[[], None] = lambda: None) -> Array:
+def close_enough(source: MoveSource, frames: Array, allowed: Within, step: Callable[[], None] = lambda: None) -> Array:
     """The frames (N,), and as many more between them as it takes to go straight from one to the next. ``step`` is
     called now and then, and may raise."""
     values = _columns(sampled(source, in_world(source, frames)))

@@ -52,7 +52,7 @@ class _Film:
         in the scene's frames."""
         scene = self._scene
         track = otio.schema.Track("Film", kind=otio.schema.TrackKind.Video)
-        made = with_events(Evaluation.elsewhere, scene, shots_of(scene))
+        made = with_events(Evaluation.evaluator, scene, shots_of(scene))
         edges = [*(each.shot.first for each in made[1:]), self._end]
         begins = self._first
         for each, edge in zip(made, edges, strict=True):

@@ -111,7 +111,7 @@ modules are loaded when they are first wanted."""
 _WITHOUT_FILE = (MeasureText, ListFamilies)
 
 
-class Worker:
+class ReaderWorker:
     """Carries out one job after the other."""
 
     def __init__(self, connection: socket.socket) -> None:
@@ -209,7 +209,7 @@ def main() -> None:
     confine()
     connection = socket.socket(fileno=int(sys.argv[1]))
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
-        Worker(connection).run()
+        ReaderWorker(connection).run()
     # At once: whatever a library still does in the background is of no use to anyone.
     os._exit(0)
 

@@ -14,7 +14,7 @@ from ...arrays import Array
 from .waves import lasting
 
 
-class Spring(NamedTuple):
+class SpringMotion(NamedTuple):
     """Damping ratio ζ and natural frequency ω in radians a second."""
 
     damping: float
@@ -31,17 +31,17 @@ class Spring(NamedTuple):
         return self.omega * max(1.0 - self.damping * self.damping, 0.0) ** 0.5
 
 
-def spring(bounce: float, speed: float) -> Spring:
+def spring(bounce: float, speed: float) -> SpringMotion:
     """The spring that overshoots a step by ``bounce`` of its height: exp(−πζ/√(1−ζ²)) = bounce, so
     ζ = −ln b / √(π² + ln² b). ``speed`` is ω in Hz."""
     omega = 2.0 * np.pi * speed
     if bounce <= 0.0:
-        return Spring(1.0, omega)
+        return SpringMotion(1.0, omega)
     log = float(np.log(bounce))
-    return Spring(-log / (np.pi**2 + log * log) ** 0.5, omega)
+    return SpringMotion(-log / (np.pi**2 + log * log) ** 0.5, omega)
 
 
-def homogeneous(law: Spring, time: Array) -> Array:
+def homogeneous(law: SpringMotion, time: Array) -> Array:
     """What matrices (N, 2, 2) do to distance and speed over times (N,) while nothing pulls."""
     swing = law.swing
     fade = np.exp(-law.decay * time)
@@ -56,12 +56,12 @@ def homogeneous(law: Spring, time: Array) -> Array:
     return out
 
 
-def _target(law: Spring, value: Array, slope: Array) -> Array:
+def _target(law: SpringMotion, value: Array, slope: Array) -> Array:
     """The particular solution: place and speed (…, 2)."""
     return np.stack([value - (2.0 * law.damping / law.omega) * slope, slope], axis=-1)
 
 
-def followed(law: Spring, after: Array, before: Array, step: float, periodic: bool = False) -> Array:
+def followed(law: SpringMotion, after: Array, before: Array, step: float, periodic: bool = False) -> Array:
     """Place and speed (N, C, 2) of springs on a grid of ``step`` seconds, at rest on its first point.
 
     ``after`` and ``before`` (N, C): the values just after and just before each point. ``periodic``: the steady state of
@@ -80,7 +80,7 @@ def followed(law: Spring, after: Array, before: Array, step: float, periodic: bo
     return states + _times(powers[:, None].transpose(2, 3, 0, 1), np.broadcast_to(first, states.shape))
 
 
-def followed_between(law: Spring, state: Array, left: Array, right: Array, step: float, share: Array) -> Array:
+def followed_between(law: SpringMotion, state: Array, left: Array, right: Array, step: float, share: Array) -> Array:
     """Places (M, C) at shares (M,) of the step from states (M, C, 2), while the value runs from ``left`` to ``right``
     (M, C)."""
     slope = (right - left) / step
@@ -131,7 +131,7 @@ def _times(matrix: Array, rows: Array) -> Array:
     return made
 
 
-def swung_on(law: Spring, seconds: Array, stops: Array, apart: Array, speeds: Array, loop: float = 0.0) -> Array:
+def swung_on(law: SpringMotion, seconds: Array, stops: Array, apart: Array, speeds: Array, loop: float = 0.0) -> Array:
     """How far (N,) springs that were carried along are from where what they follow stopped, at times (K,) in seconds:
     they were ``apart`` (K,) from it then and going at ``speeds`` (K,), and swing on by the homogeneous solution.
 
@@ -153,7 +153,7 @@ def swung_on(law: Spring, seconds: Array, stops: Array, apart: Array, speeds: Ar
     return total
 
 
-def swing_height(law: Spring) -> float:
+def swing_height(law: SpringMotion) -> float:
     """How far a spring swings that goes at 1 a second through where it rests: e^(−ζ·acos ζ/√(1−ζ²))/ω."""
     apart = max(1.0 - law.damping * law.damping, 0.0) ** 0.5
     turn = float(np.arccos(min(law.damping, 1.0))) / apart if apart > 1e-9 else 1.0

@@ -24,7 +24,7 @@ class CurvesDrag(TimeDrag):
         return QPointF(off.x(), 0) if abs(off.x()) > abs(off.y()) else QPointF(0, off.y())
 
 
-class PanDrag(CurvesDrag):
+class CurvesPanDrag(CurvesDrag):
     """Slides through time and values."""
 
     def __init__(self, view: CurvesLayout, start: QPointF) -> None:
@@ -62,7 +62,7 @@ class _ShapeDrag(CurvesDrag):
         self.view.document.cancel()
 
 
-class HandleDrag(_ShapeDrag):
+class CurveHandleDrag(_ShapeDrag):
     """A handle's bead. Alt: apart from the one across."""
 
     def __init__(self, view: CurvesLayout, start: QPointF, handle: HandleSpot) -> None:
@@ -73,7 +73,7 @@ class HandleDrag(_ShapeDrag):
         self.view.put_handle(self._handle, self._handle.at + offset, free)
 
 
-class KeysDrag(_ShapeDrag):
+class CurveKeysDrag(_ShapeDrag):
     """Keys in time and value, or their speeds. Alt: between frames."""
 
     def __init__(self, view: CurvesLayout, start: QPointF, grabbed: GrabbedCurve) -> None:

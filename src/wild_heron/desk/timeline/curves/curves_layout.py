@@ -11,7 +11,7 @@ from ...state.document import Document
 from ..axis import RULER, TimeAxis
 from ..time_view import TimeView
 from .dragging import HandleSpot, drag_handle
-from .scale import Shown, ValueAxis, curves_of, drawn, framing
+from .scale import ShownChannel, ValueAxis, curves_of, drawn, framing
 
 _GRAB = 8.0
 _FOOT = 8
@@ -25,11 +25,11 @@ class CurvesLayout(TimeView):
         self.speeds = False
         self.normal = False
         self._values: ValueAxis | None = None
-        self._curves: tuple[object, list[Shown]] | None = None
+        self._curves: tuple[object, list[ShownChannel]] | None = None
         self.hover: KeyRef | None = None
-        self.ghost: list[Shown] = []
+        self.ghost: list[ShownChannel] = []
 
-    def curves(self) -> list[Shown]:
+    def curves(self) -> list[ShownChannel]:
         """What is drawn; worked out once for each scene and selection."""
         document = self.document
         key = (
@@ -83,7 +83,7 @@ class CurvesLayout(TimeView):
     def refresh(self) -> None:
         self.update()
 
-    def pin(self, shown: Shown, index: int) -> QPointF:
+    def pin(self, shown: ShownChannel, index: int) -> QPointF:
         """Where a key is drawn."""
         key = shown.data.keys[index]
         if self.speeds:
@@ -127,9 +127,9 @@ class CurvesLayout(TimeView):
         offs = ((handle.at - at, handle) for handle in self.handles())
         return next((handle for off, handle in offs if np.hypot(off.x(), off.y()) < _GRAB), None)
 
-    def key_at(self, at: QPointF) -> tuple[Shown, int] | None:
+    def key_at(self, at: QPointF) -> tuple[ShownChannel, int] | None:
         """The key nearest to a pixel, within reach."""
-        best: tuple[float, Shown, int] | None = None
+        best: tuple[float, ShownChannel, int] | None = None
         for shown in self.curves():
             for index in range(len(shown.data.keys)):
                 off = self.pin(shown, index) - at
@@ -138,7 +138,7 @@ class CurvesLayout(TimeView):
                     best = (distance, shown, index)
         return best[1:] if best else None
 
-    def curve_at(self, at: QPointF) -> Shown | None:
+    def curve_at(self, at: QPointF) -> ShownChannel | None:
         """The curve under a pixel."""
         frame = np.array([self.axis.frame(at.x())])
         near = [
@@ -153,7 +153,7 @@ class CurvesLayout(TimeView):
         self._values = values
         self.look_at(axis)
 
-    def label_at(self, y: float) -> Shown | None:
+    def label_at(self, y: float) -> ShownChannel | None:
         index = int((y - RULER - 4) // 20)
         curves = self.curves()
         return curves[index] if 0 <= index < len(curves) and y >= RULER + 4 else None

@@ -10,7 +10,7 @@ from ...widgets.theme import AMBER, DEEP, LINE, PANEL, SOFT, TEXT, colour, elide
 from ..axis import LABELS, RULER
 from ..lanes.shapes import distinct
 from .curves_layout import CurvesLayout
-from .scale import Shown, drawn
+from .scale import ShownChannel, drawn
 
 
 class CurvesPainter:
@@ -53,7 +53,7 @@ class CurvesPainter:
             p.setBrush(colour(AMBER, 0.12))
             p.drawRect(view.box)
 
-    def _ticks(self, curves: list[Shown]) -> None:
+    def _ticks(self, curves: list[ShownChannel]) -> None:
         p, values = self.p, self.view.values
         units = {each.unit for each in curves}
         unit = units.pop() if len(units) == 1 and not self.view.normal else None
@@ -72,7 +72,7 @@ class CurvesPainter:
             p.setPen(colour(SOFT))
             p.drawText(QRectF(LABELS + 4, y - 13, 90, 12), Qt.AlignmentFlag.AlignLeft, text)
 
-    def _curve(self, shown: Shown, ghost: bool = False) -> None:
+    def _curve(self, shown: ShownChannel, ghost: bool = False) -> None:
         view, p = self.view, self.p
         time, keys = view.axis, shown.data.keys
         tone = colour(shown.colour, 0.35 if ghost else 1.0)
@@ -94,13 +94,13 @@ class CurvesPainter:
             )
 
     @staticmethod
-    def _corners(shown: Shown, start: float, end: float) -> np.ndarray:
+    def _corners(shown: ShownChannel, start: float, end: float) -> np.ndarray:
         """Just before and at each key, so that jumps are upright."""
         frames = np.array([key.frame for key in shown.data.keys])
         frames = frames[(frames >= start) & (frames <= end)]
         return np.concatenate([frames, np.nextafter(frames, -np.inf)])
 
-    def _keys(self, shown: Shown) -> None:
+    def _keys(self, shown: ShownChannel) -> None:
         view, p = self.view, self.p
         for index, key in enumerate(shown.data.keys):
             at = view.pin(shown, index)
@@ -126,7 +126,7 @@ class CurvesPainter:
             p.setBrush(colour(TEXT))
             p.drawEllipse(handle.at, 3.2, 3.2)
 
-    def _labels(self, curves: list[Shown]) -> None:
+    def _labels(self, curves: list[ShownChannel]) -> None:
         p, view = self.p, self.view
         p.fillRect(QRectF(0, RULER, LABELS, view.height() - RULER), colour(PANEL))
         chosen = {(ref.node, ref.channel) for ref in self.document.selection.keys}

@@ -10,7 +10,7 @@ from ...widgets.drag import Keys
 from ...widgets.unexpected import painted
 from ..axis import LABELS, RULER
 from ..time_view import BoxDrag, RulerDrag
-from .curves_drags import HandleDrag, KeysDrag, PanDrag, ZoomDrag
+from .curves_drags import CurveHandleDrag, CurveKeysDrag, CurvesPanDrag, ZoomDrag
 from .curves_layout import CurvesLayout
 from .curves_painting import CurvesPainter
 from .dragging import GrabbedCurve
@@ -47,7 +47,7 @@ class CurvesView(CurvesLayout):
         if event is None:
             return
         if event.button() == Qt.MouseButton.MiddleButton:
-            self.drag = PanDrag(self, event.position())
+            self.drag = CurvesPanDrag(self, event.position())
         elif event.button() == Qt.MouseButton.LeftButton:
             self._press(event.position(), event.modifiers())
 
@@ -62,7 +62,7 @@ class CurvesView(CurvesLayout):
             return
         handle = self.handle_at(at)
         if handle is not None:
-            self.drag = HandleDrag(self, at, handle)
+            self.drag = CurveHandleDrag(self, at, handle)
             return
         found = self.key_at(at)
         if found is not None:
@@ -73,7 +73,7 @@ class CurvesView(CurvesLayout):
             elif ref not in selection.keys:
                 selection.choose_keys([ref])
             if ref in selection.keys:
-                self.drag = KeysDrag(self, at, GrabbedCurve(ref.frame, selection.keys, shown))
+                self.drag = CurveKeysDrag(self, at, GrabbedCurve(ref.frame, selection.keys, shown))
             return
         if not extend:
             selection.choose_keys(())

@@ -11,7 +11,7 @@ from ....motion.sides import slopes_at
 from ....scene.inputs import ChannelRef
 from ...state.document import Document
 from ...state.key_edits import drag_keys
-from .scale import Shown
+from .scale import ShownChannel
 
 
 class HandleSpot(NamedTuple):
@@ -27,7 +27,7 @@ class GrabbedCurve(NamedTuple):
 
     frame: float
     refs: frozenset[KeyRef]
-    shown: Shown
+    shown: ShownChannel
 
 
 def drag_speeds(document: Document, refs: frozenset[KeyRef], by: float) -> None:

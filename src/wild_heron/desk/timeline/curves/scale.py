@@ -57,7 +57,7 @@ class ValueAxis(msgspec.Struct, frozen=True):
         return [k * step for k in range(first, int(np.floor(self.high / step)) + 1)]
 
 
-class Shown(msgspec.Struct, frozen=True):
+class ShownChannel(msgspec.Struct, frozen=True):
     """One curve: whose it is, its unit and colour, and the range that normalising makes 0 to 1."""
 
     node: str
@@ -78,10 +78,10 @@ _TONES = (AMBER, REED, SKY, RUST, PLUM, STRAW, SLATE, AXES[1])
 _AXIS_TONES = dict(zip("xyz", AXES, strict=True))
 
 
-def curves_of(scene: Scene, keys: frozenset[KeyRef], nodes: tuple[str, ...]) -> list[Shown]:
+def curves_of(scene: Scene, keys: frozenset[KeyRef], nodes: tuple[str, ...]) -> list[ShownChannel]:
     """The curves of selected keys' channels, else of the selected nodes' keyed ones, else of all that are keyed."""
     places = {(ref.node, ref.channel) for ref in keys}
-    found: list[Shown] = []
+    found: list[ShownChannel] = []
     # Red, green and blue say x, y and z as long as there is one node to say it of.
     alone = len(nodes) == 1 or len({node for node, _ in places}) == 1
     for node in scene.nodes:
@@ -95,7 +95,9 @@ def curves_of(scene: Scene, keys: frozenset[KeyRef], nodes: tuple[str, ...]) -> 
             low, high = extent(channel)
             tone = _AXIS_TONES.get(name[-1], "") if alone and name.startswith("position.") else ""
             tone = tone or _TONES[len(found) % len(_TONES)]
-            found.append(Shown(node.id, name, f"{node.name} · {known.label}", known.unit, tone, channel, low, high))
+            found.append(
+                ShownChannel(node.id, name, f"{node.name} · {known.label}", known.unit, tone, channel, low, high)
+            )
             if len(found) == MOST:
                 return found
     return found
@@ -110,7 +112,7 @@ def extent(channel: Channel) -> tuple[float, float]:
     return min(float(values.min()), *keyed), max(float(values.max()), *keyed)
 
 
-def drawn(shown: Shown, frames: Array, speeds: bool, fps: float, normal: bool) -> Array:
+def drawn(shown: ShownChannel, frames: Array, speeds: bool, fps: float, normal: bool) -> Array:
     """What is drawn of a curve at frames (N,): its values, or its speeds in units per second."""
     base, unit = shown.units(normal)
     if speeds:
@@ -119,7 +121,7 @@ def drawn(shown: Shown, frames: Array, speeds: bool, fps: float, normal: bool) -
 
 
 def framing(
-    curves: list[Shown], first: float, last: float, speeds: bool, fps: float, normal: bool
+    curves: list[ShownChannel], first: float, last: float, speeds: bool, fps: float, normal: bool
 ) -> tuple[float, float]:
     """The lowest and highest that there is to see, with room around it."""
     if not curves:

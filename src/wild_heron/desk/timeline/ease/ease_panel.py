@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from ....edits import KeyRef
 from ....files.errors import FileError
-from ....files.user_presets import load_kept, save_kept, user_file, with_one
+from ....files.user_presets import load_presets, save_presets, user_file, with_one
 from ....motion.keys import strengths
 from ....scene import Bezier, EasePart, Family, Flow, Handles, Hold, Linear, NamedEase, Span, Spring, Steps, span_label
 from ....scene.channels import ChannelSpec
@@ -213,7 +213,7 @@ class EasePanel(QFrame):
     def _eases(self) -> list[NamedEase]:
         """The scene's own eases, then the user's others."""
         try:
-            mine = load_kept(user_file("eases.json"), NamedEase)
+            mine = load_presets(user_file("eases.json"), NamedEase)
         except FileError as problem:
             self._document.messages.say(str(problem), True)
             mine = ()
@@ -237,7 +237,7 @@ class EasePanel(QFrame):
             lambda scene: msgspec.structs.replace(scene, eases=with_one(scene.eases, ease)),
         )
         try:
-            save_kept(user_file("eases.json"), with_one(load_kept(user_file("eases.json"), NamedEase), ease))
+            save_presets(user_file("eases.json"), with_one(load_presets(user_file("eases.json"), NamedEase), ease))
         except FileError as problem:
             self._document.messages.say(str(problem), True)
         self._rebuild()

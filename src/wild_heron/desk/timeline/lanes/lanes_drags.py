@@ -17,7 +17,7 @@ class LanesDrag(TimeDrag):
         self.view = view
 
 
-class PanDrag(LanesDrag):
+class LanesPanDrag(LanesDrag):
     """Slides through time."""
 
     def __init__(self, view: LanesLayout, start: QPointF) -> None:
@@ -28,7 +28,7 @@ class PanDrag(LanesDrag):
         self.view.look_at(self._axis.moved((self.start.x() - at.x()) / self._axis.pixels_per_frame))
 
 
-class KeysDrag(LanesDrag):
+class LaneKeysDrag(LanesDrag):
     """Keys, or copies of them, along time."""
 
     def __init__(self, view: LanesLayout, start: QPointF, grabbed: Grabbed, under: set[KeyRef]) -> None:

@@ -21,7 +21,7 @@ from .shapes import SUM, Lane, heights, lanes_of, value_range
 _GRAB = 7.0
 
 
-class Under(NamedTuple):
+class LaneUnderPointer(NamedTuple):
     """What is under the pointer: which row, and which of its keys, or the key that a span begins at."""
 
     kind: Literal["ruler", "label", "dot", "key", "span", "row", "nothing"]
@@ -29,7 +29,7 @@ class Under(NamedTuple):
     number: int = -1
 
 
-NOTHING = Under("nothing")
+NOTHING = LaneUnderPointer("nothing")
 
 
 class LanesLayout(TimeView):
@@ -99,28 +99,28 @@ class LanesLayout(TimeView):
         self.bar.setVisible(rows * ROW + 8 > room)
         self.update()
 
-    def what_at(self, at: QPointF) -> Under:
+    def what_at(self, at: QPointF) -> LaneUnderPointer:
         """What is under the pointer."""
         if at.y() < RULER:
-            return Under("ruler") if at.x() >= LABELS else NOTHING
+            return LaneUnderPointer("ruler") if at.x() >= LABELS else NOTHING
         row = self.row_at(at.y())
         if row is None:
             return NOTHING
         if at.x() < LABELS:
-            return Under("dot" if at.x() > LABELS - 32 else "label", row)
+            return LaneUnderPointer("dot" if at.x() > LABELS - 32 else "label", row)
         lane = self.lanes()[row]
         frames = np.array([key.frame for key in lane.data.keys])
         distances = np.abs(self.axis.xs(frames) - at.x())
         nearest = int(np.argmin(distances))
         if distances[nearest] <= _GRAB:
-            return Under("key", row, nearest)
+            return LaneUnderPointer("key", row, nearest)
         index = int(np.searchsorted(frames, self.axis.frame(at.x()))) - 1
-        return Under("span", row, index) if 0 <= index < len(frames) - 1 else Under("row", row)
+        return LaneUnderPointer("span", row, index) if 0 <= index < len(frames) - 1 else LaneUnderPointer("row", row)
 
-    def frame_of(self, under: Under) -> float:
+    def frame_of(self, under: LaneUnderPointer) -> float:
         return self.lanes()[under.row].data.keys[under.number].frame
 
-    def refs_of(self, under: Under) -> set[KeyRef]:
+    def refs_of(self, under: LaneUnderPointer) -> set[KeyRef]:
         """The keys of a key, or at both ends of a span; of a sum, all that they stand for."""
         lane, found = self.lanes()[under.row], set[KeyRef]()
         for index in (under.number, under.number + 1) if under.kind == "span" else (under.number,):

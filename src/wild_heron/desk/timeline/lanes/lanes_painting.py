@@ -8,7 +8,7 @@ from ...channels.field import channel_mark
 from ...widgets.theme import AMBER, FAINT, REED, RUST, SKY, SOFT, STRIPE, TEXT, colour, font, theme_name
 from ..axis import LABELS, ROW, RULER
 from .lanes_layout import LanesLayout
-from .plots import Look
+from .plots import PlotLook
 from .shapes import Lane
 
 
@@ -75,7 +75,7 @@ class LanesPainter:
         )
         tone = AMBER if selected else lane.colour or REED
         hover = self.view.hover
-        look = Look(
+        look = PlotLook(
             axis=self.view.axis,
             width=self.view.width(),
             tone=tone,

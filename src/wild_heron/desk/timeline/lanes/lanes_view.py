@@ -18,8 +18,8 @@ from ..axis import LABELS, RULER
 from ..time_view import BoxDrag, RulerDrag
 from .dots import toggle
 from .key_drag import Grabbed
-from .lanes_drags import KeysDrag, PanDrag
-from .lanes_layout import NOTHING, LanesLayout, Under
+from .lanes_drags import LaneKeysDrag, LanesPanDrag
+from .lanes_layout import NOTHING, LanesLayout, LaneUnderPointer
 from .lanes_painting import LanesPainter
 from .menu import lane_menu
 from .shapes import Lane
@@ -107,11 +107,11 @@ class LanesView(LanesLayout):
             return
         at = event.position()
         if event.button() == Qt.MouseButton.MiddleButton:
-            self.drag = PanDrag(self, at)
+            self.drag = LanesPanDrag(self, at)
         elif event.button() == Qt.MouseButton.LeftButton:
             self._press(at, self.what_at(at), event.modifiers())
 
-    def _press(self, at: QPointF, under: Under, held: Keys) -> None:
+    def _press(self, at: QPointF, under: LaneUnderPointer, held: Keys) -> None:
         selection = self.document.selection
         extend = bool(held & (Keys.ControlModifier | Keys.ShiftModifier))
         if under.kind == "ruler":
@@ -129,7 +129,7 @@ class LanesView(LanesLayout):
             elif not refs <= chosen:
                 selection.choose_keys(refs)
             if selection.keys:
-                self.drag = KeysDrag(self, at, Grabbed(self.frame_of(under), selection.keys, copies), refs)
+                self.drag = LaneKeysDrag(self, at, Grabbed(self.frame_of(under), selection.keys, copies), refs)
         elif at.x() >= LABELS:
             if not extend:
                 selection.choose_keys(())

@@ -22,7 +22,7 @@ _MANY_SPANS = 40
 """From how many spans in view on a lane's curve is a thin line, which takes a twentieth of the time."""
 
 
-class Look(msgspec.Struct, frozen=True):
+class PlotLook(msgspec.Struct, frozen=True):
     """All that a plot depends on, beside the lane's keys."""
 
     axis: TimeAxis
@@ -43,7 +43,7 @@ class Plots:
     ones, moved to where their frames are now, and is ``behind``."""
 
     def __init__(self) -> None:
-        self._kept: dict[tuple[str, str], tuple[Lane, Look, QPixmap]] = {}
+        self._kept: dict[tuple[str, str], tuple[Lane, PlotLook, QPixmap]] = {}
         self.behind = False
         self._until = 0.0
         self._made = 0
@@ -54,7 +54,7 @@ class Plots:
         self._until = time.perf_counter() + _BUDGET
         self._made = 0
 
-    def draw(self, p: QPainter, lane: Lane, look: Look, top: float) -> None:
+    def draw(self, p: QPainter, lane: Lane, look: PlotLook, top: float) -> None:
         """One row's plot, right of its label."""
         place = (lane.node, lane.channel)
         kept = self._kept.pop(place, None)
@@ -77,7 +77,7 @@ class Plots:
             p.drawPixmap(QRectF(left, top, right - left, ROW), pixmap, QRectF(pixmap.rect()))
 
 
-def _plot(lane: Lane, look: Look) -> QPixmap:
+def _plot(lane: Lane, look: PlotLook) -> QPixmap:
     room = max(look.width - LABELS, 1)
     pixmap = QPixmap(round(room * look.ratio), round(ROW * look.ratio))
     pixmap.setDevicePixelRatio(look.ratio)
@@ -93,7 +93,7 @@ def _plot(lane: Lane, look: Look) -> QPixmap:
     return pixmap
 
 
-def _draw_lane(p: QPainter, lane: Lane, look: Look) -> None:
+def _draw_lane(p: QPainter, lane: Lane, look: PlotLook) -> None:
     low, high = value_range(lane.data)
     base = ROW - 4.0
     xs, shares = outline(lane.data, look.axis, low, high)
@@ -134,7 +134,7 @@ def _fill(p: QPainter, curve: list[QPointF], base: float, tone: str, strength: f
         p.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def _lit_spans(look: Look) -> list[int]:
+def _lit_spans(look: PlotLook) -> list[int]:
     """The spans between two selected keys, and the one under the pointer."""
     found = {index for index in look.lit if index + 1 in look.lit}
     if look.hover and look.hover[0] == "span":
@@ -142,7 +142,7 @@ def _lit_spans(look: Look) -> list[int]:
     return sorted(found)
 
 
-def _runs(lane: Lane, look: Look) -> list[tuple[float, float]]:
+def _runs(lane: Lane, look: PlotLook) -> list[tuple[float, float]]:
     """Where lit spans begin and end in pixels, those that follow each other as one."""
     keys, found = lane.data.keys, list[tuple[float, float]]()
     for index in _lit_spans(look):
@@ -153,7 +153,7 @@ def _runs(lane: Lane, look: Look) -> list[tuple[float, float]]:
     return found
 
 
-def _name_span(p: QPainter, lane: Lane, look: Look, index: int) -> None:
+def _name_span(p: QPainter, lane: Lane, look: PlotLook, index: int) -> None:
     left, right = (look.axis.x(lane.data.keys[k].frame) for k in (index, index + 1))
     left, right = max(left, LABELS), min(right, look.width)
     if right - left > 70:
@@ -163,7 +163,7 @@ def _name_span(p: QPainter, lane: Lane, look: Look, index: int) -> None:
         p.drawText(room, Qt.AlignmentFlag.AlignCenter, span_label(lane.data.keys[index].span))
 
 
-def _draw_pins(p: QPainter, lane: Lane, look: Look, base: float) -> None:
+def _draw_pins(p: QPainter, lane: Lane, look: PlotLook, base: float) -> None:
     """A stem and a head for each key."""
     low, high = value_range(lane.data)
     xs = look.axis.xs(np.array([key.frame for key in lane.data.keys]))
@@ -216,7 +216,7 @@ def _blank(ratio: float) -> tuple[QPixmap, QPainter]:
     return stamp, p
 
 
-def _draw_sum(p: QPainter, lane: Lane, look: Look) -> None:
+def _draw_sum(p: QPainter, lane: Lane, look: PlotLook) -> None:
     """The keys of a node, or of all, on one bar."""
     middle = ROW / 2
     xs = look.axis.xs(np.array([key.frame for key in lane.data.keys]))

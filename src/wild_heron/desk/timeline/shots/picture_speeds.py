@@ -26,7 +26,7 @@ def trouble_at_cuts(scene: Scene, found: PictureSpeed) -> list[tuple[float, floa
     if "cuts" in checks.off or not scene.shots:
         return []
     known = np.isfinite(found.middle)
-    starts = film_of(Evaluation.elsewhere, scene).segments.starts
+    starts = film_of(Evaluation.evaluator, scene).segments.starts
     rows = [math.ceil(start - 1e-6) - settings.first for start in starts]
     cuts = [row for row in dict.fromkeys(rows) if 0 < row < len(known)]
     speed = shown_speed(found.middle, found.subject, float(max(settings.width, settings.height)))

@@ -20,14 +20,14 @@ _REACH = 5.0
 ROWS = ("film", "speed", "sound", "events")
 
 
-class Under(NamedTuple):
+class UnderPointer(NamedTuple):
     """What is under the pointer: a row's part and its number."""
 
     kind: str
     number: int = -1
 
 
-NOTHING = Under("")
+NOTHING = UnderPointer("")
 
 
 def shot_colour(scene: Scene, shot: Shot) -> str:
@@ -47,7 +47,7 @@ _TONES = (NODE_COLOURS[1], NODE_COLOURS[3], NODE_COLOURS[0], NODE_COLOURS[2], *N
 def film_shown(scene: Scene) -> Film | None:
     """The film with what events make of it; None where it cannot be worked out."""
     try:
-        return film_of(Evaluation.elsewhere, scene)
+        return film_of(Evaluation.evaluator, scene)
     except SceneError:
         return None
 
@@ -56,7 +56,7 @@ def film_shown(scene: Scene) -> Film | None:
 def showings(scene: Scene) -> tuple[tuple[int, float, float], ...]:
     """When events show: the event's number, and from which frame up to which."""
     try:
-        return tuple((each.event, each.start, each.end) for each in event_showings(Evaluation.elsewhere, scene))
+        return tuple((each.event, each.start, each.end) for each in event_showings(Evaluation.evaluator, scene))
     except SceneError:
         return ()
 
@@ -111,36 +111,36 @@ class ShotsLayout(TimeView):
         left, right = self.axis.x(start), self.axis.x(end)
         return QRectF(left, row.top() + 4, max(right - left, 6.0), row.height() - 8)
 
-    def what_at(self, at: QPointF) -> Under:
+    def what_at(self, at: QPointF) -> UnderPointer:
         """What is under the pointer."""
         if at.y() < RULER:
-            return Under("ruler") if at.x() >= LABELS else NOTHING
+            return UnderPointer("ruler") if at.x() >= LABELS else NOTHING
         row = next((name for name in ROWS if self.row(name).contains(at)), "")
         if at.x() < LABELS:
-            return Under(f"{row}-label") if row else NOTHING
+            return UnderPointer(f"{row}-label") if row else NOTHING
         if row == "film":
             return self._in_film(at)
         if row == "events":
             for number, start, end in reversed(showings(self.document.views.moving)):
                 if self.event_rect(start, end).adjusted(-3, -3, 3, 3).contains(at):
-                    return Under("event", number)
-        return Under(row) if row else NOTHING
+                    return UnderPointer("event", number)
+        return UnderPointer(row) if row else NOTHING
 
-    def _in_film(self, at: QPointF) -> Under:
+    def _in_film(self, at: QPointF) -> UnderPointer:
         shots = self.shots
         for number in range(1, len(shots)):
             box = self.blend_rect(number)
             if box is not None and box.top() <= at.y() <= box.bottom():
                 if abs(at.x() - box.left()) <= _REACH and shots[number].join.place != "after":
-                    return Under("blend-start", number)
+                    return UnderPointer("blend-start", number)
                 if abs(at.x() - box.right()) <= _REACH and shots[number].join.place != "before":
-                    return Under("blend-end", number)
+                    return UnderPointer("blend-end", number)
                 if box.contains(at):
-                    return Under("join", number)
+                    return UnderPointer("join", number)
         near = [k for k in range(1, len(shots)) if abs(self.axis.x(shots[k].first) - at.x()) <= _REACH]
         if near:
-            return Under("join", min(near, key=lambda k: abs(self.axis.x(shots[k].first) - at.x())))
+            return UnderPointer("join", min(near, key=lambda k: abs(self.axis.x(shots[k].first) - at.x())))
         for number in range(len(shots)):
             if self.shot_rect(number).contains(at):
-                return Under("shot", number)
-        return Under("film")
+                return UnderPointer("shot", number)
+        return UnderPointer("film")

@@ -27,7 +27,7 @@ from ..still import StillPicture
 from ..time_view import RulerDrag, TimeDrag
 from .picture_speeds import Speeds
 from .shots_drags import BlendDrag, RollDrag, ShotDrag, SoundDrag
-from .shots_layout import NOTHING, ShotsLayout, Under
+from .shots_layout import NOTHING, ShotsLayout, UnderPointer
 from .shots_painting import FilmPainter
 
 VIEW_MIME = "application/x-wild-heron-view"
@@ -124,7 +124,7 @@ class ShotsView(ShotsLayout):
         elif event.button() == Qt.MouseButton.LeftButton:
             self._press(at, under, held)
 
-    def _press(self, at: QPointF, under: Under, held: Keys) -> None:
+    def _press(self, at: QPointF, under: UnderPointer, held: Keys) -> None:
         selection, scene = self.document.selection, self.document.scene
         extend = bool(held & (Keys.ControlModifier | Keys.ShiftModifier))
         plain = bool(scene.shots)

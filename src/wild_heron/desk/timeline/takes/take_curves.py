@@ -42,7 +42,7 @@ def _folded(parts: Array) -> tuple[Array, Array]:
     return parts.min(axis=1).copy(), parts.max(axis=1).copy()
 
 
-class Comparison(NamedTuple):
+class TakeComparison(NamedTuple):
     """A take against what it was made from: worst error in pixels on the subject (NaN: it cannot be said), samples of
     both, and what is left of the shake, as a share."""
 
@@ -53,11 +53,11 @@ class Comparison(NamedTuple):
 
 
 @lru_cache(maxsize=64)
-def compared(take: Take, source: Take, distance: float, focal_px: float) -> Comparison:
+def compared(take: Take, source: Take, distance: float, focal_px: float) -> TakeComparison:
     """How a take compares with another one."""
     shakes = shake_of(source)
     left = shake_of(take) / shakes if shakes > 1e-9 else 0.0
-    return Comparison(worst_apart(take, source, distance, focal_px), source.count, take.count, left)
+    return TakeComparison(worst_apart(take, source, distance, focal_px), source.count, take.count, left)
 
 
 def in_words(take: Take) -> str:
@@ -72,7 +72,7 @@ def in_words(take: Take) -> str:
     return words
 
 
-def compared_in_words(found: Comparison) -> str:
+def compared_in_words(found: TakeComparison) -> str:
     """The same in words, as short as they go."""
     parts = [f"{found.before} → {found.after}", f"{found.shake * 100:.0f} % shake"]
     if found.pixels == found.pixels:

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from ....arrays import Array
-from ...contents import CameraTrack, FoundCameras, ModelContents, RestPose, Track
+from ...contents import AnimationTrack, CameraTrack, FoundCameras, ModelContents, RestPose
 from ...errors import FileError
 from ..camera_motion import camera_motion, found_cameras
 from ..source import Source
@@ -49,7 +49,7 @@ def _cameras(buffers: Buffers, fps: float) -> FoundCameras:
     return found_cameras(buffers.file, out, flat)
 
 
-def _alone(number: int, nodes: tuple[RestPose, ...], tracks: tuple[Track, ...]) -> tuple[ModelContents, int]:
+def _alone(number: int, nodes: tuple[RestPose, ...], tracks: tuple[AnimationTrack, ...]) -> tuple[ModelContents, int]:
     """A node with what carries it and nothing else, and its number there."""
     chain = [number]
     while nodes[chain[-1]].parent >= 0:
@@ -91,7 +91,7 @@ def _angle(times: Array, values: Array, kind: str, seconds: Array) -> Array:
     """An animated angle of view at seconds (N,)."""
     if kind == "LINEAR":
         return np.interp(seconds, times, values)
-    track = Track(
+    track = AnimationTrack(
         0, "scale", times, values.reshape(len(times), 3, 1) if kind == "CUBICSPLINE" else values[:, None], kind
     )
     return np.array([float(track.at(each)[0]) for each in seconds.tolist()])

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ....arrays import Array
 from ....colour import to_display
 from ....space.mesh import Mesh, smooth_normals
-from ...contents import Material, ModelContents, Part, RestPose, Track
+from ...contents import AnimationTrack, Material, ModelContents, Part, RestPose
 from ...errors import FileError
 from ..bitmaps import read_stream
 from ..source import Source
@@ -164,8 +164,8 @@ def _image(buffers: Buffers, index: int) -> NDArray[np.uint8]:
     return read_stream(buffers.file, io.BytesIO(data), _TEXTURE_SIDE)
 
 
-def animations_of(buffers: Buffers, place: dict[int, int]) -> dict[str, tuple[Track, ...]]:
-    found: dict[str, tuple[Track, ...]] = {}
+def animations_of(buffers: Buffers, place: dict[int, int]) -> dict[str, tuple[AnimationTrack, ...]]:
+    found: dict[str, tuple[AnimationTrack, ...]] = {}
     for number, animation in enumerate(buffers.items("animations")):
         name = str(animation.get("name") or f"Animation {number + 1}")
         tracks = []
@@ -189,7 +189,7 @@ def animations_of(buffers: Buffers, place: dict[int, int]) -> dict[str, tuple[Tr
                 or not (np.abs(values).max() < _FARTHEST and np.abs(times).max() < _FARTHEST)
             ):
                 raise refuse(buffers.path, f"has an animation “{name}” whose keys are out of order.")
-            tracks.append(Track(place[int(node)], path, times, values, kind))
+            tracks.append(AnimationTrack(place[int(node)], path, times, values, kind))
         while name in found:
             name += " again"
         found[name] = tuple(tracks)
