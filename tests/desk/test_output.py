@@ -18,13 +18,14 @@ from wild_heron.desk.dialogs.queue_dialog import QueueDialog
 from wild_heron.desk.dialogs.settings_dialog import SettingsDialog
 from wild_heron.files.export_formats.writing import MoveJob, write_move
 from wild_heron.output.kinds import KINDS
+from wild_heron.output.queue import store
 from wild_heron.output.queue.store import QueueStore
 
 
 @pytest.fixture
 def window(make_window, rig, art, tmp_path, monkeypatch):
     """A window on a scene on disk, with a queue of its own."""
-    monkeypatch.setattr("wild_heron.output.queue.store.queue_folder", lambda: tmp_path / "queue")
+    monkeypatch.setattr(store, "queue_folder", lambda: tmp_path / "queue")
     small = replace(rig, settings=replace(rig.settings, width=96, height=54, last=8))
     path = art / "rig.heron"
     wh.save(small, path)

@@ -85,7 +85,7 @@ class CheckCase:
 
     @cached_property
     def subject_slide(self) -> Array:
-        """The same for what the camera looks at, NaN where there is nothing: as it is seen through the window."""
+        """The same for what the camera looks at, NaN where there is nothing (N,): as it is seen through the window."""
         numbers = self.numbers
         if self.shape.window is None:
             return numbers.subject

@@ -111,7 +111,7 @@ def photograph_look(scene: Scene) -> CheckRender:
 
 
 def stretched(scene: Scene, picture: Pixels) -> tuple[float, float]:
-    """What it tells: how far a photograph is stretched, and what it misses."""
+    """What it (H, W, 4) tells: how far a photograph is stretched, and what it misses."""
     return _stretched(picture, pixels_per_pixel(scene.settings, 1.0))
 
 

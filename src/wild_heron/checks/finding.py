@@ -103,7 +103,7 @@ def most_in(values: Array, first: int, last: int) -> int:
 
 
 def least_in(values: Array, first: int, last: int) -> int:
-    """The number of the least, likewise."""
+    """The number of the least of values (N,), likewise."""
     return first + int(np.nanargmin(values[first : last + 1]))
 
 

@@ -129,6 +129,7 @@ class Measures:
         )
 
     def put_numbers(self, rows: Rows, numbers: MeasuredNumbers) -> None:
+        """Fill in what was measured of some rows (K,); None: nothing could be."""
         for mine, fresh in zip(self.numbers, numbers, strict=True):
             mine[rows] = fresh
         self.known[rows] = True
@@ -142,11 +143,11 @@ class Measures:
         self.pictured[row] = True
 
     def forget(self, numbers: Rows, pictures: Rows) -> None:
-        """Some frames are other than they were."""
+        """Some frames, by their rows (K,), are other than they were."""
         self.known[numbers] = False
         self.pictured[pictures] = False
 
     def measure(self, scene: Scene, rows: Rows) -> None:
-        """Work out what an evaluation tells of some rows."""
+        """Work out what an evaluation tells of some rows (K,)."""
         if len(rows):
             self.put_numbers(rows, measure_numbers(scene, self.frames[rows]))

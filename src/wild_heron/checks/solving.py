@@ -319,7 +319,8 @@ def follow_subjects(
     margins: Array | None = None,
     step: Callable[[int, int], None] = lambda done, total: None,
 ) -> tuple[Scene, Solution]:
-    """The scene with a format's window keyed so that it follows the subjects, with few keys; ``solved`` says how."""
+    """The scene with a format's window keyed so that it follows the subjects, with few keys; ``solved`` says how,
+    ``margins`` (N, 4) too."""
     scene, node_id = with_window(scene, format_name)
     node = scene.node(node_id)
     if is_locked(node, ACROSS) and is_locked(node, UP):

@@ -118,8 +118,8 @@ def _tolerance(name: str, values: Array, allowed: Tolerance) -> float:
 
 
 def keyed_through(scene: Scene, node_id: str, frames: Array, curves: Mapping[str, Array], allowed: Tolerance) -> Scene:
-    """The node's channels as keys through the curves; one that does not change is a value. SceneError where one is
-    locked."""
+    """The node's channels as keys through curves (N,) by channel at frames (N,); one that does not change is a value.
+    SceneError where one is locked."""
     check_unlocked(scene.node(node_id), curves)
     for name, values in curves.items():
         keys = thinned(frames, values, _tolerance(name, values, allowed))

@@ -13,8 +13,8 @@ PER_FRAME = 10
 
 
 def moments(scene: Scene, first: float, last: float, node_ids: Iterable[str]) -> Array:
-    """Every tenth of a frame between two frames, both ends, and every key that decides where nodes are, with the moment
-    just before it."""
+    """Frames (N,): every tenth of a frame between two frames, both ends, and every key that decides where nodes are,
+    with the moment just before it."""
     whole = np.arange(np.floor(first), np.ceil(last) + 1.0)
     tenths = (whole[:, None] + np.arange(PER_FRAME) / PER_FRAME).ravel()
     needed = subscene(scene, tuple(final_stage(scene.node(each)) for each in node_ids))

@@ -83,6 +83,7 @@ class CameraView(msgspec.Struct, frozen=True):
 
     @property
     def segment(self) -> NDArray[np.int64]:
+        """Which segment each frame (N,) belongs to."""
         return self.segments.number(self.frames)
 
     @property
@@ -164,7 +165,9 @@ class Scenery(Protocol):
     def scene(self) -> Scene: ...
 
     @property
-    def frames(self) -> Array: ...
+    def frames(self) -> Array:
+        """The frames (N,)."""
+        ...
 
     def node(self, node_id: str) -> AnyNode: ...
 

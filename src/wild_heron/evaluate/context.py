@@ -17,7 +17,9 @@ class EvaluationContext(Protocol):
     def scene(self) -> Scene: ...
 
     @property
-    def frames(self) -> Array: ...
+    def frames(self) -> Array:
+        """The frames (N,)."""
+        ...
 
     @property
     def evaluator(self) -> "Evaluator":

@@ -160,7 +160,7 @@ class Evaluation:
 
     @staticmethod
     def evaluator(scene: Scene, frames: Array, stages: Iterable[PoseStage]) -> "Evaluation":
-        """A scene at other frames, as far as the given stages need it: what binds look at other moments with."""
+        """A scene at other frames (N,), as far as the given stages need it: what binds look at other moments with."""
         return Evaluation(scene, frames, stages)
 
     def at_stage(self, stage: PoseStage) -> Array:
@@ -415,7 +415,7 @@ def _listening_to_what_changed(old: Scene, new: Scene) -> set[str]:
 
 
 def all_finite(arrays: list[Array]) -> bool:
-    """Whether there is no infinity and no NaN in any of the arrays."""
+    """Whether there is no infinity and no NaN in any of the arrays (…)."""
     return not arrays or bool(np.isfinite(np.concatenate([each.ravel() for each in arrays])).all())
 
 
@@ -484,7 +484,7 @@ def evaluate(
 
 
 def checked_frames(frames: Iterable[float] | float) -> Array:
-    """Frames as an array. ValueError where one is not finite, or too far away."""
+    """Frames as an array (N,). ValueError where one is not finite, or too far away."""
     array = np.atleast_1d(np.ascontiguousarray(frames, dtype=np.float64))
     if array.ndim != 1:
         raise ValueError("frames must be a number or one-dimensional")

@@ -162,7 +162,7 @@ def chosen(view: CameraView, other: CameraView, where: NDArray[np.bool_]) -> Cam
 
 
 def rows_of(view: CameraView, rows: Rows) -> CameraView:
-    """A picture at some of its frames, by their numbers."""
+    """A picture at some of its frames, by their numbers (K,)."""
     if len(rows) == len(view) and rows[0] == 0 and rows[-1] == len(rows) - 1:
         return view
     at = _together(rows)

@@ -24,6 +24,7 @@ class RowOf(dict[_Key, Array]):
         return super().__contains__(key) or key in self._whole
 
     def get(self, key: _Key, default: Array | None = None) -> Array | None:  # type: ignore[override]
+        """The row (1, …) of one array, or the default."""
         try:
             return self[key]
         except KeyError:
@@ -33,4 +34,5 @@ class RowOf(dict[_Key, Array]):
         return iter({**dict.fromkeys(self._whole), **dict.fromkeys(super().__iter__())})
 
     def items(self) -> ItemsView[_Key, Array]:  # type: ignore[override]
+        """The names of all arrays with their rows (1, …)."""
         return ItemsView(self)

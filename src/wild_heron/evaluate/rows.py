@@ -7,7 +7,7 @@ from ..space.transform import length
 
 
 def rows(*arrays: Array) -> tuple[Array, ...]:
-    """The arrays with as many rows as the longest."""
+    """The arrays (N, …) or (1, …) with as many rows as the longest."""
     size = max(len(each) for each in arrays)
     return tuple(each if len(each) == size else np.broadcast_to(each, (size, *each.shape[1:])) for each in arrays)
 

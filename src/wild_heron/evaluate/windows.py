@@ -48,11 +48,15 @@ class WindowNumbers(Protocol):
     """A scene at frames (N,), as far as a window needs it."""
 
     @property
-    def frames(self) -> Array: ...
+    def frames(self) -> Array:
+        """The frames (N,)."""
+        ...
 
     def node(self, node_id: str) -> AnyNode: ...
 
-    def number(self, node: AnyNode, name: str) -> Array: ...
+    def number(self, node: AnyNode, name: str) -> Array:
+        """A channel's values (N,)."""
+        ...
 
 
 def windows_at(there: WindowNumbers, settings: Settings, shape: Format) -> Windows:

@@ -125,7 +125,7 @@ class AnimationTrack(NamedTuple):
     interpolation: str
 
     def at(self, seconds: float) -> Array:
-        """The value at a time; before the first key and after the last it holds."""
+        """The value (C,) at a time; before the first key and after the last it holds."""
         times, cubic = self.times, self.interpolation == "CUBICSPLINE"
         right = int(np.searchsorted(times, seconds, side="right"))
         if right == 0 or right == len(times):
@@ -196,7 +196,8 @@ class ModelContents(NamedTuple):
         return self.bounds_of(self.parts)
 
     def bounds_of(self, parts: "tuple[Part, ...]", moving: bool = False) -> tuple[Array, Array]:
-        """The same of parts that its nodes carry; of ``moving`` ones with what their boxes come to in animations."""
+        """The same corners (3,), (3,) of parts that its nodes carry; of ``moving`` ones with what their boxes come to
+        in animations."""
         poses, corners = self.poses(), [np.zeros((0, 3))]
         filled = [part for part in parts if len(part.mesh.positions)]
         for part in filled:

@@ -31,7 +31,7 @@ class Drafts:
         self._lock = threading.Lock()
 
     def get(self, path: Path, part: str, level: int, make: Callable[[], Pixels], linear: bool = False) -> Pixels:
-        """The picture reduced by 2^−level (level < 0), by the mean of values or of light, from the folder,
+        """The picture (H, W, 4) reduced by 2^−level (level < 0), by the mean of values or of light, from the folder,
         or as ``make()`` gives it, and kept. FileError where the picture's file cannot be read."""
         try:
             kind = "light" if linear else "draft"

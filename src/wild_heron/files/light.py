@@ -49,7 +49,8 @@ def light_of(pixels: Pixels) -> NDArray[np.float16]:
 
 
 def mean_light(pixels: Pixels, side: int) -> Pixels:
-    """Premultiplied pixels made smaller, each the mean of the light of ``side`` × ``side``; as light mixes."""
+    """Premultiplied pixels (H, W, 4) made smaller, each the mean of the light of ``side`` × ``side``; as light
+    mixes."""
     height, width = pixels.shape[:2]
     out = np.empty((-(-height // side), -(-width // side), 4), np.uint8)
     rows = max(1, _AT_ONCE // (side * width))

@@ -10,7 +10,7 @@ from .formats import FONTS
 
 
 def fitted(pixels: Pixels, limit: int) -> Pixels:
-    """The pixels, made smaller where a side is longer than ``limit``."""
+    """The pixels (H, W, 4), made smaller where a side is longer than ``limit``."""
     if max(pixels.shape[:2]) <= limit:
         return pixels
     image = Image.frombytes("RGBa", (pixels.shape[1], pixels.shape[0]), np.ascontiguousarray(pixels).tobytes())

@@ -81,7 +81,7 @@ class StillPictures:
         self._scene: Scene | None = None
 
     def look_up(self, evaluation: Evaluation, i: int, node: Picture) -> tuple[Array, float, float]:
-        """The picture's matrix from u, v, its opacity and its own blur at sample ``i``."""
+        """The picture's matrix (4, 4) from u, v, its opacity and its own blur at sample ``i``."""
         if self._scene is not evaluation.scene:
             self._known, self._scene = {}, evaluation.scene
         known = self._known.get(node.id)
@@ -337,7 +337,7 @@ class PicturePainter:
         return np.array([[w, 0, 0, -w / 2], [0, -h, 0, h / 2], [0, 0, 1, 0], [0, 0, 0, 1.0]])
 
     def depths(self, pictures: list[PlacedPicture], artworks: list[Artwork | None], clip: Array) -> None:
-        """Draw what is not empty of pictures into a depth map."""
+        """Draw what is not empty of pictures into a depth map, by a clip matrix (4, 4)."""
         program, array = self._shadow
         program["seen_depth"] = WHOLE_DEPTH
         square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype="f4")

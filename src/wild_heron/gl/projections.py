@@ -71,7 +71,7 @@ class ReachMaps:
     def update(
         self, node: Projection, eye: ViewTransform, state: bytes, draw: Callable[[Array], None]
     ) -> moderngl.Texture:
-        """The map; ``draw`` draws what stands in the way with a clip matrix."""
+        """The map; ``draw`` draws what stands in the way with a clip matrix (4, 4)."""
         scale = _MAP_PIXELS / max(node.width, node.height)
         size = (max(16, round(node.width * scale)), max(16, round(node.height * scale)))
         known = self._maps.get(node.id)

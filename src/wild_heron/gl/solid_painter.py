@@ -99,11 +99,11 @@ class SolidPainter:
         return self._programs[key]
 
     def depths(self, solids: list[PlacedSolid], clip: Array, seen_depth: tuple[float, float] = WHOLE_DEPTH) -> None:
-        """Draw solids into a depth map."""
+        """Draw solids into a depth map, by a clip matrix (4, 4)."""
         self._all_parts(self._depths, solids, clip, seen_depth)
 
     def nearness(self, solids: list[PlacedSolid], clip: Array) -> None:
-        """Draw one over the distance of the first surface of solids into a map of that."""
+        """Draw one over the distance of the first surface of solids into a map of that, by a clip matrix (4, 4)."""
         gl = self._context
         gl.disable(moderngl.DEPTH_TEST)
         gl.enable(moderngl.BLEND)

@@ -329,7 +329,8 @@ def _cut_pieces(frames: Array, values: Array, spans: list[Span], numbers: list[i
 
 
 def flow_slopes(frames: Array, values: Array, spans: list[Span]) -> dict[int, tuple[float, float]]:
-    """Slopes at both ends of every flow span; each run of neighbouring flows of one style is one curve.
+    """Slopes, for keys at frames (K,) with values (K,), at both ends of every flow span; each run of neighbouring flows
+    of one style is one curve.
 
     A run also heeds the key beyond it, where the span there is a flow or set by hand: so a flow does not change when
     the span beside it is taken in hand.

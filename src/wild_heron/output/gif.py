@@ -30,7 +30,8 @@ class GifEncoder:
         return b"GIF89a" + width.to_bytes(2, "little") + height.to_bytes(2, "little") + b"\x70\0\0" + _FOR_EVER
 
     def add(self, pixels: Pixels) -> bytes:
-        """What can be written now: how long a frame is shown is known once the next one differs."""
+        """What can be written now that a frame (H, W, 4) is there: how long a frame is shown is known once the next one
+        differs."""
         picture = Image.fromarray(pixels[..., :3]).quantize(
             256, Image.Quantize.MEDIANCUT, dither=Image.Dither.FLOYDSTEINBERG
         )

@@ -51,7 +51,8 @@ def export_each(
     held: Mapping[float, Pixels] = MappingProxyType({}),
     resume: bool = False,
 ) -> Iterator[Path]:
-    """Write one job after another, telling each path once it is whole; it ends early where it was cancelled.
+    """Write one job after another, from frames (H, W, 4) that are held where there are any, telling each path once it
+    is whole; it ends early where it was cancelled.
 
     Every job is checked before the first is begun. Frames that are ``held`` are for the only job. ``resume``: what is
     whole already is not drawn again.

@@ -62,7 +62,7 @@ class FrameStream:
         return client
 
     def frames(self, frames: Sequence[float], cancelled: Callable[[], bool] = lambda: False) -> Iterator[Pixels]:
-        """The frames' pixels in order; ends early once ``cancelled()`` says so."""
+        """The frames' pixels (H, W, 4) in order; ends early once ``cancelled()`` says so."""
         for each in self.results(frames, cancelled):
             yield each.pixels
 

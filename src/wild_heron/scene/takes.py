@@ -60,6 +60,7 @@ class Take(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
 
     @property
     def times(self) -> Array:
+        """When its samples are, in seconds (N,)."""
         return self.table()[:, 0]
 
     def column(self, *names: str) -> Array:

@@ -28,6 +28,7 @@ class LookedAt(msgspec.Struct, frozen=True):
 
     @property
     def position(self) -> Array:
+        """Where it is (N, 3)."""
         return self.pose[:, :3, 3]
 
     @property
@@ -51,23 +52,24 @@ def log_mix(a: Array, b: Array, share: Array) -> Array:
 
 
 def straight(a: LookedAt, b: LookedAt, share: Array, turned: Array) -> tuple[Array, Array]:
-    """Pose and focal length: positions in a line, focal length in log space."""
+    """Poses (N, 4, 4) and focal lengths (N,): positions in a line, focal length in log space."""
     return _posed(_mix(a.position, b.position, share), turned), log_mix(a.focal_px, b.focal_px, share)
 
 
 def around(a: LookedAt, b: LookedAt, share: Array, turned: Array) -> tuple[Array, Array]:
-    """The same round the subject, which moves in a line across the picture: the lens goes about it as it turns, its
-    distance in log space."""
+    """The same (N, 4, 4), (N,) round the subject, which moves in a line across the picture: the lens goes about it as
+    it turns, its distance in log space."""
     centre = _mix(a.subject, b.subject, share)
     distance = log_mix(a.away, b.away, share)
     return _framed(a, b, share, turned, centre, distance, log_mix(a.focal_px, b.focal_px, share))
 
 
 def over(a: LookedAt, b: LookedAt, share: Array, turned: Array, width: float) -> tuple[Array, Array]:
-    """The same by the optimal path of zooming and panning, for long trips: ``share`` is that of the path's length.
+    """The same (N, 4, 4), (N,) by the optimal path of zooming and panning, for long trips: ``share`` is that of the
+    path's length.
 
-    van Wijk & Nuij, "Smooth and efficient zooming and panning", InfoVis 2003, equations 9 to 14, over how wide what
-    is seen is at the subject of a picture ``width`` pixels wide.
+    van Wijk & Nuij, "Smooth and efficient zooming and panning", InfoVis 2003, equations 9 to 14, over how wide what is
+    seen is at the subject of a picture ``width`` pixels wide.
     """
     focal = log_mix(a.focal_px, b.focal_px, share)
     wide_a, wide_b = (look.away * width / look.focal_px for look in (a, b))

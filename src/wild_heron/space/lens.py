@@ -34,12 +34,12 @@ def focal_pixels(
 
 
 def angle_of_view(size: float, focal_px: Array) -> Array:
-    """2·atan(size / 2f) in radians, for a frame side and focal length in pixels."""
+    """2·atan(size / 2f) in radians (N,), for a frame side and focal length in pixels."""
     return 2.0 * np.arctan(size / (2.0 * focal_px))
 
 
 def frame_distance(focal_px: Array, pixels_per_unit: float) -> Array:
-    """The distance in units at which artwork shows one to one."""
+    """The distance (N,) in units at which artwork shows one to one."""
     return focal_px / pixels_per_unit
 
 

@@ -49,7 +49,7 @@ def _plain(at: Array) -> tuple[float, float, float]:
 
 
 def moved(curve: Curve, grip: Grip, to: Array, broken: bool = False) -> Curve:
-    """The path with a grip put somewhere. A handle takes the one across along, in line, unless ``broken``."""
+    """The path with a grip put somewhere (3,). A handle takes the one across along, in line, unless ``broken``."""
     match curve:
         case BezierPath(points):
             point = points[grip.number]

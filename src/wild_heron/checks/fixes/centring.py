@@ -90,8 +90,8 @@ def _least_shift(shares: Array, rim: float) -> Array | None:
 
 
 def looking_aside(scene: Scene, camera: str, pixels: Array, frame: float) -> Scene:
-    """A camera that looks aside by pixels of the scene's frame to the right and up: its aim off by so much, or, without
-    an aim, it is turned. SceneError where that cannot be changed."""
+    """A camera that looks aside by pixels (2,) of the scene's frame to the right and up: its aim off by so much, or,
+    without an aim, it is turned. SceneError where that cannot be changed."""
     node = scene.node(camera)
     settings = scene.settings
     here = evaluate(scene, frame, [camera])

@@ -69,6 +69,8 @@ def lens(problem: Problem, passes: Passes, longer: bool, undo: str) -> Iterator[
 
 
 def moved_by(scene: Scene, node_id: str, way: Array, frame: float, by: float) -> Scene:
+    """The scene with a node moved along a direction (3,) of the world, by so many units, as its carrier is at a
+    frame."""
     return moved(scene, node_id, way * by, frame)
 
 

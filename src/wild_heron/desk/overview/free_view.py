@@ -67,7 +67,7 @@ class Eye(msgspec.Struct, frozen=True):
         return np.stack([0.5 * width + local[:, 0] * scale, 0.5 * height - local[:, 1] * scale], axis=1), depth
 
     def units_per_pixel(self, point: Array, width: float) -> float:
-        """How far one pixel is at a point's depth."""
+        """How far one pixel is at the depth of a point (3,)."""
         if self.is_parallel:
             return self.span / width
         pose = self.pose()

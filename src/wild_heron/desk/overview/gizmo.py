@@ -118,7 +118,7 @@ def _distance_to_line(point: Array, a: Array, b: Array) -> float:
 
 
 def moved_by(handle: Handle, start: Array, end: Array, origin: Array, eye: Eye, width: float, height: float) -> float:
-    """How much a drag from pixel ``start`` to ``end`` changes the handle's channel: units or degrees."""
+    """How much a drag from pixel ``start`` to ``end`` (2,) changes the handle's channel: units or degrees."""
     if handle.turns:
         middle = eye.project(origin[None], width, height)[0][0]
         before, after = start - middle, end - middle

@@ -97,7 +97,7 @@ class MotionPathEditor:
     # The mouse
 
     def press(self, pointer: Array, project: Project, extend: bool) -> bool:
-        """Take hold of what is under a pixel; a key is selected, in Lanes and Curves too."""
+        """Take hold of what is under a pixel (2,); a key is selected, in Lanes and Curves too."""
         self._held = held = self.at(pointer, project)
         if held is not None and held.side is None:
             node = self._document.scene.node(held.node)

@@ -49,6 +49,7 @@ class OverviewPainter:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
 
     def project(self, points: Array) -> Array:
+        """Where world points (N, 3) fall, in pixels, with their depth (N, 3)."""
         return self.eye.project(np.asarray(points, dtype=np.float64), self.width, self.height)[0]
 
     def grid(self) -> None:

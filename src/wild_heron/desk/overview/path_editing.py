@@ -37,7 +37,7 @@ def samples(path: Path, world: Array) -> Array:
 
 
 def paint_path(p: QPainter, project: Project, path: Path, world: Array, selected: bool) -> None:
-    """The curve, an arrow at its start, and when it is selected its length."""
+    """The curve of a path whose world matrix is (4, 4), an arrow at its start, and when it is selected its length."""
     points = samples(path, world)
     pixels = project(points)
     tone = AMBER if selected else path.colour or SKY
@@ -118,7 +118,7 @@ class PathEditor:
                 p.drawEllipse(QPointF(x, y), 3.8, 3.8)
 
     def press(self, at: Array, project: Project) -> bool:
-        """Take hold of the grip under a pixel, if there is one."""
+        """Take hold of the grip under a pixel (2,), if there is one."""
         path = self.path
         if path is None:
             return False
@@ -156,7 +156,7 @@ class PathEditor:
         self._drag = None
 
     def add_at(self, at: Array, project: Project) -> bool:
-        """A point more where a pixel is on the path."""
+        """A point more where a pixel (2,) is on the path."""
         path = self.path
         if path is None:
             return False

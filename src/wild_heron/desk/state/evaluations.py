@@ -98,6 +98,7 @@ class Evaluations:
         return float(here.unmoved(here.node(node_id), channel)[0])
 
     def world(self, node_id: str) -> Array:
+        """A node's world matrix (4, 4) at the playhead."""
         return np.asarray(self.here.world(node_id)[0])
 
     @property

@@ -38,6 +38,7 @@ class TimeAxis(msgspec.Struct, frozen=True):
         return float(np.sort(np.diff(frames))[(len(frames) - 1) // 2]) * self.pixels_per_frame < pixels
 
     def xs(self, frames: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Where frames (N,) lie, in pixels (N,)."""
         return self.left + (frames - self.start) * self.pixels_per_frame
 
     def zoomed(self, factor: float, about: float) -> "TimeAxis":

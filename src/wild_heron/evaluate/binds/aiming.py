@@ -48,7 +48,7 @@ def _directions(evaluation: EvaluationContext, node: AnyNode, bind: AimAt, origi
 
 
 def aimed(evaluation: EvaluationContext, node: AnyNode, bind: AimAt, number: int, world: Array) -> Array:
-    """The node turned to its aim; it becomes rigid, as a lens is."""
+    """World matrices (N, 4, 4) of the node turned to its aim; it becomes rigid, as a lens is."""
     origin = world[:, :3, 3]
     direction = _directions(evaluation, node, bind, origin)
 
@@ -161,7 +161,8 @@ def _off_centre(direction: Array, headings: Array, roll: Array, origin: Array, r
 
 
 def facing(evaluation: EvaluationContext, node: AnyNode, bind: FaceCamera, number: int, world: Array) -> Array:
-    """The node turned so that its +Z points at the camera, its scale kept and its z angle as a roll."""
+    """World matrices (N, 4, 4) of the node turned so that its +Z points at the camera, its scale kept and its z angle
+    as a roll."""
     origin, eye = rows(world[:, :3, 3], evaluation.position_of(bind.camera))
     # A frame looks down its −Z, so one that looks away from the camera shows it its front.
     away = origin - eye

@@ -28,7 +28,8 @@ class _Course(NamedTuple):
 
 
 def followed(evaluation: EvaluationContext, node: AnyNode, bind: Follow, number: int, world: Array) -> Array:
-    """The node where the lag has it, kept between the two distances from where the other one is now."""
+    """World matrices (N, 4, 4) of the node where the lag has it, kept between the two distances from where the other
+    one is now."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
     scene = subscene(evaluation.scene, ((node.id, number),))
     course = _course(evaluation.evaluator, scene, node.id, number, grid)

@@ -23,6 +23,7 @@ class Grid(NamedTuple):
 
     @property
     def frames(self) -> Array:
+        """The frames of its points (N,)."""
         return self.start + np.arange(self.size, dtype=np.float64)
 
     def cell(self, frames: Array) -> tuple[NDArray[np.int64], Array]:
@@ -34,7 +35,8 @@ class Grid(NamedTuple):
 
 
 def grid_for(settings: Settings, frames: Array) -> Grid:
-    """The grid that covers the scene and some frames beyond it, in blocks, so that it is the same one for most."""
+    """The grid that covers the scene, the frames (N,) and some frames beyond it, in blocks, so that it is the same one
+    for most."""
     start = settings.first - round(PRE_ROLL_SECONDS * settings.rate.fps)
     # A shutter or a reading just beyond the last frame is no reason for another grid.
     asked = min(float(np.ceil(frames.max(initial=settings.last))) + 2.0, float(settings.last + BEYOND))

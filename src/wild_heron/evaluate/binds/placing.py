@@ -13,7 +13,7 @@ from .solver import Solvers
 
 
 def matched(evaluation: EvaluationContext, node: AnyNode, bind: Match, number: int, world: Array) -> Array:
-    """Position, rotation and scale of another node taken over, axis by axis.
+    """World matrices (N, 4, 4) with position, rotation and scale of another node taken over, axis by axis.
 
     All three axes of a rotation are taken whole, with the offset turned along; some of them as the angles of both.
     """
@@ -55,7 +55,7 @@ def _matched_rotation(
 
 
 def opposite(evaluation: EvaluationContext, node: AnyNode, bind: Opposite, number: int, world: Array) -> Array:
-    """Across the centre from the other node: level from it, at a distance and a height."""
+    """World matrices (N, 4, 4) across the centre from the other node: level from it, at a distance and a height."""
     centre, other = rows(evaluation.position_of(bind.centre), evaluation.position_of(bind.node))
     across = unit((centre - other) * np.array([1.0, 0.0, 1.0]))
     distance = evaluation.number(node, f"{bind.id}.distance")
@@ -67,7 +67,8 @@ def opposite(evaluation: EvaluationContext, node: AnyNode, bind: Opposite, numbe
 
 
 def limited(evaluation: EvaluationContext, node: AnyNode, bind: Limit, number: int, world: Array) -> Array:
-    """Distance, height or tilt kept between two ends; where they are the wrong way round, at the lower."""
+    """World matrices (N, 4, 4) with distance, height or tilt kept between two ends; where they are the wrong way round,
+    at the lower."""
     low, high = (evaluation.number(node, f"{bind.id}.{end}") for end in ("low", "high"))
     world, low, high = rows(world, low, high)
     high = np.maximum(low, high)

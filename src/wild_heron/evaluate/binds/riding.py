@@ -20,7 +20,8 @@ _FOOTPRINT = 8
 
 
 def on_path(evaluation: EvaluationContext, node: AnyNode, bind: RidePath, number: int, world: Array) -> Array:
-    """On the path at its progress, and turned along it; the node's own rotation is added to that."""
+    """World matrices (N, 4, 4) on the path at its progress, and turned along it; the node's own rotation is added to
+    that."""
     path = evaluation.node(bind.path)
     assert isinstance(path, Path)
     way = track(path.curve)
@@ -46,7 +47,8 @@ def on_path(evaluation: EvaluationContext, node: AnyNode, bind: RidePath, number
 
 
 def on_ground(evaluation: EvaluationContext, node: AnyNode, bind: RideGround, number: int, world: Array) -> Array:
-    """On the surface along a direction, at the height above it, tilted with the slope under the footprint.
+    """World matrices (N, 4, 4) on the surface along a direction, at the height above it, tilted with the slope under
+    the footprint.
 
     Where there is no surface that way, the node stays where it is.
     """

@@ -24,7 +24,7 @@ MOST_FRAMES = 5_000
 
 
 def rolled(evaluation: EvaluationContext, node: AnyNode, bind: DropAndRoll, number: int, world: Array) -> Array:
-    """The node where it has rolled to. Until it falls it stays where it is."""
+    """World matrices (N, 4, 4) of the node where it has rolled to. Until it falls it stays where it is."""
     grid = grid_for(evaluation.scene.settings, evaluation.frames)
     scene = subscene(evaluation.scene, ((node.id, number),))
     start, motion = simulated(evaluation.evaluator, scene, node.id, number, grid)

@@ -202,7 +202,7 @@ def with_tour(
 
 
 def toured(evaluation: EvaluationContext, node: AnyNode, bind: Tour, number: int, world: Array) -> Array:
-    """Where its tour has a node, its scale kept."""
+    """World matrices (N, 4, 4) where its tour has a node, its scale kept."""
     pose = tour_view(evaluation, node, bind).pose
     world, pose = together(world, pose)
     if not node.scales:

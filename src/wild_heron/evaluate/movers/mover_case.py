@@ -34,6 +34,7 @@ class MoverCase(NamedTuple):
 
     @property
     def seconds(self) -> Array:
+        """The frames as seconds (N,)."""
         return self.there.frames / self.there.scene.settings.rate.fps
 
     def before(self) -> Scene:

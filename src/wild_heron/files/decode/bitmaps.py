@@ -35,12 +35,12 @@ def read(file: Source, width: int | None, limit: int) -> Pixels:
 
 
 def read_stream(file: Source, stream: IO[bytes], limit: int = MAX_SIDE) -> Pixels:
-    """The same from an open stream; ``file`` is what messages name."""
+    """The same (H, W, 4) from an open stream; ``file`` is what messages name."""
     return prepared(file, opened(file, stream), limit)
 
 
 def prepared(file: Source | None, image: Image.Image, limit: int) -> Pixels:
-    """A decoded picture turned upright, premultiplied, no side longer than ``limit``."""
+    """A decoded picture (H, W, 4), turned upright, premultiplied, no side longer than ``limit``."""
     try:
         if image.format == "JPEG" and max(image.size) > limit:
             image.draft("RGB", (limit, limit))

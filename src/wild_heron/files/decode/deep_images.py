@@ -40,7 +40,7 @@ def _window(file: Source, header: dict[str, Any], name: str) -> tuple[int, int]:
 
 
 def read(file: Source, width: int | None, limit: int) -> Pixels:
-    """An EXR picture, no side longer than ``limit``; see ``read_exr``."""
+    """An EXR picture (H, W, 4), no side longer than ``limit``; see ``read_exr``."""
     return fitted(read_exr(file), limit)
 
 

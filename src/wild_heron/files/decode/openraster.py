@@ -22,7 +22,7 @@ _FARTHEST = 1e6
 
 
 def layer(file: Source, which: Layer, width: int | None, limit: int) -> Pixels:
-    """One layer's picture."""
+    """One layer's picture (H, W, 4)."""
     with _archive(file) as archive, archive.open(_member(archive, file, which.layer)) as stream:
         return read_stream(file, stream, limit)
 

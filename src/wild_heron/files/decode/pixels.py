@@ -57,7 +57,7 @@ def _light(pixels: Pixels, exact: bool) -> Any:
 
 
 def reduced(pixels: Pixels, level: int) -> Pixels:
-    """Pixels made smaller by 2^−level, each the mean of those it stands for."""
+    """Pixels (H, W, 4) made smaller by 2^−level, each the mean of those it stands for."""
     if level >= 0:
         return pixels
     height, width = pixels.shape[:2]

@@ -23,7 +23,7 @@ _PROBE_SIDE = 1024
 
 
 def layer(file: Source, which: Layer, width: int | None, limit: int, part: Part | None = None) -> Pixels:
-    """One layer's picture, or a part of it, ``width`` pixels wide."""
+    """One layer's picture (H, W, 4), or a part of it, ``width`` pixels wide."""
     return draw_svg(file, svg_layer(read_svg(file), which, file), width, limit, part)
 
 

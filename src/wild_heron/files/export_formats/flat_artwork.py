@@ -56,7 +56,7 @@ def png(pixels: Pixels) -> bytes:
 
 
 def pixels_of(node: Picture, base: Path | None, reader: Reader) -> Pixels:
-    """What a picture shows, with straight alpha; a labelled stand-in where its file cannot be read."""
+    """What a picture shows (H, W, 4), with straight alpha; a labelled stand-in where its file cannot be read."""
     path = file_of(node, base, 0)
     try:
         if isinstance(node.artwork, Movie):
@@ -69,7 +69,7 @@ def pixels_of(node: Picture, base: Path | None, reader: Reader) -> Pixels:
 
 
 def card(node: Picture, scene: Scene, pixels: Pixels) -> FlatMesh:
-    """A picture as four corners about its middle."""
+    """A picture of pixels (H, W, 4) as four corners about its middle."""
     unit = scene.settings.pixels_per_unit
     w, h = 0.5 * node.width / unit, 0.5 * node.height / unit
     positions = np.array([[-w, -h, 0], [w, -h, 0], [w, h, 0], [-w, h, 0.0]])

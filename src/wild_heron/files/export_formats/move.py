@@ -97,7 +97,7 @@ class Move(NamedTuple):
     """What was asked for and has nothing of its kind elsewhere."""
 
     def seconds(self, frames: Array) -> Array:
-        """Seconds from the first frame."""
+        """Seconds (N,) of frames (N,) from the first."""
         return (frames - self.frames[0]) / self.scene.settings.rate.fps
 
     @property

@@ -262,7 +262,7 @@ class Reader:
                 if isinstance(reply, messages.Need):
                     self._give(process, path, reply.name)
                     continue
-                if isinstance(reply, messages.RequestRefused):
+                if isinstance(reply, messages.Refused):
                     raise FileError(reply.path or "The artwork", reply.what, reply.remedy)
                 return _result(reply, memory, job)
         except (Cancelled, KeyboardInterrupt):

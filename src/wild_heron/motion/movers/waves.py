@@ -37,8 +37,8 @@ def eased_in(time: Array, ease_in: float) -> Array:
 
 
 def limited(values: Array, low: float, high: float, soft: float) -> Array:
-    """Values kept between two ends: hard, or bending towards them exponentially over the last ``soft`` of the way, with
-    a slope of 1 where the bend begins."""
+    """Values (N,) kept between two ends: hard, or bending towards them exponentially over the last ``soft`` of the way,
+    with a slope of 1 where the bend begins."""
     soft = min(soft, 0.5 * (high - low))
     if soft <= 1e-9 * (high - low):
         return np.clip(values, low, high)

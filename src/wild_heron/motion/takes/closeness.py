@@ -11,8 +11,8 @@ from .sampling import at_times
 
 
 def pixels_apart(columns: tuple[str, ...], distance: float, focal_px: float) -> Pixels | None:
-    """A measure of how far off a subject is in the picture, which lies ``distance`` ahead in the one version, when it
-    is seen from the other; None for takes that hold no pose."""
+    """A measure, for samples (N, C), of how far off a subject is in the picture, which lies ``distance`` ahead in the
+    one version, when it is seen from the other; None for takes that hold no pose."""
     if not (set(POSITION) <= set(columns) and set(TURN) <= set(columns)):
         return None
     place, turn = [columns.index(name) for name in POSITION], [columns.index(name) for name in TURN]

@@ -107,7 +107,7 @@ def derived(
     slopes: Array | None = None,
     marks: tuple[Mark, ...] = (),
 ) -> Take:
-    """A new take made from another by a step, which says in words what was done."""
+    """A new take made from another by samples (N, C) at times (N,): a step, which says in words what was done."""
     return msgspec.structs.replace(
         take,
         name=f"{take.name}, {step}"[:200],

@@ -29,6 +29,7 @@ class ValueAxis(msgspec.Struct, frozen=True):
         return self.top + (self.high - value) / (self.high - self.low) * self.height
 
     def ys(self, values: Array) -> Array:
+        """Where values (N,) lie, in pixels (N,)."""
         return self.top + (self.high - values) / (self.high - self.low) * self.height
 
     def value(self, y: float) -> float:

@@ -112,7 +112,8 @@ def _changes(ordered: Array) -> NDArray[np.bool_]:
 
 
 def distinct(values: Array) -> Array:
-    """The different values in order. NumPy's own way of it loads a part of NumPy that takes a window's time to load."""
+    """The different values of (N,) in order. NumPy's own way of it loads a part of NumPy that takes a window's time to
+    load."""
     ordered = np.sort(values)
     return ordered[_changes(ordered)]
 
@@ -151,7 +152,7 @@ def value_range(channel: Channel) -> tuple[float, float]:
 
 
 def heights(values: Array, low: float, high: float) -> Array:
-    """Values as shares 0–1 of the lane's height; a lane that never changes sits low."""
+    """Values (N,) as shares 0–1 of the lane's height; a lane that never changes sits low."""
     return (values - low) / (high - low) if high - low > 1e-12 else np.full(len(values), 0.25)
 
 

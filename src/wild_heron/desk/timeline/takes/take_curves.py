@@ -24,7 +24,8 @@ def largest(take: Take) -> tuple[str, ...]:
 
 @lru_cache(maxsize=64)
 def detail(take: Take, column: tuple[str, ...], bins: int) -> tuple[Array, Array]:
-    """The lowest and highest value (bins,) of a column in even parts of a take: so that jitter shows at any size."""
+    """The lowest and highest values (B,), (B,) of a column in even parts of a take: so that jitter shows at any
+    size."""
     seconds = np.linspace(take.times[0], take.times[-1], bins * 4 + 1)
     values = between(take, column, seconds)
     # Of a rotation how far it has turned from where it began.
