@@ -311,7 +311,7 @@ def test_nodes_are_copied_from_one_scene_into_another(window, make_window, rig, 
     window.desk.document.selection.choose(["turn", "card"])
     window.desk.actions_["edit.copy"].trigger()
     other = make_window()
-    place = tmp_path / "evaluator" / "other.heron"
+    place = tmp_path / "elsewhere" / "other.heron"
     place.parent.mkdir()
     wh.save(wh.Scene(nodes=(wh.Null(id="turn", name="Turn"),)), place)
     assert other.desk.files.open(place, ask=False)

@@ -113,7 +113,7 @@ def test_finding_one_missing_picture_finds_its_neighbours(art, tmp_path):
 
 
 def test_a_folder_that_moved_whole_is_found_whole(tmp_path, art):
-    old, new = tmp_path / "job", tmp_path / "evaluator" / "job"
+    old, new = tmp_path / "job", tmp_path / "elsewhere" / "job"
     for name in ("cards/a.png", "cards/b.png", "models/c.png", "walk/w_01.png", "walk/w_02.png"):
         path = new / name
         path.parent.mkdir(parents=True, exist_ok=True)

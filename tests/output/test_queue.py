@@ -4,6 +4,7 @@ import json
 import os
 import random
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
@@ -25,7 +26,7 @@ from wild_heron.output.bundle import Bundle, job_template, piece, read_bundle, w
 from wild_heron.output.job import ExportJob
 from wild_heron.output.queue import working
 from wild_heron.output.queue.order import Order, Run, order_of, runs_of
-from wild_heron.output.queue.store import QueueStore
+from wild_heron.output.queue.store import QueueList, QueueStore
 from wild_heron.output.queue.working import QueueWorker
 from wild_heron.output.running import export
 
@@ -35,9 +36,9 @@ SIZE = (64, 36)
 @pytest.fixture
 def scene(tmp_path) -> wh.Scene:
     """A moving card whose picture lies outside of the scene's folder."""
-    (tmp_path / "evaluator").mkdir()
+    (tmp_path / "elsewhere").mkdir()
     (tmp_path / "work").mkdir()
-    Image.new("RGB", (40, 20), (230, 30, 20)).save(tmp_path / "evaluator" / "card.png")
+    Image.new("RGB", (40, 20), (230, 30, 20)).save(tmp_path / "elsewhere" / "card.png")
     camera = wh.Camera(id="cam", name="Cam", channels=(wh.Channel("position.z", 10.0),))
     card = wh.Picture(id="card", name="Card", artwork=wh.ImageFile("../elsewhere/card.png"), width=200, height=100)
     made = wh.Scene(name="Fair", settings=wh.Settings(width=64, height=36, last=20), nodes=(camera, card), camera="cam")
@@ -48,7 +49,7 @@ def scene(tmp_path) -> wh.Scene:
 
 def job(folder: Path, name: str = "film.mp4", count: int = 10, **changes) -> ExportJob:
     frames = tuple(float(k) for k in range(count))
-    allowed = (str(folder.parent / "evaluator"),)
+    allowed = (str(folder.parent / "elsewhere"),)
     return ExportJob(**({"path": folder / name, "frames": frames, "camera": "cam", "size": SIZE, "fine": False,
                          "allowed": allowed} | changes))  # fmt: skip
 
@@ -116,7 +117,9 @@ def test_jobs_are_moved_cancelled_and_removed(scene, out, tmp_path):
     assert [each.state for each in store.read().jobs] == ["waiting", "cancelled", "waiting"]
     store.remove([a.id, b.id])
     assert [each.path.stem for each in store.read().jobs] == ["c"]
-    assert sorted(path.name for path in store.folder.glob("*.heron")) == [f"{c.id}.heron"]
+    assert store.scene(c) == scene
+    with pytest.raises(FileError, match="Add the job again"):
+        store.scene(a)
 
 
 def test_a_paused_queue_goes_on_where_it_stopped(scene, out, tmp_path, monkeypatch):
@@ -157,18 +160,54 @@ def test_two_windows_share_a_queue_and_one_works_on_it(scene, tmp_path):
         assert theirs
 
 
-def test_a_broken_list_is_put_aside(tmp_path):
+@pytest.mark.parametrize("broken", [b"{" * 5000, b"SQLite format 3\0" + bytes(4000)])
+def test_a_broken_list_is_put_aside(tmp_path, broken):
     store = QueueStore(tmp_path / "queue")
     store.pause(True)
-    (store.folder / "queue.json").write_text("{")
+    (store.folder / "queue.sqlite").write_bytes(broken)
     assert store.read().jobs == ()
     assert len(list(store.folder.glob("queue.broken-*"))) == 1
+    store.pause(True)
+    assert store.read().paused
+
+
+def test_a_list_of_before_is_taken_over(scene, out, tmp_path):
+    """It was a file of JSON, with a scene beside it for each job."""
+    store = QueueStore(tmp_path / "queue")
+    known = store.add(scene, tmp_path / "work", [job(out, "a.mp4"), job(out, "b.mp4")])
+    older = QueueStore(tmp_path / "older")
+    older.folder.mkdir()
+    (older.folder / "queue.json").write_bytes(msgspec.json.encode(QueueList(known)))
+    for each in known:
+        wh.save(scene, older.folder / f"{each.id}.heron")
+    assert older.read().jobs == known
+    assert older.scene(known[1]) == scene
+    assert older.read().jobs == known
+
+
+def test_a_full_disk_leaves_the_list_as_it_was(scene, out, tmp_path, monkeypatch):
+    store = QueueStore(tmp_path / "queue")
+    known = store.add(scene, tmp_path / "work", [job(out, "a.mp4")])
+    connect = sqlite3.connect
+
+    def small(*args: object, **more: object) -> sqlite3.Connection:
+        database = connect(*args, **more)
+        (pages,) = database.execute("PRAGMA page_count").fetchone()
+        database.execute(f"PRAGMA max_page_count = {pages}")
+        return database
+
+    monkeypatch.setattr(sqlite3, "connect", small)
+    with pytest.raises(FileError, match=r"full.*Make room there"):
+        store.add(
+            msgspec.structs.replace(scene, name="N" * 150), tmp_path / "work", [job(out, f"{k}.mp4") for k in range(40)]
+        )
+    assert store.read().jobs == known
 
 
 WORK = """
 import sys
 from pathlib import Path
-from wild_heron.output.queue.store import QueueStore
+from wild_heron.output.queue.store import QueueList, QueueStore
 from wild_heron.output.queue.working import QueueWorker
 worker = QueueWorker(QueueStore(Path(sys.argv[1])))
 worker.start()
@@ -215,7 +254,7 @@ def test_a_bundle_runs_in_any_order_and_is_the_movie_made_directly(scene, out, t
     # As it is on another machine: elsewhere, and without what it was made of.
     moved = tmp_path / "other machine"
     folder.rename(moved)
-    (tmp_path / "evaluator" / "card.png").unlink()
+    (tmp_path / "elsewhere" / "card.png").unlink()
     everything = (
         b"".join(path.read_bytes() for path in moved.rglob("*.json")) + (moved / "scene" / "fair.heron").read_bytes()
     )

@@ -1,17 +1,18 @@
-"""The queue on disk: a list of jobs, each with the scene as it was when it was added. Several windows may share it."""
+"""The queue on disk: an SQLite database of jobs, each with the scene as it was when it was added. Several windows may
+share it."""
 
 import contextlib
 import fcntl
 import os
+import sqlite3
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Literal
 
 import msgspec
 import platformdirs
 
-from ...files.atomic import write_atomically
 from ...files.errors import FileError, why
 from ...files.project import decode, encode
 from ...scene import Scene
@@ -19,7 +20,15 @@ from ..job import ExportJob
 from .order import Order, order_of
 
 State = Literal["waiting", "running", "done", "failed", "cancelled"]
-_LIST, _LOCK, _WORKER = "queue.json", "queue.lock", "worker.lock"
+_DATABASE, _WORKER = "queue.sqlite", "worker.lock"
+_OLDER = "queue.json"
+"""What the list was before: read once, with the scenes beside it."""
+_TABLES = """
+CREATE TABLE IF NOT EXISTS jobs (id TEXT PRIMARY KEY, place INTEGER NOT NULL, job BLOB NOT NULL, scene BLOB NOT NULL);
+CREATE TABLE IF NOT EXISTS paused (yes INTEGER NOT NULL);
+"""
+_WAIT_SECONDS = 30.0
+"""How long one process waits for another that is changing the list."""
 _MOST = 2_000
 
 
@@ -66,103 +75,125 @@ def queue_folder() -> Path:
 
 
 class QueueStore:
-    """The list in a folder. What changes it does so under a lock, so that several processes may."""
+    """The list in a folder. Each change is a transaction, so that several processes may make them, and one that is
+    killed leaves what was there."""
 
     def __init__(self, folder: Path | None = None) -> None:
         self.folder = folder or queue_folder()
 
+    @property
+    def _path(self) -> Path:
+        return self.folder / _DATABASE
+
     def read(self) -> QueueList:
-        """The list; empty where there is none. One that cannot be read is put aside, and its scenes kept."""
-        path = self.folder / _LIST
-        try:
-            return msgspec.json.decode(path.read_bytes(), type=QueueList)
-        except FileNotFoundError:
+        """The list; empty where there is none. One that cannot be read is put aside, with its scenes."""
+        if not (self._path.exists() or (self.folder / _OLDER).exists()):
             return QueueList()
-        except (OSError, ValueError, msgspec.MsgspecError):
-            with contextlib.suppress(OSError):
-                os.replace(path, path.with_suffix(f".broken-{int(time.time())}"))
+        try:
+            with self._opened() as database:
+                rows = database.execute("SELECT job FROM jobs ORDER BY place").fetchall()
+                jobs = tuple(_job(row) for (row,) in rows)
+                return QueueList(jobs, bool(database.execute("SELECT count(*) FROM paused").fetchone()[0]))
+        except FileError:
             return QueueList()
 
     def stamp(self) -> tuple[int, int] | None:
         """What tells whether the list is another one."""
         try:
-            status = (self.folder / _LIST).stat()
+            status = self._path.stat()
         except OSError:
             return None
         return status.st_mtime_ns, status.st_ino
 
     @contextlib.contextmanager
-    def _locked(self) -> Iterator[None]:
+    def _opened(self) -> Iterator[sqlite3.Connection]:
+        """The database within a transaction. FileError where it cannot be read or changed."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-            handle = os.open(self.folder / _LOCK, os.O_CREAT | os.O_RDWR, 0o600)
+            os.close(os.open(self._path, os.O_CREAT | os.O_RDWR, 0o600))
+            with contextlib.closing(self._connected()) as database:
+                # The list as it is within: what changes it waits for its turn.
+                database.execute("BEGIN IMMEDIATE")
+                try:
+                    self._take_over_older(database)
+                    yield database
+                except BaseException:
+                    database.rollback()
+                    raise
+                database.commit()
         except OSError as problem:
             raise FileError(self.folder, f"cannot hold the queue: {why(problem)}", "Make room there.") from problem
-        try:
-            fcntl.flock(handle, fcntl.LOCK_EX)
-            yield
-        finally:
-            os.close(handle)
+        except sqlite3.Error as problem:
+            raise FileError(self.folder, f"cannot hold the queue: {problem}.", "Make room there.") from problem
 
-    def change(self, edit: Callable[[QueueList], QueueList]) -> QueueList:
-        """Change the list as a whole."""
-        with self._locked():
-            before = self.read()
-            after = edit(before)
-            if after != before:
-                write_atomically(self.folder / _LIST, msgspec.json.encode(after), 0o600)
-            return after
+    def _connected(self) -> sqlite3.Connection:
+        """The database; what is none, or holds none of ours, is put aside and begun anew."""
+        for again in (True, False):
+            database = sqlite3.connect(self._path, timeout=_WAIT_SECONDS, isolation_level=None)
+            try:
+                database.executescript(_TABLES)
+                for (job,) in database.execute("SELECT job FROM jobs"):
+                    _job(job)
+                return database
+            except (sqlite3.DatabaseError, ValueError) as problem:
+                database.close()
+                broken = isinstance(problem, ValueError) or not isinstance(problem, sqlite3.OperationalError)
+                if not (broken and again):
+                    raise
+                os.replace(self._path, self._path.with_suffix(f".broken-{int(time.time())}"))
+        raise AssertionError
+
+    def _take_over_older(self, database: sqlite3.Connection) -> None:
+        path = self.folder / _OLDER
+        try:
+            older = msgspec.json.decode(path.read_bytes(), type=QueueList)
+        except FileNotFoundError:
+            return
+        except (OSError, ValueError):
+            os.replace(path, path.with_suffix(f".broken-{int(time.time())}"))
+            return
+        for job in older.jobs:
+            with contextlib.suppress(OSError):
+                _insert(database, job, (self.folder / f"{job.id}.heron").read_bytes())
+        os.replace(path, path.with_suffix(".taken-over"))
 
     def add(self, scene: Scene, base: Path | None, jobs: list[ExportJob]) -> tuple[QueuedJob, ...]:
         """Add jobs of a scene as it is now. FileError or SceneError add none."""
-        data = encode(scene)
-        new = []
+        data, now, where = encode(scene), time.time(), "" if base is None else str(base)
         for job in jobs:
             job.check()
-            number = os.urandom(6).hex()
-            new.append(
-                QueuedJob(
-                    number, scene.name, "" if base is None else str(base), order_of(job), len(job.frames), time.time()
-                )
+        new = tuple(
+            QueuedJob(os.urandom(6).hex(), scene.name, where, order_of(job), len(job.frames), now) for job in jobs
+        )
+        with self._opened() as database:
+            for each in new:
+                _insert(database, each, data)
+            database.execute(
+                "DELETE FROM jobs WHERE id NOT IN (SELECT id FROM jobs ORDER BY place DESC LIMIT ?)", (_MOST,)
             )
-        for each in new:
-            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-            write_atomically(self._scene_path(each.id), data, 0o600)
-        self.change(lambda known: msgspec.structs.replace(known, jobs=(*known.jobs, *new)[-_MOST:]))
-        return tuple(new)
-
-    def _scene_path(self, number: str) -> Path:
-        return self.folder / f"{number}.heron"
+        return new
 
     def scene(self, job: QueuedJob) -> Scene:
         """The scene as it was when a job was added. FileError where it is gone."""
-        path = self._scene_path(job.id)
-        try:
-            return decode(path.read_bytes(), path)
-        except OSError as problem:
-            raise FileError(path, f"could not be read: {why(problem)}", "Add the job again.") from problem
+        with self._opened() as database:
+            found = database.execute("SELECT scene FROM jobs WHERE id = ?", (job.id,)).fetchone()
+        if found is None:
+            raise FileError(job.path, "has no scene in the queue any more.", "Add the job again.")
+        return decode(found[0], job.path)
 
     def put(self, number: str, **changes: object) -> None:
         """Change fields of one job."""
-        self.change(
-            lambda known: msgspec.structs.replace(
-                known,
-                jobs=tuple(msgspec.structs.replace(job, **changes) if job.id == number else job for job in known.jobs),
-            )
-        )
+        with self._opened() as database:
+            _put(database, number, changes)
 
     def move(self, number: str, by: int) -> None:
         """Move a job so many places down the list."""
-
-        def edit(known: QueueList) -> QueueList:
-            jobs = list(known.jobs)
-            at = next((k for k, job in enumerate(jobs) if job.id == number), None)
-            if at is None:
-                return known
-            jobs.insert(min(max(at + by, 0), len(jobs) - 1), jobs.pop(at))
-            return msgspec.structs.replace(known, jobs=tuple(jobs))
-
-        self.change(edit)
+        with self._opened() as database:
+            order = [each for (each,) in database.execute("SELECT id FROM jobs ORDER BY place")]
+            if number in order:
+                at = order.index(number)
+                order.insert(min(max(at + by, 0), len(order) - 1), order.pop(at))
+                database.executemany("UPDATE jobs SET place = ? WHERE id = ?", list(enumerate(order)))
 
     def retry(self, number: str) -> None:
         """Do a job again; what is whole of it stays."""
@@ -170,25 +201,24 @@ class QueueStore:
 
     def remove(self, numbers: list[str]) -> None:
         """Take jobs that are not being made off the list."""
-        gone: list[str] = []
-
-        def edit(known: QueueList) -> QueueList:
-            gone.extend(job.id for job in known.jobs if job.id in numbers and job.state != "running")
-            return msgspec.structs.replace(known, jobs=tuple(job for job in known.jobs if job.id not in gone))
-
-        self.change(edit)
-        for number in gone:
-            self._scene_path(number).unlink(missing_ok=True)
+        with self._opened() as database:
+            for number, data in database.execute("SELECT id, job FROM jobs").fetchall():
+                if number in numbers and _job(data).state != "running":
+                    database.execute("DELETE FROM jobs WHERE id = ?", (number,))
 
     def pause(self, paused: bool) -> None:
         """Begin no more jobs, or go on."""
-        self.change(lambda known: msgspec.structs.replace(known, paused=paused))
+        with self._opened() as database:
+            database.execute("DELETE FROM paused")
+            if paused:
+                database.execute("INSERT INTO paused VALUES (1)")
 
     @contextlib.contextmanager
     def working(self) -> Iterator[bool]:
         """Whether this process is the one that works on the queue; it is for as long as this is held."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            # A lock of the system's own: it is free again however its holder ends.
             handle = os.open(self.folder / _WORKER, os.O_CREAT | os.O_RDWR, 0o600)
         except OSError:
             yield False
@@ -200,16 +230,28 @@ class QueueStore:
                 yield False
                 return
             # Whoever worked on it before is gone: what was under way goes on where it stopped.
-            self.change(_unfinished_waits)
+            with self._opened() as database:
+                for number, data in database.execute("SELECT id, job FROM jobs").fetchall():
+                    if _job(data).state == "running":
+                        _put(database, number, {"state": "waiting"})
             yield True
         finally:
             os.close(handle)
 
 
-def _unfinished_waits(known: QueueList) -> QueueList:
-    return msgspec.structs.replace(
-        known,
-        jobs=tuple(
-            msgspec.structs.replace(job, state="waiting") if job.state == "running" else job for job in known.jobs
-        ),
-    )
+def _job(data: bytes) -> QueuedJob:
+    """ValueError where it is none."""
+    return msgspec.json.decode(data, type=QueuedJob)
+
+
+def _insert(database: sqlite3.Connection, job: QueuedJob, scene: bytes) -> None:
+    (last,) = database.execute("SELECT max(place) FROM jobs").fetchone()
+    place = 0 if last is None else last + 1
+    database.execute("INSERT INTO jobs VALUES (?, ?, ?, ?)", (job.id, place, msgspec.json.encode(job), scene))
+
+
+def _put(database: sqlite3.Connection, number: str, changes: dict[str, object]) -> None:
+    found = database.execute("SELECT job FROM jobs WHERE id = ?", (number,)).fetchone()
+    if found is not None:
+        changed = msgspec.structs.replace(_job(found[0]), **changes)
+        database.execute("UPDATE jobs SET job = ? WHERE id = ?", (msgspec.json.encode(changed), number))
