@@ -1,12 +1,16 @@
 """The reader process: what it may do, how it ends, and who may read what."""
 
+import inspect
 import os
 import signal
 import subprocess
 import sys
 import threading
 import time
+from importlib import import_module
+from typing import get_args
 
+import msgspec
 import numpy as np
 import pytest
 from PIL import Image
@@ -14,8 +18,9 @@ from PIL import Image
 import wild_heron as wh
 from wild_heron.files.errors import FileError
 from wild_heron.files.permission import Permission, allow, allowed_folders, for_scene
-from wild_heron.files.reader import Cancelled, Reader
+from wild_heron.files.reader import Cancelled, Reader, messages
 from wild_heron.files.reader.packing import pack, unpack
+from wild_heron.files.reader.worker import DECODERS
 
 from .direct import read_model, read_picture
 from .layered_files import animated, glb
@@ -209,3 +214,17 @@ def test_a_model_reads_what_lies_beside_it_and_nothing_else(house, reader):
         with pytest.raises(FileError, match="outside the scene's folder"):
             reader.model(house / f"scene/{name}.gltf")
     assert Permission().allows(house / "anything")
+
+
+@pytest.mark.parametrize("kind", get_args(messages.Job), ids=lambda kind: kind.__name__)
+def test_every_job_has_a_decoder_that_takes_its_fields(kind):
+    """They are named by text, since they are loaded when they are first wanted."""
+    if kind in (messages.ProbeMovie, messages.ReadFrame):
+        return  # A movie goes on where it was.
+    module, name = DECODERS[kind]
+    takes = inspect.signature(getattr(import_module(f"wild_heron.files.decode.{module}"), name)).parameters
+    fields = {each.name for each in msgspec.structs.fields(kind)}
+    assert fields | ({"file"} & set(takes)) <= set(takes)
+    needed = {each.name for each in takes.values() if each.default is each.empty}
+    assert needed <= fields | {"file"}
+    assert kind in messages.RESULTS

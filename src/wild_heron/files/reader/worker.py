@@ -92,7 +92,7 @@ DECODERS: dict[type, tuple[str, str]] = {
     ReadLayers: ("layered", "read_layers"),
     ProbeLogo: ("summaries", "logo_size"),
     Summarise: ("summaries", "model_summary"),
-    BuildSolid: ("solids", "build"),
+    BuildSolid: ("solid_meshes", "build"),
     MeasureText: ("summaries", "text_size"),
     ListFamilies: ("fonts", "families"),
     ReadHeights: ("heights", "heights_of_picture"),
@@ -100,11 +100,11 @@ DECODERS: dict[type, tuple[str, str]] = {
     ReadTable: ("motion_tracks", "read_table"),
     ReadTake: ("take_tables", "read_take"),
     ReadAnimation: ("motion_tracks", "read_animation"),
-    ReadCameras: ("cameras", "read_cameras"),
+    ReadCameras: ("camera_files", "read_cameras"),
     ListBeside: ("files_beside", "files_beside"),
-    ReadCuts: ("cuts", "read_cuts"),
-    ProbeSound: ("sound", "probe_sound"),
-    ReadSound: ("sound", "read_sound"),
+    ReadCuts: ("timeline_cuts", "read_cuts"),
+    ProbeSound: ("sounds", "probe_sound"),
+    ReadSound: ("sounds", "read_sound"),
 }
 """By which function of which module of ``decode`` a job is done. It is given the file, and the job's fields by name;
 modules are loaded when they are first wanted."""
