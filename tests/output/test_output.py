@@ -19,6 +19,7 @@ from wild_heron.colour import to_display
 from wild_heron.files.errors import FileError
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.output import frame_files, movies, resuming
+from wild_heron.output import job as job_module
 from wild_heron.output.gif import GifEncoder
 from wild_heron.output.job import ExportJob
 from wild_heron.output.kinds import BY_NAME, KINDS, kind_of
@@ -26,6 +27,7 @@ from wild_heron.output.movies import chapters_of, encoder_options
 from wild_heron.output.passes import murmur3, node_number
 from wild_heron.output.resuming import export_on, piece_job, sidecar_path, whole_frames, work_folder
 from wild_heron.output.running import export
+from wild_heron.output.several import export_each
 from wild_heron.process.stream import FrameStream
 from wild_heron.scene import Marker
 
@@ -479,3 +481,14 @@ def test_a_sidecar_is_json_that_names_its_frames(scene, tmp_path):
     assert export_on(scene, None, wanted)
     known = msgspec.json.decode(sidecar_path(wanted).read_bytes())
     assert set(known["frames"]) == {"0", "1"}
+
+
+def test_each_job_is_checked_once_before_anything_is_drawn(scene, tmp_path, monkeypatch):
+    """The check writes to the folder, which on a disk over a network takes its time."""
+    tried = []
+    monkeypatch.setattr(job_module, "_cannot_write", tried.append)
+    jobs = [job(tmp_path, f"{name}.png", frames=(0.0,)) for name in "ab"]
+    for resume in (False, True):
+        assert len(list(export_each(scene, tmp_path, jobs, resume=resume))) == 2
+        assert tried == [tmp_path, tmp_path]
+        tried.clear()

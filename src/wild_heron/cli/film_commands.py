@@ -140,8 +140,6 @@ def render(
     drawing.check()
     running.check()
     jobs = _jobs(out, scene, shapes, drawing, running.workers, writing.allowed)
-    for each in jobs:
-        each.check()
     if writing.no_clobber:
         check_nothing_there([path for each in jobs for path in each.written()])
     if not running.allow_missing:

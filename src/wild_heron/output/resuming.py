@@ -93,6 +93,13 @@ def export_on(
     ``CHUNK`` frames, until it is joined; the folder goes when it is.
     """
     job.check()
+    return write_on(scene, base, job, progress, cancelled)
+
+
+def write_on(
+    scene: Scene, base: Path | None, job: ExportJob, progress: Progress, cancelled: Callable[[], bool]
+) -> bool:
+    """The same for a job that was checked."""
     clear_stale()
     if job.kind.movie:
         return _movie_on(scene, base, job, progress, cancelled)

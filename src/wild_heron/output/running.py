@@ -57,6 +57,18 @@ def export(
     Frames that are ``held``, (H, W, 4) uint8 each, are written as they are.
     """
     job.check()
+    return write(scene, base, job, progress, cancelled, held)
+
+
+def write(
+    scene: Scene,
+    base: Path | None,
+    job: ExportJob,
+    progress: Progress,
+    cancelled: Callable[[], bool],
+    held: Held = MappingProxyType({}),
+) -> bool:
+    """The same for a job that was checked."""
     clear_stale()
     with Session() as session:
         return fill(scene, base, job, sink_for(scene, base, job, session), progress, cancelled, held)

@@ -9,8 +9,8 @@ from types import MappingProxyType
 from ..arrays import Pixels
 from ..scene import Format, Scene, SceneError
 from .job import ExportJob
-from .resuming import export_on
-from .running import export
+from .resuming import write_on
+from .running import write
 
 
 def path_for(path: Path, format_name: str) -> Path:
@@ -65,9 +65,7 @@ def export_each(
         def told(count: int, _: int, before: int = before) -> None:
             progress(before + count, total)
 
-        done = (
-            export_on(scene, base, job, told, cancelled) if resume else export(scene, base, job, told, cancelled, held)
-        )
+        done = write_on(scene, base, job, told, cancelled) if resume else write(scene, base, job, told, cancelled, held)
         if not done:
             return
         yield job.path
