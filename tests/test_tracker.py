@@ -29,7 +29,7 @@ def until(listener, condition, seconds=20.0):
     for _ in range(int(seconds * 200)):
         if condition():
             return
-        listener._stop.wait(0.005)
+        listener.stopping.wait(0.005)
     raise AssertionError("the listener heard nothing of the kind")
 
 
@@ -75,7 +75,7 @@ class TestListening:
 
         def sleep(seconds):
             now[0] += seconds
-            listener._stop.wait(0.001)
+            listener.stopping.wait(0.001)
 
         count = send(sent, ("127.0.0.1", listener.port), clock=lambda: now[0], sleep=sleep)
         until(listener, lambda: listener.count == count)
@@ -102,7 +102,7 @@ class TestListening:
         send_raw(listener.port, *burst)
         until(listener, lambda: listener.refused > 0)
         assert listener.count < 4000
-        listener._stop.wait(0.2)
+        listener.stopping.wait(0.2)
         before = listener.count
         send_raw(listener.port, encode(POSE._replace(time=1e6)))
         until(listener, lambda: listener.count > before)

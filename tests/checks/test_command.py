@@ -103,7 +103,7 @@ def test_checking_goes_on_where_its_renderer_ends(tmp_path, monkeypatch):
 
     def progress(done: int, total: int) -> None:
         if done in (3, 20):
-            (client,) = streams[0]._clients
+            (client,) = streams[0].clients
             os.kill(client.pid, signal.SIGKILL)
             killed.append(client.pid)
 

@@ -109,7 +109,7 @@ def test_a_scene_with_a_fault_opens_and_everything_else_works(make_window, rig, 
     assert "card" not in document.evaluations.problems
     with qtbot.waitSignal(window.desk.link.completed, timeout=SECONDS, check_params_cb=lambda name: name == "lens"):
         document.playhead.set_frame(9.0)
-    middle = window.desk.lens.view._image.pixelColor(window.desk.lens.view._image.rect().center())
+    middle = window.desk.lens.view.image.pixelColor(window.desk.lens.view.image.rect().center())
     assert middle.red() > 150
     document.recorder.set_values("Move", {("card", "position.x"): 0.5})
     assert document.scene.node("card").channel("position.x").value == 0.5

@@ -36,8 +36,8 @@ def settled(qtbot, window):
     checked = document.checked
     qtbot.waitUntil(lambda: checked.scene is document.scene and checked.is_done, timeout=60_000)
     # The last pictures are judged too.
-    qtbot.waitUntil(lambda: not window.desk.checker._stale, timeout=10_000)
-    qtbot.waitUntil(lambda: window.desk.checker._errand is None, timeout=10_000)
+    qtbot.waitUntil(lambda: not window.desk.checker.stale, timeout=10_000)
+    qtbot.waitUntil(lambda: window.desk.checker.errand is None, timeout=10_000)
 
 
 def page(window):
@@ -227,8 +227,8 @@ def test_nothing_is_measured_while_a_drag_goes_on(checked, qtbot):
     for value in np.linspace(0.0, 1.0, 8):
         scene = wh.edits.set_value(document.gesture.base.scene, "sky", "position.y", float(value))
         document.gesture.preview(document.gesture.base.with_scene(scene))
-        checker._step()
-        assert checker._errand is None
+        checker.step()
+        assert checker.errand is None
     document.gesture.commit()
     settled(qtbot, window)
 

@@ -11,7 +11,7 @@ from tests.desk.conftest import chord
 @pytest.fixture
 def lens(window, qtbot):
     view = window.desk.lens.view
-    qtbot.waitUntil(lambda: view._image is not None and not window.desk.link.is_busy, timeout=30_000)
+    qtbot.waitUntil(lambda: view.image is not None and not window.desk.link.is_busy, timeout=30_000)
     return view
 
 
@@ -20,7 +20,7 @@ def seen(window, qtbot, frame: float) -> QImage:
     window.desk.document.playhead.set_frame(frame)
     window.desk.lens.view.ask()
     qtbot.waitUntil(lambda: not window.desk.link.is_busy, timeout=60_000)
-    return window.desk.lens.view._image.copy()
+    return window.desk.lens.view.image.copy()
 
 
 def plain(image: QImage) -> QImage:
@@ -71,7 +71,7 @@ def test_the_version_before_the_last_step_is_compared_with_by_a_wipe(window, len
     window.desk.actions_["view.compare"].trigger()
     qtbot.waitUntil(lambda: lens.comparison.image is not None and not window.desk.link.is_busy, timeout=60_000)
     assert lens.comparison.image == old
-    assert lens._image == new
+    assert lens.image == new
     state = document.state
     rect = lens.picture_rect
     line = QPointF(lens.comparison.line(rect), rect.center().y())

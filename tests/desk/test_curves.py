@@ -32,7 +32,7 @@ def curves(window):
 
 
 def keys(curves):
-    return curves._document.scene.node("card").channel("position.x").keys
+    return curves.document.scene.node("card").channel("position.x").keys
 
 
 def shown(view):
@@ -49,7 +49,7 @@ def test_a_key_is_dragged_in_time_and_value_and_one_axis_is_kept(curves):
     at = view.pin(shown(view), 1)
     Mouse.drag(view, at, (10, 60), keys=Qt.KeyboardModifier.ShiftModifier)
     # Shift on the press asks for more of a selection; pressed during the drag it keeps to the axis.
-    curves._document.selection.choose_keys([KeyRef("card", "position.x", 25.0)])
+    curves.document.selection.choose_keys([KeyRef("card", "position.x", 25.0)])
     Mouse.send(view, "press", at)
     Mouse.send(view, "move", at + QPointF(8, 50), keys=Qt.KeyboardModifier.ShiftModifier)
     Mouse.send(view, "release", at + QPointF(8, 50))
@@ -58,18 +58,18 @@ def test_a_key_is_dragged_in_time_and_value_and_one_axis_is_kept(curves):
 
 
 def test_escape_takes_a_drag_back(curves):
-    view, before = curves.view, curves._document.scene
+    view, before = curves.view, curves.document.scene
     at = view.pin(shown(view), 1)
     Mouse.drag(view, at, (40, 30), release=False)
-    assert curves._document.scene is not before
+    assert curves.document.scene is not before
     assert view.ghost
     QTest.keyClick(view, Qt.Key.Key_Escape)
-    assert curves._document.scene == before
+    assert curves.document.scene == before
     assert not view.ghost
 
 
 def test_a_handle_is_dragged_and_the_other_side_follows_unless_it_is_broken(curves):
-    view, document = curves.view, curves._document
+    view, document = curves.view, curves.document
     document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
     out = next(each for each in view.handles() if each.side == "out")
     Mouse.drag(view, out.at, (0, -20), (0, -40))
@@ -88,7 +88,7 @@ def test_a_handle_is_dragged_and_the_other_side_follows_unless_it_is_broken(curv
 
 
 def test_a_double_click_puts_a_key_on_the_curve_and_nothing_moves(curves):
-    view, document = curves.view, curves._document
+    view, document = curves.view, curves.document
     frames = np.linspace(0, 48, 97)
     before = evaluate(document.scene, frames).position("card")
     value = float(evaluate(document.scene, 33.0).position("card")[0, 0])
@@ -99,7 +99,7 @@ def test_a_double_click_puts_a_key_on_the_curve_and_nothing_moves(curves):
 
 
 def test_speeds_are_dragged_and_the_keys_stay(curves):
-    view, document = curves.view, curves._document
+    view, document = curves.view, curves.document
     curves.speeds.click()
     values = [key.value for key in keys(curves)]
     document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
@@ -111,7 +111,7 @@ def test_speeds_are_dragged_and_the_keys_stay(curves):
 
 
 def test_numbers_of_the_selected_key_are_typed(curves):
-    document = curves._document
+    document = curves.document
     document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
     for name, value, read in (
         ("value", 2.5, lambda: keys(curves)[1].value),
@@ -129,7 +129,7 @@ def test_numbers_of_the_selected_key_are_typed(curves):
 
 @pytest.mark.parametrize("style", ["flat", "one slope", "two slopes", "auto", "smooth"])
 def test_handles_get_a_style(curves, style):
-    document = curves._document
+    document = curves.document
     document.selection.choose_keys([KeyRef("card", "position.x", 20.0)])
     button = next(each for each in curves.styles.values() if each.text() == style)
     document.edit("By hand", lambda s: wh.edits.set_spans(s, document.selection.keys, wh.Linear()))
@@ -145,7 +145,7 @@ def test_handles_get_a_style(curves, style):
 
 
 def test_a_box_selects_alt_zooms_and_one_scale_fits_all(curves):
-    view, document = curves.view, curves._document
+    view, document = curves.view, curves.document
     curves.normal.click()
     view.fit()
     places = [view.pin(each, k) for each in view.curves() for k in range(len(each.data.keys))]

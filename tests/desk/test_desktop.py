@@ -402,13 +402,13 @@ def test_after_new_nothing_is_said_of_a_camera_that_is_gone(window, qtbot):
     link = window.desk.link
     qtbot.waitUntil(lambda: window.desk.lens.view.image is not None, timeout=20_000)
     window.desk.document.messages.said.connect(lambda text, warning: said.append(text))
-    wish = link.first._wishes["lens"]
+    wish = link.first.wishes["lens"]
     window.desk.actions_["scene.new"].trigger()
     # A frame that is drawn ahead of playing was still wished for.
     link.want(STREAM, wish)
     qtbot.waitUntil(lambda: not link.first._asked and STREAM not in link.first._waiting, timeout=20_000)
     assert not [text for text in said if "could not be drawn" in text]
-    assert STREAM not in link.first._wishes
+    assert STREAM not in link.first.wishes
 
 
 def test_what_is_unexpected_is_told_with_the_log_beside_it(window, monkeypatch):

@@ -64,15 +64,15 @@ def test_typing_starts_with_the_key_and_escape_keeps_the_value(field, qtbot):
     got: list[float] = []
     field.edited.connect(lambda value, repeats: got.append(value))
     qtbot.keyClick(field, Qt.Key.Key_4)
-    assert field._editor.text() == "4"
-    qtbot.keyClicks(field._editor, "*2")
-    qtbot.keyClick(field._editor, Qt.Key.Key_Return)
+    assert field.editor.text() == "4"
+    qtbot.keyClicks(field.editor, "*2")
+    qtbot.keyClick(field.editor, Qt.Key.Key_Return)
     assert got == [8.0]
-    assert field._editor is None  # the same key does not open it again
+    assert field.editor is None  # the same key does not open it again
     assert field.hasFocus()
     field.open_editor()
-    qtbot.keyClicks(field._editor, "99")
-    qtbot.keyClick(field._editor, Qt.Key.Key_Escape)
+    qtbot.keyClicks(field.editor, "99")
+    qtbot.keyClick(field.editor, Qt.Key.Key_Escape)
     assert got == [8.0]
 
 
@@ -80,7 +80,7 @@ def test_what_is_no_number_is_refused_with_a_word_about_it(field, qtbot):
     said: list[str] = []
     field.refused.connect(said.append)
     field.open_editor("wide")
-    qtbot.keyClick(field._editor, Qt.Key.Key_Return)
+    qtbot.keyClick(field.editor, Qt.Key.Key_Return)
     assert said == ["test number: “wide” is not a number or a sum."]
 
 
@@ -99,7 +99,7 @@ def test_a_locked_field_does_nothing(field, mouse, qtbot):
     mouse.drag(field, QPointF(10, 10), (10, 0), (40, 0))
     wheel(field, 1)
     field.open_editor()
-    assert (got, field._editor) == ([], None)
+    assert (got, field.editor) == ([], None)
 
 
 @pytest.mark.parametrize(
@@ -173,9 +173,9 @@ def test_formats_and_quality_change_what_is_asked_for(window, qtbot):
     rect = window.desk.lens.view.picture_rect
     assert rect.width() / rect.height() == pytest.approx(360 / 640, rel=0.01)
     assert rect.width() < wide.width()
-    full = window.desk.link.first._wishes["lens"].height
+    full = window.desk.link.first.wishes["lens"].height
     window.desk.top_bar.quality.setCurrentIndex(1)
-    assert window.desk.link.first._wishes["lens"].height == pytest.approx(full / 2, abs=1)
+    assert window.desk.link.first.wishes["lens"].height == pytest.approx(full / 2, abs=1)
     window.desk.document.undo()
     assert window.desk.document.views.format_or_none is None
 
@@ -215,7 +215,7 @@ def test_lanes_of_the_selection_only(window):
 def test_a_row_dropped_on_another_hangs_on_it(window):
     tree = window.desk.rig.tree
     window.desk.document.selection.choose(["card"])
-    items = tree._items()
+    items = tree.items()
     spot = QPointF(tree.visualItemRect(items["target"]).center())
     mime = tree.mimeData([items["card"]])
     event = QDropEvent(spot, Qt.DropAction.MoveAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
@@ -227,7 +227,7 @@ def test_a_row_dropped_on_another_hangs_on_it(window):
 
 def test_the_eye_and_the_lock_in_the_rig(window, mouse):
     tree = window.desk.rig.tree
-    row = tree.visualItemRect(tree._items()["card"]).center().y()
+    row = tree.visualItemRect(tree.items()["card"]).center().y()
     width = tree.viewport().width()
     mouse.drag(tree.viewport(), QPointF(width - 36, row))
     assert window.desk.document.scene.node("card").hidden

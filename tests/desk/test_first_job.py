@@ -51,9 +51,9 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     def type_turn(text: str) -> None:
         field = window.desk.inspector.fields["rotation.y"]
         qtbot.mouseClick(field, button)
-        field._editor.selectAll()
-        qtbot.keyClicks(field._editor, text)
-        qtbot.keyClick(field._editor, Qt.Key.Key_Return)
+        field.editor.selectAll()
+        qtbot.keyClicks(field.editor, text)
+        qtbot.keyClick(field.editor, Qt.Key.Key_Return)
 
     type_turn("0 - 15")
     qtbot.keyClick(window, Qt.Key.Key_End)

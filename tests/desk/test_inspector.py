@@ -53,8 +53,8 @@ def test_the_clip_planes_of_a_camera_hide_what_is_nearer_and_farther(window, qtb
     qtbot.keyClicks(far.findChild(QLineEdit), "4.5")
     qtbot.keyClick(far.findChild(QLineEdit), Qt.Key.Key_Return)
     assert document.evaluations.value("cam", "lens.far") == 4.5
-    qtbot.waitUntil(lambda: not window.desk.link.is_busy and window.desk.lens.view._image is not None, timeout=60_000)
-    image = window.desk.lens.view._image
+    qtbot.waitUntil(lambda: not window.desk.link.is_busy and window.desk.lens.view.image is not None, timeout=60_000)
+    image = window.desk.lens.view.image
     assert image.pixelColor(image.rect().center()) == QColor(document.settings.background)
 
 

@@ -138,9 +138,9 @@ def test_keys_are_stretched_by_a_number_while_the_views_follow(keyed):
     dialog = keyed.findChild(StretchKeysDialog)
     field = dialog.fields["frames"]
     QTest.mouseClick(field, Qt.MouseButton.LeftButton)
-    field._editor.selectAll()
-    QTest.keyClicks(field._editor, "60")
-    QTest.keyClick(field._editor, Qt.Key.Key_Return)
+    field.editor.selectAll()
+    QTest.keyClicks(field.editor, "60")
+    QTest.keyClick(field.editor, Qt.Key.Key_Return)
     assert dialog.factor == pytest.approx(2.0)
     assert document.scene is before
     assert [key.frame for key in document.views.shown.node("card").channel("position.x").keys] == [0.0, 20.0, 60.0]
@@ -241,20 +241,20 @@ def test_a_key_is_dragged_on_its_way_in_the_overview(keyed):
     view.frame_all(("card",))
     document.playhead.set_frame(30.0)
     before = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")
-    spot = view._project(before[1:2])[0]
-    found = view.path_key_editor.at(spot, view._project)
+    spot = view.project(before[1:2])[0]
+    found = view.path_key_editor.at(spot, view.project)
     assert (found.node, found.frame) == ("card", 10.0)
     drag = (18.0, -24.0)
-    view._rest.stop()
+    view.at_rest.stop()
     Mouse.send(view, "press", QPointF(*spot))
     if not isinstance(view.drag, PathKeyDrag):
         # A handle of the node lies over it here.
-        view.path_key_editor.press(spot, view._project, False)
+        view.path_key_editor.press(spot, view.project, False)
         view.drag = PathKeyDrag(view, QPointF(*spot))
     Mouse.send(view, "move", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
     Mouse.send(view, "release", QPointF(spot[0] + drag[0], spot[1] + drag[1]))
     after = evaluate(document.scene, [0.0, 10.0, 30.0]).position("card")
-    assert view._project(after[1:2])[0] == pytest.approx(spot + np.array(drag), abs=0.5)
+    assert view.project(after[1:2])[0] == pytest.approx(spot + np.array(drag), abs=0.5)
     assert after[0] == pytest.approx(before[0])
     assert after[2] == pytest.approx(before[2])
     assert document.history.undo_name == "Move Card at frame 10"
@@ -303,9 +303,9 @@ def test_a_drag_in_the_overview_keeps_to_the_axis_whose_key_is_held(keyed):
     document, view = keyed.desk.document, keyed.desk.overview.view
     document.selection.choose(["target"])
     view.set_mode("free")
-    view._rest.stop()
+    view.at_rest.stop()
     before = document.evaluations.here.position("target")[0].copy()
-    at = QPointF(*view._project(before[None])[0])
+    at = QPointF(*view.project(before[None])[0])
     view.drag = NodeDrag(view, at, "target")
     QTest.keyPress(view, Qt.Key.Key_X)
     Mouse.send(view, "move", at + QPointF(40, -30))

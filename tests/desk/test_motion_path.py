@@ -22,7 +22,7 @@ def view(window):
     view = window.desk.overview.view
     view.set_mode("front")
     view.frame_all(("target",))
-    view._rest.stop()
+    view.at_rest.stop()
     window.desk.document.selection.choose_keys([KeyRef("target", name, 20.0) for name in ("position.x", "position.y")])
     return view
 
@@ -34,16 +34,16 @@ def seen(view, side: str):
 def test_a_handle_is_dragged_where_it_is_seen_and_the_key_stays(window, view, mouse):
     document = window.desk.document
     before = evaluate(document.scene, [0.0, 20.0, 48.0]).position("target")
-    bead = view._project(seen(view, "out").bead[None])[0]
-    foot = view._project(seen(view, "out").foot[None])[0]
+    bead = view.project(seen(view, "out").bead[None])[0]
+    foot = view.project(seen(view, "out").foot[None])[0]
     drag = (6.0, 40.0)
     mouse.drag(view, QPointF(*bead), (3, 10), drag)
-    after = view._project(seen(view, "out").bead[None])[0]
+    after = view.project(seen(view, "out").bead[None])[0]
     assert after == pytest.approx(bead + np.array(drag), abs=0.5)
     assert evaluate(document.scene, [0.0, 20.0, 48.0]).position("target") == pytest.approx(before, abs=1e-6)
     assert document.history.undo_name == "Shape the path of Target at frame 20"
     # The one across follows: it stays on the line through the key.
-    across = view._project(seen(view, "into").bead[None])[0] - foot
+    across = view.project(seen(view, "into").bead[None])[0] - foot
     along = after - foot
     assert abs(across[0] * along[1] - across[1] * along[0]) < 0.02 * np.linalg.norm(across) * np.linalg.norm(along)
     document.undo()
@@ -56,7 +56,7 @@ def test_a_click_on_a_key_selects_it_in_lanes_and_shows_its_handles(window, view
     document = window.desk.document
     document.selection.choose_keys(())
     assert view.path_key_editor.handles() == []
-    spot = view._project(evaluate(document.scene, 48.0).position("target"))[0]
+    spot = view.project(evaluate(document.scene, 48.0).position("target"))[0]
     mouse.drag(view, QPointF(*spot))
     assert document.selection.keys == {KeyRef("target", name, 48.0) for name in ("position.x", "position.y")}
     assert [handle.key.side for handle in view.path_key_editor.handles()] == ["into"]
@@ -65,7 +65,7 @@ def test_a_click_on_a_key_selects_it_in_lanes_and_shows_its_handles(window, view
 
 def test_escape_takes_a_dragged_handle_back(window, view, mouse, qtbot):
     state = window.desk.document.state
-    bead = view._project(seen(view, "into").bead[None])[0]
+    bead = view.project(seen(view, "into").bead[None])[0]
     mouse.drag(view, QPointF(*bead), (30, 30), release=False)
     assert window.desk.document.state != state
     qtbot.keyClick(view, Qt.Key.Key_Escape)

@@ -134,7 +134,7 @@ class TestCards:
         tree = alive.desk.rig.tree
         data = QMimeData()
         data.setData(MOVER_MIME, b"turn\noscillator")
-        at = QPointF(tree.visualItemRect(tree._items()["target"]).center())
+        at = QPointF(tree.visualItemRect(tree.items()["target"]).center())
         tree.dropEvent(
             QDropEvent(at, Qt.DropAction.MoveAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
         )

@@ -17,7 +17,7 @@ def held(window, qtbot):
     document.edit("Rest", lambda s: wh.edits.set_key(s, "turn", "rotation.y", 48.0, 90.0, wh.Hold()))
     document.playhead.set_play_range((0, 11))
     window.desk.previews.set_megabytes(200)
-    window.desk.previews.shown._fill()
+    window.desk.previews.shown.fill()
     qtbot.waitUntil(lambda: len(window.desk.previews.shown.held) == 12, timeout=60_000)
     return window
 
@@ -31,7 +31,7 @@ def test_frames_are_drawn_ahead_and_then_shown_without_asking(held, qtbot):
     pictures = []
     for frame in (3.0, 7.0):
         document.playhead.set_frame(frame)
-        pictures.append(view._image.copy())
+        pictures.append(view.image.copy())
     assert "lens" not in asked
     assert pictures[0] != pictures[1]
     # It is the same picture as one that is drawn for it.
@@ -39,7 +39,7 @@ def test_frames_are_drawn_ahead_and_then_shown_without_asking(held, qtbot):
     document.playhead.set_frame(3.0)
     with qtbot.waitSignal(held.desk.link.completed, timeout=60_000):
         view.ask()
-    assert view._image == pictures[0]
+    assert view.image == pictures[0]
 
 
 def test_an_edit_drops_the_frames_that_it_changes_and_keeps_the_others(held, qtbot):
@@ -47,21 +47,21 @@ def test_an_edit_drops_the_frames_that_it_changes_and_keeps_the_others(held, qtb
     document.edit("Later", lambda s: wh.edits.set_key(s, "turn", "rotation.x", 5.0, 0.0, wh.Hold()))
     document.edit("Later", lambda s: wh.edits.set_key(s, "turn", "rotation.x", 8.0, 10.0, wh.Hold()))
     assert preview.held == []
-    qtbot.waitUntil(preview._take_over, timeout=10_000)
+    qtbot.waitUntil(preview.take_over, timeout=10_000)
     assert preview.held == [0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0]
     document.edit("Name", lambda s: wh.edits.rename(s, "card", "Sign"))
-    qtbot.waitUntil(preview._take_over, timeout=10_000)
+    qtbot.waitUntil(preview.take_over, timeout=10_000)
     assert 7.0 in preview.held
 
 
 def test_what_is_held_keeps_to_the_budget_and_the_view(held):
     preview = held.desk.previews.shown
-    one = next(iter(preview._frames.values())).image.sizeInBytes()
+    one = next(iter(preview.frames.values())).image.sizeInBytes()
     preview.set_budget(5 * one)
     assert len(preview.held) == 5
     wish = held.desk.lens.view.wish
     for frame in (40.0, 41.0):
-        preview.store(replace(wish, frame=frame), preview._frames[11.0])
+        preview.store(replace(wish, frame=frame), preview.frames[11.0])
     assert preview.bytes <= 5 * one
     assert preview.held[-2:] == [40.0, 41.0]
     held.desk.document.views.set_format("nothing of that name")
@@ -74,7 +74,7 @@ def test_a_coarser_preview_rate_shows_and_holds_fewer_frames_at_the_same_speed(h
     held.desk.actions_["play.every_3"].trigger()
     document.playhead.set_frame(3.0)
     held.desk.previews.shown.clear()
-    held.desk.previews.shown._fill()
+    held.desk.previews.shown.fill()
     qtbot.waitUntil(lambda: held.desk.previews.shown.held == [0.0, 3.0, 6.0, 9.0], timeout=60_000)
     shown = []
     document.playhead.moved.connect(lambda: shown.append(document.playhead.frame))
@@ -98,7 +98,7 @@ def test_the_preview_is_written_as_it_is(held, qtbot, tmp_path):
     held.desk.previews.set_megabytes(0)  # keeps nothing, draws nothing ahead
     held.desk.previews.set_megabytes(200)
     wish = held.desk.lens.view.wish
-    green = held.desk.lens.view._image.copy()
+    green = held.desk.lens.view.image.copy()
     green.fill(0xFF00C000)
     held.desk.previews.shown.store(replace(wish, frame=2.0), HeldPicture(green, ()))
     held.desk.actions_["output.preview"].trigger()
@@ -127,6 +127,6 @@ def test_the_memory_for_played_frames_is_asked_for_and_remembered(held, settings
     QTest.keyClick(dialog.memory, Qt.Key.Key_Return)
     assert held.desk.previews.shown.budget == 1_000_000
     assert held.desk.previews.shown.bytes <= max(
-        1_000_000, next(iter(held.desk.previews.shown._frames.values())).image.sizeInBytes()
+        1_000_000, next(iter(held.desk.previews.shown.frames.values())).image.sizeInBytes()
     )
     assert int(settings.value("preview/megabytes")) == 1

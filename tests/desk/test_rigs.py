@@ -82,9 +82,9 @@ def test_an_answer_is_typed_and_the_views_follow(window):
     trigger(window, "rig.orbit")
     field = window.desk.builder.fields["turns"]
     QTest.mouseClick(field, Qt.MouseButton.LeftButton)
-    field._editor.selectAll()
-    QTest.keyClicks(field._editor, "2")
-    QTest.keyClick(field._editor, Qt.Key.Key_Return)
+    field.editor.selectAll()
+    QTest.keyClicks(field.editor, "2")
+    QTest.keyClick(field.editor, Qt.Key.Key_Return)
     there = evaluate(document.views.shown, np.arange(0.0, 240.0)).position("cam")
     assert np.ptp(np.linalg.norm(there - evaluate(document.views.shown, 0.0).position("card")[0], axis=1)) < 1e-6
     assert np.ptp(there[:, 0]) > 1.0
@@ -176,7 +176,7 @@ def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     field.dropEvent(event)
     (link,) = document.scene.node("card").channel("rotation.y").links
     assert (link.node, link.channel) == place
-    assert field._driven == "link"
+    assert field.driven == "link"
     assert document.evaluations.value("card", "rotation.y") == pytest.approx(10.0 * document.evaluations.value(*place))
     # Hovering shows the wire.
     window.desk.wires.show_for(place)
@@ -238,7 +238,7 @@ def test_a_formula_is_checked_while_it_is_typed(window):
     QTest.keyClick(dialog.edit, Qt.Key.Key_Return)
     assert document.scene.node("card").channel("position.x").formula.startswith("frame * 2 + of(")
     assert document.history.undo_name == "Formula of Card · position x"
-    assert window.desk.inspector.fields["position.x"]._driven == "formula"
+    assert window.desk.inspector.fields["position.x"].driven == "formula"
     document.edit("Break", lambda s: wh.edits.remove_nodes(s, ["card"]))
 
 
@@ -248,8 +248,8 @@ def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
     path = document.selection.active
     view.frame_all(document.selection.nodes)
     QTest.qWait(0)
-    view._rest.stop()
-    grips = view.path_editor.grips(view._project)
+    view.at_rest.stop()
+    grips = view.path_editor.grips(view.project)
     point = next(each for each in grips if each.grip.name == "point" and each.grip.number == 1)
     count = undo_count(document)
     at = QPointF(*point.pixel)
@@ -264,8 +264,8 @@ def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
     assert document.selection.active is not None
     from wild_heron.desk.overview.path_editing import samples
 
-    pixels = view._project(samples(document.scene.node(path.id), document.evaluations.world(path.id)))
-    assert view.path_editor.add_at(pixels[len(pixels) // 2], view._project)
+    pixels = view.project(samples(document.scene.node(path.id), document.evaluations.world(path.id)))
+    assert view.path_editor.add_at(pixels[len(pixels) // 2], view.project)
     assert len(document.scene.node(path.id).curve.points) == 3
 
 

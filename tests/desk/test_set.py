@@ -50,8 +50,8 @@ def test_layered_artwork_comes_in_by_one_drop_is_spread_and_taken_back(window, q
     # It shows what it will do while it is open.
     for field, number in ((dialog.nearest, "6"), (dialog.farthest, "24")):
         QTest.keyClicks(field, number[0])
-        QTest.keyClicks(field._editor, number[1:])
-        QTest.keyClick(field._editor, Qt.Key.Key_Return)
+        QTest.keyClicks(field.editor, number[1:])
+        QTest.keyClick(field.editor, Qt.Key.Key_Return)
     assert depths(window, ids) == pytest.approx([24.0, 12.0, 8.0, 6.0])
     dialog.spacing.setCurrentIndex(0)
     assert depths(window, ids) == pytest.approx([24.0, 18.0, 12.0, 6.0])
@@ -217,7 +217,7 @@ def test_haze_is_a_matter_of_the_scene_and_shows_in_the_lens(window, qtbot):
 
     def hazed() -> None:
         # Ten units off, beyond the end: by its whole strength the colour of the haze.
-        middle = window.desk.lens.view._image.pixelColor(window.desk.lens.view._image.rect().center())
+        middle = window.desk.lens.view.image.pixelColor(window.desk.lens.view.image.rect().center())
         mixed = to_light(230 / 255) * 0.4 + to_light(0x7B / 255) * 0.6
         assert middle.red() == pytest.approx(255 * float(to_display(mixed)), abs=3)
 
@@ -235,7 +235,7 @@ def test_a_file_that_changes_is_read_again_and_one_that_goes_is_said(window, qtb
     qtbot.waitUntil(lambda: "Read again: card.png" in window.desk.status.text.text(), timeout=60_000)
 
     def green() -> bool:
-        image = window.desk.lens.view._image
+        image = window.desk.lens.view.image
         return image.pixelColor(image.rect().center()).green() == 200
 
     qtbot.waitUntil(green, timeout=60_000)

@@ -123,7 +123,7 @@ def test_moves_are_typed_summed_and_reset_one_by_one(window, qtbot):
 
     def type_(name: str, text: str) -> None:
         qtbot.mouseClick(fields[name], Qt.MouseButton.LeftButton, pos=QPoint(20, 25))
-        editor = fields[name]._editor
+        editor = fields[name].editor
         editor.selectAll()
         qtbot.keyClicks(editor, text)
         qtbot.keyClick(editor, Qt.Key.Key_Return)
@@ -293,7 +293,7 @@ def test_the_inspector_types_drags_steps_resets_locks_and_keys(window, qtbot, mo
     document.selection.choose(["card"])
     field = window.desk.inspector.fields["position.x"]
     qtbot.mouseClick(field, Qt.MouseButton.LeftButton)
-    editor = field._editor
+    editor = field.editor
     editor.selectAll()
     qtbot.keyClicks(editor, "1920/100")
     qtbot.keyClick(editor, Qt.Key.Key_Return)

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import wild_heron as wh
+from wild_heron import edits
 from wild_heron.edits import (
     KeyRef,
     change_rate,
@@ -136,3 +137,7 @@ def test_changing_the_rate_keeps_seconds_or_frames(rig, rate):
     before = evaluate(rig, [12.0]).world("cam")
     after = evaluate(timed, [12.0 / 24 * rate.fps]).world("cam")
     assert after == pytest.approx(before, abs=1e-9)
+
+
+def test_what_the_folder_offers_is_there():
+    assert [name for name in edits.__all__ if not hasattr(edits, name)] == []

@@ -105,7 +105,7 @@ def test_a_process_that_is_killed_is_replaced_and_no_frame_is_lost(saved):
         for number, pixels in enumerate(stream.frames(frames)):
             got.append(pixels)
             if number == 2:
-                os.kill(stream._clients[0].pid, signal.SIGKILL)
+                os.kill(stream.clients[0].pid, signal.SIGKILL)
     assert len(got) == 12
     assert all((a == b).all() for a, b in zip(whole, got, strict=True))
 

@@ -77,7 +77,7 @@ def finished(store: QueueStore, worker: QueueWorker, seconds: float = 60.0) -> l
     until = time.monotonic() + seconds
     while any(each.is_open for each in store.read().jobs):
         assert time.monotonic() < until
-        worker._wake.wait(0.05)
+        worker.wake.wait(0.05)
     worker.close()
     return list(store.read().jobs)
 
@@ -123,8 +123,8 @@ def test_jobs_are_moved_cancelled_and_removed(scene, out, tmp_path):
 
 
 def test_a_paused_queue_goes_on_where_it_stopped(scene, out, tmp_path, monkeypatch):
-    monkeypatch.setattr(working, "_TELL_SECONDS", 0.0)
-    monkeypatch.setattr(working, "_LOOK_SECONDS", 0.0)
+    monkeypatch.setattr(working, "TELL_SECONDS", 0.0)
+    monkeypatch.setattr(working, "LOOK_SECONDS", 0.0)
     store = QueueStore(tmp_path / "queue")
     (only,) = store.add(scene, tmp_path / "work", [job(out, "f_##.png", 60)])
     worker = QueueWorker(store)
@@ -135,12 +135,12 @@ def test_a_paused_queue_goes_on_where_it_stopped(scene, out, tmp_path, monkeypat
             drawn.append(True)
             store.pause(True)
 
-    worker._told = told
+    worker.told = told
     worker.start()
     until = time.monotonic() + 60
     while not drawn or worker.is_working:
         assert time.monotonic() < until
-        worker._wake.wait(0.05)
+        worker.wake.wait(0.05)
     worker.close()
     early = {path: path.stat().st_mtime_ns for path in out.glob("f_*.png")}
     assert 3 <= len(early) < 60

@@ -168,7 +168,6 @@ __all__ = [
     "rename",
     "rename_take",
     "replace_camera",
-    "replace_node",
     "ripple",
     "roll_join",
     "run_of_cuts",

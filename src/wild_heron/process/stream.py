@@ -49,7 +49,7 @@ class FrameStream:
         self._scene, self._base, self._picture, self._niceness = scene, base, picture, niceness
         self._allowed = allowed_folders() if allowed is None else allowed
         self._processes, self._slots = processes, slots
-        self._clients = [self._start() for _ in range(processes)]
+        self.clients = [self._start() for _ in range(processes)]
         self._restarts = 0
         self._moved: list[tuple[object, float]] = [(None, time.monotonic())] * processes
         self.problems: dict[str, str] = {}
@@ -80,25 +80,25 @@ class FrameStream:
         self, wishes: Sequence[FrameRequest], cancelled: Callable[[], bool] = lambda: False
     ) -> Iterator[DrawnFrame]:
         """Pictures of any kind in order; ends early once ``cancelled()`` says so."""
-        count = len(self._clients)
-        free = [list(range(self._slots)) for _ in self._clients]
-        asked: list[_Asked] = [{} for _ in self._clients]
+        count = len(self.clients)
+        free = [list(range(self._slots)) for _ in self.clients]
+        asked: list[_Asked] = [{} for _ in self.clients]
         done: dict[int, DrawnFrame] = {}
         queued = [list(range(k, len(wishes), count)) for k in range(count)]
         for index in range(len(wishes)):
             while index not in done:
                 if cancelled():
                     return
-                for k, client in enumerate(self._clients):
+                for k, client in enumerate(self.clients):
                     # Not so far ahead that finished frames pile up.
                     while queued[k] and free[k] and queued[k][0] < index + count * (self._slots + 1):
                         slot, number = free[k].pop(), queued[k].pop(0)
                         wish = self._with_next(wishes, queued[k], number)
                         request = client.request("film", slot, wish, keep=True)
                         asked[k][request] = (number, slot)
-                ready = wait_for_any([client.fileno() for client in self._clients], timeout=0.1)
+                ready = wait_for_any([client.fileno() for client in self.clients], timeout=0.1)
                 self._replace_hung(asked, queued, free)
-                for k, client in enumerate(self._clients):
+                for k, client in enumerate(self.clients):
                     if client.fileno() not in ready:
                         continue
                     try:
@@ -125,7 +125,7 @@ class FrameStream:
 
     def _replace_hung(self, asked: list[_Asked], queued: list[list[int]], free: list[list[int]]) -> None:
         now = time.monotonic()
-        for k, client in enumerate(self._clients):
+        for k, client in enumerate(self.clients):
             progress = (client.progress(), len(asked[k]))
             if not asked[k] or progress != self._moved[k][0]:
                 self._moved[k] = (progress, now)
@@ -136,11 +136,11 @@ class FrameStream:
         self._restarts += 1
         if self._restarts > _MAX_RESTARTS:
             raise RenderError("The render process keeps ending, or hanging; the graphics driver may be at fault.")
-        self._clients[k].close()
-        self._clients[k] = self._start()
+        self.clients[k].close()
+        self.clients[k] = self._start()
 
     def close(self) -> None:
-        for client in self._clients:
+        for client in self.clients:
             client.close()
 
     def __enter__(self) -> "FrameStream":

@@ -44,7 +44,7 @@ class Listener:
         self._rows = np.empty((_CHUNK, 10))
         self._count = 0
         self._latest: Pose | None = None
-        self._stop = threading.Event()
+        self.stopping = threading.Event()
         self._socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         try:
             self._socket.bind((host, port))
@@ -82,7 +82,7 @@ class Listener:
         return Samples(rows[:, 0], rows[:, 1], rows[:, 2:5], rows[:, 5:9], rows[:, 9] > 0.5)
 
     def close(self) -> None:
-        self._stop.set()
+        self.stopping.set()
         self._thread.join(timeout=1.0)
         self._socket.close()
 
@@ -90,14 +90,14 @@ class Listener:
         try:
             self._receive()
         except OSError as problem:
-            if not self._stop.is_set():
+            if not self.stopping.is_set():
                 self.problem = f"The tracker is heard no more: {problem.strerror or problem}."
         except Exception as problem:  # Whatever it was, it costs neither the take so far nor the window.
             self.problem = f"The tracker is heard no more ({type(problem).__name__}: {problem})."
 
     def _receive(self) -> None:
         since, taken = self._clock(), 0
-        while not self._stop.is_set():
+        while not self.stopping.is_set():
             try:
                 datagram = self._socket.recv(MAX_DATAGRAM + 1)
             except TimeoutError:
@@ -109,7 +109,7 @@ class Listener:
             if taken > MOST_A_SECOND * _SLICE:
                 # A flood: what else comes in this moment is left to the system, which throws it away.
                 self.refused += 1
-                self._stop.wait(max(since + _SLICE - now, 0.0))
+                self.stopping.wait(max(since + _SLICE - now, 0.0))
                 continue
             pose = decode(datagram)
             if pose is None:

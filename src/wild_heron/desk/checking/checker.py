@@ -50,9 +50,9 @@ class Checker(QObject):
         self._looks: tuple[CheckRender, ...] = ()
         self._here: tuple[CheckRender, ...] = ()
         """Those of the frame that is looked at."""
-        self._errand: Errand | None = None
+        self.errand: Errand | None = None
         self._stopped = False
-        self._stale = True
+        self.stale = True
         self._judged_at = 0.0
         self._asked: tuple[int, int, float] | None = None
         self._came: list[Pixels] = []
@@ -61,7 +61,7 @@ class Checker(QObject):
         """Of how many frames the last edit dropped numbers and pictures."""
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
-        self._wait.timeout.connect(self._step)
+        self._wait.timeout.connect(self.step)
         link.drawn.connect(self._drawn)
         link.restarted.connect(self._restarted)
         document.changed.connect(self.wake)
@@ -85,7 +85,7 @@ class Checker(QObject):
         """Look again once nothing has happened for a moment."""
         if self._stopped or not self._is_wanted():
             return
-        if self._document.scene is not self._scene or self._stale or self.wants_pictures:
+        if self._document.scene is not self._scene or self.stale or self.wants_pictures:
             self._wait.start(_SETTLED_MS)
 
     def _forget(self) -> None:
@@ -105,14 +105,14 @@ class Checker(QObject):
         """Files are others than they were: pictures may look different."""
         if self.measures is not None:
             self.measures.pictured[:] = False
-            self._stale = True
+            self.stale = True
             self.wake()
 
     # One thing at a time
 
-    def _step(self) -> None:
+    def step(self) -> None:
         document = self._document
-        if self._stopped or self._errand is not None or not self._is_wanted():
+        if self._stopped or self.errand is not None or not self._is_wanted():
             return
         if document.gesture.running or document.views.is_proposing or self._is_busy():
             self._wait.start(_SETTLED_MS)
@@ -128,17 +128,17 @@ class Checker(QObject):
             rows = self._nearest(lacking)[:_BLOCK]
             frames = measures.frames[rows]
             self._run("measure", lambda: measure_numbers(scene, frames), partial(self._measured, scene, measures, rows))
-        elif self._stale and (self._judged_at == 0.0 or time.monotonic() - self._judged_at > _JUDGE_SECONDS):
+        elif self.stale and (self._judged_at == 0.0 or time.monotonic() - self._judged_at > _JUDGE_SECONDS):
             self._judge(scene, measures)
         elif self._looks and not measures.pictured.all():
             self._ask()
-        elif self._stale:
+        elif self.stale:
             self._judge(scene, measures)
 
     def _move_on(self, scene: Scene) -> bool:
         """Be at the scene as it is now; False while that is being found out."""
         checked, old, measures = self._document.checked, self._scene, self.measures
-        self._stale = True
+        self.stale = True
         self._judged_at = 0.0
         if not has_output(scene):
             self.measures, self._scene = None, scene
@@ -167,7 +167,7 @@ class Checker(QObject):
         return np.asarray(rows[np.argsort(off, kind="stable")])
 
     def _judge(self, scene: Scene, measures: Measures) -> None:
-        self._stale = False
+        self.stale = False
         self._judged_at = time.monotonic()
         count = len(measures.formats)
         self._run(
@@ -180,15 +180,15 @@ class Checker(QObject):
         """Work something out in a thread; ``done`` takes what it gives."""
 
         def take(found: _T) -> None:
-            self._errand = None
+            self.errand = None
             done(found)
 
         name = f"checks: {what}"
-        self._errand = self._document.background.start(name, lambda errand: work(), take, failed=self._failed)
+        self.errand = self._document.background.start(name, lambda errand: work(), take, failed=self._failed)
 
     def _failed(self, problem: Exception) -> None:
         """It is tried again with the next change."""
-        self._errand = None
+        self.errand = None
         self._document.checked.problem = f"The checks could not be made: {problem}"
         self._document.checked.tell(self._scene, ())
         if not isinstance(problem, SceneError):
@@ -209,7 +209,7 @@ class Checker(QObject):
     def _measured(self, scene: Scene, measures: Measures, rows: Rows, numbers: MeasuredNumbers) -> None:
         if measures is self.measures and scene is self._scene:
             measures.put_numbers(rows, numbers)
-            self._stale = True
+            self.stale = True
         self._go_on()
 
     def _was_judged(self, scene: Scene, measures: Measures, verdicts: tuple[Judged, ...]) -> None:
@@ -267,7 +267,7 @@ class Checker(QObject):
         """What the pictures of a frame tell."""
         if self._scene is not None and self._scene is self._document.scene:
             measures.put_picture(row, read_looks(self._scene, float(measures.frames[row]), self._here, self._came))
-            self._stale = True
+            self.stale = True
         self._asked, self._came = None, []
         self._wait.start(0)
 
@@ -279,4 +279,4 @@ class Checker(QObject):
     def stop(self) -> None:
         self._stopped = True
         self._wait.stop()
-        self._document.background.let_go(self._errand)
+        self._document.background.let_go(self.errand)

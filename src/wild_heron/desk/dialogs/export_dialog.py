@@ -111,7 +111,7 @@ class ExportDialog(ExportingDialog):
             # The shots that are selected are what is meant.
             first, last = ceil(min(low for low, _ in chosen)), ceil(max(high for _, high in chosen)) - 1
         self.first, self.last = QLineEdit(str(first)), QLineEdit(str(last))
-        here = push_button("This one", self._this_frame, "Only the frame at the playhead", default=False)
+        here = push_button("This one", self.this_frame, "Only the frame at the playhead", default=False)
         form.addRow("Frames", beside(self.first, label("to", "soft"), self.last, here))
 
     def _add_how(self, form: QFormLayout) -> None:
@@ -185,7 +185,7 @@ class ExportDialog(ExportingDialog):
                 self._form.setRowVisible(row, shown[text])
         self._settle_soon()
 
-    def _this_frame(self) -> None:
+    def this_frame(self) -> None:
         frame = f"{round(self.document.playhead.frame)}"
         self.first.setText(frame)
         self.last.setText(frame)

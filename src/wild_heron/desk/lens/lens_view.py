@@ -87,7 +87,7 @@ class LensView(DragArea):
         self.cache: PreviewCache | None = None
         self.wish: FrameRequest | None = None
         """What was asked for last."""
-        self._image: QImage | None = None
+        self.image: QImage | None = None
         self.shown_frame = 0.0
         """The frame of the picture that is shown."""
         self.ghosts = Ghosts(document, link)
@@ -135,7 +135,7 @@ class LensView(DragArea):
         camera = self._document.views.camera
         if camera is None:
             self._link.forget("lens")
-            self._image = None
+            self.image = None
         if camera is None or not self.isVisible():
             return
         rect = self.drawn_rect
@@ -177,7 +177,7 @@ class LensView(DragArea):
             return
         if self.stretch:
             self.bare = None
-            self._image, self.stretched = false_colours(drawn.pixels)
+            self.image, self.stretched = false_colours(drawn.pixels)
             self._changed()
             return
         wish = self.wish
@@ -189,7 +189,7 @@ class LensView(DragArea):
 
     def _take(self, picture: HeldPicture, complete: bool, frame: float) -> None:
         """Show a picture, and what it tells."""
-        self._image, self.stretched, self.shown_frame = picture.image, None, frame
+        self.image, self.stretched, self.shown_frame = picture.image, None, frame
         self.bare = picture.bare if complete else None
         self._changed()
 
@@ -203,11 +203,6 @@ class LensView(DragArea):
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.ask()
 
-    @property
-    def image(self) -> QImage | None:
-        """What is shown, while there is anything."""
-        return self._image
-
     # Painting
 
     @painted
@@ -218,11 +213,11 @@ class LensView(DragArea):
         if self._document.views.camera is None:
             self._paint_hint(p)
             return
-        if self._image is None:
+        if self.image is None:
             p.fillRect(drawn, surface(BLANK))
         else:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            p.drawImage(drawn, self._image)
+            p.drawImage(drawn, self.image)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.comparison.paint(p, drawn)
         self.ghosts.paint(p, drawn)

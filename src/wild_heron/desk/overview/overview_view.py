@@ -41,17 +41,17 @@ class OverviewView(Viewpoint):
         self.scale = 0.5
         self.onion = False
         self._asked = 0.0
-        self._image: QImage | None = None
+        self.image: QImage | None = None
         self._still: tuple[Scene | None, OrderedDict[tuple[object, ...], QPixmap]] = (None, OrderedDict())
         self._paths: dict[str, tuple[Scene, MotionPath | None]] = {}
         self._framed = False
         self._hovered: Handle | None = None
         # While the playhead moves nobody reaches for a handle: they come back once it rests.
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.setInterval(_REST_MS)
-        self._rest.timeout.connect(self.update)
-        document.playhead.moved.connect(self._rest.start)
+        self.at_rest = QTimer(self)
+        self.at_rest.setSingleShot(True)
+        self.at_rest.setInterval(_REST_MS)
+        self.at_rest.timeout.connect(self.update)
+        document.playhead.moved.connect(self.at_rest.start)
         self.setMinimumSize(200, 130)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -73,7 +73,7 @@ class OverviewView(Viewpoint):
 
     def set_mode(self, mode: str) -> None:
         self.mode = mode
-        self._image = None
+        self.image = None
         self.ask()
 
     def show_onion(self, on: bool) -> None:
@@ -142,7 +142,7 @@ class OverviewView(Viewpoint):
 
     def _drawn(self, stream: str, drawn: ShownFrame) -> None:
         if stream == "overview":
-            self._image = drawn.picture.image
+            self.image = drawn.picture.image
             self.update()
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
@@ -164,18 +164,18 @@ class OverviewView(Viewpoint):
 
     def _handles(self) -> list[Handle]:
         node = self.document.selection.active
-        if node is None or not node.placed or node.locked or self._rest.isActive():
+        if node is None or not node.placed or node.locked or self.at_rest.isActive():
             return []
         return handles(node, self.document.evaluations.here, self.eye, self.width(), self.height())
 
     @painted
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
-        if self._image is None:
+        if self.image is None:
             p.fillRect(self.rect(), colour(DEEP))
         else:
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            p.drawImage(self.rect(), self._image)
+            p.drawImage(self.rect(), self.image)
         scene = self.document.views.shown
         if not scene.nodes:
             p.setPen(colour(TEXT, 0.8))
@@ -192,12 +192,12 @@ class OverviewView(Viewpoint):
         painter.cameras()
         painter.paths(still=False)
         painter.labels()
-        if not self._rest.isActive():
-            self.path_editor.paint(p, self._project)
-            self.path_key_editor.paint(p, self._project)
+        if not self.at_rest.isActive():
+            self.path_editor.paint(p, self.project)
+            self.path_key_editor.paint(p, self.project)
         painter.handles(self._handles(), self._hovered)
 
-    def _project(self, points: np.ndarray) -> np.ndarray:
+    def project(self, points: np.ndarray) -> np.ndarray:
         return self.eye.project(np.asarray(points, dtype=np.float64), self.width(), self.height())[0]
 
     def _still_layer(self) -> QPixmap:
@@ -262,7 +262,7 @@ class OverviewView(Viewpoint):
 
     def _press(self, at: QPointF, extend: bool) -> None:
         selection, pixel = self.document.selection, np.array([at.x(), at.y()])
-        if self.path_editor.press(pixel, self._project):
+        if self.path_editor.press(pixel, self.project):
             self.drag = GripDrag(self, at)
             self.update()
             return
@@ -270,7 +270,7 @@ class OverviewView(Viewpoint):
         if handle is not None:
             self.drag = HandleDrag(self, at, handle)
             return
-        if self.path_key_editor.press(pixel, self._project, extend):
+        if self.path_key_editor.press(pixel, self.project, extend):
             self.drag = PathKeyDrag(self, at)
             self.update()
             return
@@ -339,6 +339,6 @@ class OverviewView(Viewpoint):
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             at = event.position()
-            if self.path_editor.add_at(np.array([at.x(), at.y()]), self._project):
+            if self.path_editor.add_at(np.array([at.x(), at.y()]), self.project):
                 return
         self.frame_all(self.document.selection.nodes)

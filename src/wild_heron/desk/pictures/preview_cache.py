@@ -51,7 +51,7 @@ class PreviewCache(QObject):
         """Of how many frames one is drawn ahead."""
         self._look: tuple[object, ...] | None = None
         self._scene: Scene | None = None
-        self._frames: OrderedDict[float, HeldPicture] = OrderedDict()
+        self.frames: OrderedDict[float, HeldPicture] = OrderedDict()
         self.bytes = 0
         """What all frames that are held take up."""
         self._wish: FrameRequest | None = None
@@ -63,7 +63,7 @@ class PreviewCache(QObject):
         link.drawn.connect(self._drawn)
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
-        self._idle.timeout.connect(self._fill)
+        self._idle.timeout.connect(self.fill)
         self._tell = QTimer(self)
         self._tell.setSingleShot(True)
         self._tell.setInterval(_TELL_MS)
@@ -74,21 +74,21 @@ class PreviewCache(QObject):
     @property
     def held(self) -> list[float]:
         """The frames that are held for the scene as it is."""
-        return sorted(self._frames) if self._scene is self._scene_now() else []
+        return sorted(self.frames) if self._scene is self._scene_now() else []
 
     def look_up(self, wish: FrameRequest) -> HeldPicture | None:
         """The picture, if it is held for the scene and the view as they are."""
         self._see(wish)
         if self._scene is not self._scene_now():
             return None
-        picture = self._frames.get(wish.frame)
+        picture = self.frames.get(wish.frame)
         if picture is not None:
-            self._frames.move_to_end(wish.frame)
+            self.frames.move_to_end(wish.frame)
         return picture
 
     def peek(self, frame: float) -> HeldPicture | None:
         """A frame, if it is held for the scene as it is."""
-        return self._frames.get(frame) if self._scene is self._scene_now() else None
+        return self.frames.get(frame) if self._scene is self._scene_now() else None
 
     def store(self, wish: FrameRequest, picture: HeldPicture) -> None:
         """Keep a whole picture of the scene as it is."""
@@ -97,19 +97,19 @@ class PreviewCache(QObject):
         if self.budget <= 0:
             return
         if self._scene is not scene:
-            if self._frames:
+            if self.frames:
                 return  # Which of the others still hold is being found out.
             self._scene = scene
-        if wish.frame in self._frames:
+        if wish.frame in self.frames:
             return
-        self._frames[wish.frame] = picture
+        self.frames[wish.frame] = picture
         self.bytes += picture.image.sizeInBytes()
         self._keep_to_budget()
         self._told()
 
     def _keep_to_budget(self) -> None:
-        while self.bytes > self.budget and len(self._frames) > 1:
-            _, old = self._frames.popitem(last=False)
+        while self.bytes > self.budget and len(self.frames) > 1:
+            _, old = self.frames.popitem(last=False)
             self.bytes -= old.image.sizeInBytes()
 
     def set_budget(self, size: int) -> None:
@@ -123,7 +123,7 @@ class PreviewCache(QObject):
 
     def clear(self) -> None:
         """Let every frame go."""
-        self._frames.clear()
+        self.frames.clear()
         self._asked = None
         self._link.forget(self._stream)
         self.bytes = 0
@@ -150,7 +150,7 @@ class PreviewCache(QObject):
 
     def _compare(self, scene: Scene | None) -> None:
         """Find out, in a thread, which frames look the same in the scene as it is now."""
-        old, frames = self._scene, sorted(self._frames)
+        old, frames = self._scene, sorted(self.frames)
         view = self._wish.view if self._wish is not None else None
         camera = view.camera if isinstance(view, ThroughLens) else None
         name = view.format if isinstance(view, ThroughLens) else None
@@ -176,19 +176,19 @@ class PreviewCache(QObject):
             failed=failed,
         )
 
-    def _take_over(self) -> bool:
+    def take_over(self) -> bool:
         """Whether what is held is for the scene as it is; starts finding out where it is not."""
         scene = self._scene_now()
         if self._scene is scene:
             return True
-        if not self._frames:
+        if not self.frames:
             self._scene = scene
             return True
         if self._comparing is not None:
             return False
         if self._compared is not None and self._compared[0] is scene:
             for frame in self._compared[1]:
-                picture = self._frames.pop(frame, None)
+                picture = self.frames.pop(frame, None)
                 if picture is not None:
                     self.bytes -= picture.image.sizeInBytes()
             self._scene, self._compared = scene, None
@@ -199,7 +199,7 @@ class PreviewCache(QObject):
 
     # Ahead of the playhead
 
-    def _fill(self) -> None:
+    def fill(self) -> None:
         document, wish = self._document, self._wish
         scene = self._scene_now()
         if (
@@ -211,7 +211,7 @@ class PreviewCache(QObject):
             or document.state.pending
         ):
             return
-        if not self._take_over() or self._link.is_busy or self._asked is not None or self._gives_way():
+        if not self.take_over() or self._link.is_busy or self._asked is not None or self._gives_way():
             self._idle.start(40)
             return
         frame = self._next(document.playhead.frame)
@@ -222,7 +222,7 @@ class PreviewCache(QObject):
         self._link.want(self._stream, replace(wish, frame=frame))
 
     def _average(self) -> float:
-        return self.bytes / len(self._frames) if self._frames else 0.0
+        return self.bytes / len(self.frames) if self.frames else 0.0
 
     def _next(self, frame: float) -> float | None:
         """The next frame of those that are played that is not held, from the playhead on and round."""
@@ -231,7 +231,7 @@ class PreviewCache(QObject):
         start = round((min(max(frame, first), last) - first) / self.every)
         for k in range(count):
             each = float(first + (start + k) % count * self.every)
-            if each not in self._frames:
+            if each not in self.frames:
                 return each
         return None
 

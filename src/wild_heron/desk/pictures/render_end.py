@@ -45,7 +45,7 @@ class RenderEnd(QObject):
         self._scenes: dict[int, tuple[Scene, Path | None]] = {}
         self._sent: dict[int, tuple[Scene, Path | None]] = {}
         self._allowed: tuple[str, ...] = ()
-        self._wishes: dict[str, FrameRequest] = {}
+        self.wishes: dict[str, FrameRequest] = {}
         self._waiting: set[str] = set()
         self._asked: dict[int, tuple[str, int, FrameRequest]] = {}
         self.unfinished: set[str] = set()
@@ -75,7 +75,7 @@ class RenderEnd(QObject):
         self._hopeless = False
         self._sent = {}
         self._asked = {}
-        self._waiting = set(self._wishes)
+        self._waiting = set(self.wishes)
         self._moved = ((0, 0), time.monotonic())
         self._watch.start()
         self._pump()
@@ -114,7 +114,7 @@ class RenderEnd(QObject):
             self._sent = {}
             self.problems = {}
             self.problems_changed.emit({})
-            self._waiting |= self._wishes.keys()
+            self._waiting |= self.wishes.keys()
             self._pump()
 
     def drop_version(self, version: int) -> None:
@@ -137,14 +137,14 @@ class RenderEnd(QObject):
 
     def want(self, stream: str, wish: FrameRequest) -> None:
         """Ask for a picture; an older wish of the stream that was not begun is forgotten."""
-        self._wishes[stream] = wish
+        self.wishes[stream] = wish
         self._waiting.add(stream)
         self._used = time.monotonic()
         self._pump()
 
     def forget(self, stream: str) -> None:
         """The stream wants nothing any more; what is still drawn for it does not matter."""
-        self._wishes.pop(stream, None)
+        self.wishes.pop(stream, None)
         self._waiting.discard(stream)
         self.unfinished.discard(stream)
 
@@ -160,7 +160,7 @@ class RenderEnd(QObject):
                 slot = next((s for s in range(first, first + _SLOTS_PER_STREAM) if s not in taken), None)
                 if slot is None:
                     continue
-                wish = self._wishes[stream]
+                wish = self.wishes[stream]
                 if wish.version not in self._scenes:
                     self.forget(stream)
                     continue
@@ -214,7 +214,7 @@ class RenderEnd(QObject):
     def _matters(self, stream: str, wish: FrameRequest) -> bool:
         """Whether a picture that could not be drawn is still wanted: not where its camera went with the scene it was
         in, as when another one is opened."""
-        if wish not in self._wishes.values():
+        if wish not in self.wishes.values():
             return False
         view, scene = wish.view, self._scenes.get(wish.version)
         if isinstance(view, ThroughLens) and (scene is None or view.camera not in {node.id for node in scene[0].nodes}):
@@ -228,7 +228,7 @@ class RenderEnd(QObject):
         else:
             self.status.emit("", False)
         # Artwork has come that pictures were drawn without.
-        self._waiting |= self.unfinished & self._wishes.keys()
+        self._waiting |= self.unfinished & self.wishes.keys()
         fresh = {node: problem for node, problem in reply.problems.items() if self.problems.get(node) != problem}
         if fresh:
             self.problems = self.problems | fresh

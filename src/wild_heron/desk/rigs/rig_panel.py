@@ -200,7 +200,7 @@ class _Tree(QTreeWidget):
             self._shown = shown
             self.viewport().update()
 
-    def _items(self) -> dict[str, QTreeWidgetItem]:
+    def items(self) -> dict[str, QTreeWidgetItem]:
         found: dict[str, QTreeWidgetItem] = {}
         waiting = [self.invisibleRootItem()]
         while waiting:
@@ -217,7 +217,7 @@ class _Tree(QTreeWidget):
             return
         self._building = True
         self.clearSelection()
-        items = self._items()
+        items = self.items()
         for node_id in self.document.selection.nodes:
             if node_id in items:
                 items[node_id].setSelected(True)
@@ -254,7 +254,7 @@ class _Tree(QTreeWidget):
     def rename_active(self) -> None:
         active = self.document.selection.active
         if active is not None:
-            self.editItem(self._items()[active.id], 0)
+            self.editItem(self.items()[active.id], 0)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and dragged_mover(event.mimeData()) is not None:

@@ -41,12 +41,12 @@ class NumberField(QWidget):
         self._value = spec.default
         self._mark = "none"
         self._locked = False
-        self._driven = ""
+        self.driven = ""
         self.can_reset = False
         self._press: QPointF | None = None
         self._start = 0.0
         self._dragging = False
-        self._editor: QLineEdit | None = None
+        self.editor: QLineEdit | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setMinimumWidth(46)
@@ -75,8 +75,8 @@ class NumberField(QWidget):
     def show_value(self, value: float, mark: str = "none", locked: bool = False, driven: str = "") -> None:
         """``mark``: none, keyed (elsewhere), here (a key at the playhead) or pending. ``driven``: by a link, a formula,
         one that is broken, or moved by movers or a take."""
-        if (value, mark, locked, driven) != (self._value, self._mark, self._locked, self._driven):
-            self._value, self._mark, self._locked, self._driven = value, mark, locked, driven
+        if (value, mark, locked, driven) != (self._value, self._mark, self._locked, self.driven):
+            self._value, self._mark, self._locked, self.driven = value, mark, locked, driven
             self.setAccessibleDescription(format_number(value, self.spec.unit))
             self.update()
 
@@ -136,10 +136,10 @@ class NumberField(QWidget):
             p.setBrush(tone if self._mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
             p.drawEllipse(centre, 2.4, 2.4)
             right -= 8
-        if self._driven:
+        if self.driven:
             p.setFont(font(11))
-            p.setPen(colour({"broken": RUST, "moved": REED}.get(self._driven, SKY)))
-            sign = {"link": "⟵", "moved": "∿"}.get(self._driven, "ƒ")
+            p.setPen(colour({"broken": RUST, "moved": REED}.get(self.driven, SKY)))
+            sign = {"link": "⟵", "moved": "∿"}.get(self.driven, "ƒ")
             p.drawText(QRectF(right - 12, box.top(), 12, box.height()), Qt.AlignmentFlag.AlignCenter, sign)
             right -= 14
         p.setFont(font(12))
@@ -225,7 +225,7 @@ class NumberField(QWidget):
 
     def open_editor(self, text: str | None = None) -> None:
         """Type a value; with ``text`` it starts with that."""
-        if self._locked or not self.isEnabled() or self._editor is not None:
+        if self._locked or not self.isEnabled() or self.editor is not None:
             return
         editor = QLineEdit(self)
         editor.setGeometry(0, self.height() - 23, self.width(), 23)
@@ -235,12 +235,12 @@ class NumberField(QWidget):
             editor.selectAll()
         editor.editingFinished.connect(self._typed)
         editor.installEventFilter(self)
-        self._editor = editor
+        self.editor = editor
         editor.show()
         editor.setFocus()
 
     def eventFilter(self, watched, event) -> bool:  # type: ignore[no-untyped-def]
-        if watched is self._editor and event.type() == event.Type.KeyPress:
+        if watched is self.editor and event.type() == event.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape:
                 self._close_editor()
                 return True
@@ -258,7 +258,7 @@ class NumberField(QWidget):
         return bool(super().eventFilter(watched, event))
 
     def _close_editor(self) -> None:
-        editor, self._editor = self._editor, None
+        editor, self.editor = self.editor, None
         if editor is not None:
             had_focus = editor.hasFocus()
             editor.hide()
@@ -267,9 +267,9 @@ class NumberField(QWidget):
                 self.setFocus()
 
     def _typed(self) -> None:
-        if self._editor is None:
+        if self.editor is None:
             return
-        text = self._editor.text()
+        text = self.editor.text()
         unchanged = text == edit_text(self._value, self.spec.unit)
         self._close_editor()
         if unchanged:

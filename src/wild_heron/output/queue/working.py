@@ -13,8 +13,8 @@ from ...process.messages import RenderError
 from ...scene import SceneError
 from .store import QueuedJob, QueueStore
 
-_TELL_SECONDS = 0.5
-_LOOK_SECONDS = 0.25
+TELL_SECONDS = 0.5
+LOOK_SECONDS = 0.25
 
 
 def usual_workers() -> int:
@@ -28,12 +28,12 @@ class QueueWorker:
     def __init__(
         self, store: QueueStore, told: Callable[[], None] = lambda: None, workers: int | None = None, niceness: int = 8
     ) -> None:
-        self.store, self._told = store, told
+        self.store, self.told = store, told
         self.workers = workers or usual_workers()
         self._niceness = niceness
         self._thread: threading.Thread | None = None
         self._ending = threading.Event()
-        self._wake = threading.Event()
+        self.wake = threading.Event()
         self._cancelled: set[str] = set()
         self._looked, self._paused = 0.0, False
         self.current: str | None = None
@@ -41,7 +41,7 @@ class QueueWorker:
 
     def start(self) -> None:
         """Begin to work, or look again at once."""
-        self._wake.set()
+        self.wake.set()
         if self._thread is None or not self._thread.is_alive():
             self._ending.clear()
             self._thread = threading.Thread(target=self._work, name="queue", daemon=True)
@@ -53,13 +53,13 @@ class QueueWorker:
         if number != self.current:
             self.store.put(number, state="cancelled")
             self._clear_away(number)
-            self._told()
-        self._wake.set()
+            self.told()
+        self.wake.set()
 
     def close(self) -> None:
         """End; the job under way goes on where it stopped the next time."""
         self._ending.set()
-        self._wake.set()
+        self.wake.set()
         if self._thread is not None:
             self._thread.join()
             self._thread = None
@@ -75,8 +75,8 @@ class QueueWorker:
                     known = self.store.read()
                     job = next((job for job in known.jobs if job.state == "waiting"), None)
                     if job is None or known.paused:
-                        self._wake.wait(_LOOK_SECONDS if job is not None else 1.0)
-                        self._wake.clear()
+                        self.wake.wait(LOOK_SECONDS if job is not None else 1.0)
+                        self.wake.clear()
                         if job is None and not any(each.is_open for each in self.store.read().jobs):
                             return
                         continue
@@ -85,13 +85,13 @@ class QueueWorker:
             log.error("the queue", exc_info=problem)
         finally:
             self.current = None
-            self._told()
+            self.told()
 
     def _carry_out(self, job: QueuedJob) -> None:
         self.current = job.id
         self._cancelled.discard(job.id)
         self.store.put(job.id, state="running", message="", done=0, seconds=0.0)
-        self._told()
+        self.told()
         started = said = time.monotonic()
         first: int | None = None
 
@@ -99,13 +99,13 @@ class QueueWorker:
             nonlocal said, first
             first = done if first is None else first
             now = time.monotonic()
-            if now - said < _TELL_SECONDS and done < total:
+            if now - said < TELL_SECONDS and done < total:
                 return
             said = now
             # What was whole already took no time: it is told as if it had taken as long as the others.
             share = (now - started) / (done - first) * done if done > first else now - started
             self.store.put(job.id, done=done, seconds=share)
-            self._told()
+            self.told()
 
         def stop() -> bool:
             return self._ending.is_set() or job.id in self._cancelled or self._is_held(job.id)
@@ -134,12 +134,12 @@ class QueueWorker:
     def _end(self, job: QueuedJob, **changes: Any) -> None:
         self.current = None
         self.store.put(job.id, **changes)
-        self._told()
+        self.told()
 
     def _is_held(self, number: str) -> bool:
         """Whether the queue is paused, or another window has cancelled this job; looked up now and then."""
         now = time.monotonic()
-        if now - self._looked > _LOOK_SECONDS:
+        if now - self._looked > LOOK_SECONDS:
             self._looked = now
             known = self.store.read()
             self._paused = known.paused
