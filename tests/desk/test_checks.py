@@ -67,7 +67,6 @@ def test_it_says_what_is_wrong_and_goes_there(checked):
 
 
 def Qt_click(widget, at: QPoint) -> None:
-    from PyQt6.QtTest import QTest
 
     QTest.mouseClick(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
 
@@ -158,7 +157,7 @@ def test_an_edit_drops_exactly_the_frames_that_it_changes(checked, qtbot, looked
     # What changes no file drops nothing; files that are read again may look different.
     looked_at.clear()
     document.mark_loaded()
-    QTest.qWait(600)
+    settled(qtbot, window)
     assert looked_at == []
     window.desk.reload_artwork()
     qtbot.waitUntil(lambda: len(looked_at) == 61, timeout=60_000)

@@ -232,7 +232,7 @@ def test_text_is_legible_in_every_theme(theme):
             assert ratio >= (least if tone != RUST or theme != "dusk" else 3.9), (tone, surface, ratio)
 
 
-def test_a_theme_is_chosen_in_the_preferences_and_shown_at_once(window, settings):
+def test_a_theme_is_chosen_in_the_preferences_and_shown_at_once(window, settings, qtbot):
     window.desk.actions_["scene.preferences"].trigger()
     dialog = window.findChild(PreferencesDialog)
     try:
@@ -240,13 +240,14 @@ def test_a_theme_is_chosen_in_the_preferences_and_shown_at_once(window, settings
         assert theme_name() == "morning"
         assert settings.value("look/theme") == "morning"
         assert colour(PANEL).lightness() > 180
-        QTest.qWait(50)
-        strip = window.grab().toImage()
-        place = window.desk.rig.mapTo(window, QPoint(150, 16)) * strip.devicePixelRatio()
-        assert strip.pixelColor(place).lightness() > 180
-        lanes = window.desk.lanes.view
-        place = lanes.mapTo(window, QPoint(40, 90)) * strip.devicePixelRatio()
-        assert strip.pixelColor(place).lightness() > 150  # What is kept as a picture is painted anew too.
+
+        def lightness(widget: QWidget, at: QPoint) -> int:
+            seen = window.grab().toImage()
+            return seen.pixelColor(widget.mapTo(window, at) * seen.devicePixelRatio()).lightness()
+
+        qtbot.waitUntil(lambda: lightness(window.desk.rig, QPoint(150, 16)) > 180)
+        # What is kept as a picture is painted anew too.
+        qtbot.waitUntil(lambda: lightness(window.desk.lanes.view, QPoint(40, 90)) > 150)
     finally:
         choose_theme("dusk")
 
@@ -264,29 +265,28 @@ def test_preferences_are_used_at_once_and_kept(window, settings, tmp_path):
     assert window.desk.preferences.autosave_seconds == 6
 
 
-def test_the_window_goes_down_to_960_by_540(window):
+def test_the_window_goes_down_to_960_by_540(window, qtbot):
     window.resize(960, 540)
-    QTest.qWait(30)
-    assert (window.width(), window.height()) == (960, 540)
-    assert window.desk.lens.view.picture_rect.width() > 200
+    qtbot.waitUntil(lambda: (window.width(), window.height()) == (960, 540))
     strip = window.desk.lens.findChild(Strip)
-    assert strip.more.isVisible()  # What there is no room for is an arrow away.
+    qtbot.waitUntil(strip.more.isVisible)  # What there is no room for is an arrow away.
+    assert window.desk.lens.view.picture_rect.width() > 200
     QTest.mouseClick(strip.more, Qt.MouseButton.LeftButton)
     assert strip.horizontalScrollBar().value() > 0
     window.resize(1280, 800)
-    QTest.qWait(30)
-    assert not strip.more.isVisible()
+    qtbot.waitUntil(lambda: not strip.more.isVisible())
 
 
-def test_spreading_does_not_lie_over_the_lens(window):
+def test_spreading_does_not_lie_over_the_lens(window, qtbot):
     document = window.desk.document
     document.edit("Add", lambda scene: wh.edits.duplicate(scene, ["card"])[0])
     document.selection.choose([node.id for node in document.scene.nodes if isinstance(node, wh.Picture)])
     window.desk.actions_["set.spread"].trigger()
     dialog = window.findChild(SpreadDialog)
-    QTest.qWait(30)
     lens = window.desk.lens
-    assert not dialog.frameGeometry().intersects(lens.rect().translated(lens.mapToGlobal(QPoint(0, 0))))
+    qtbot.waitUntil(
+        lambda: not dialog.frameGeometry().intersects(lens.rect().translated(lens.mapToGlobal(QPoint(0, 0))))
+    )
 
 
 def test_about_tells_what_it_runs_on_to_be_copied(window, qtbot):

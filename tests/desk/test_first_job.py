@@ -5,7 +5,6 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtTest import QTest
 
 import wild_heron as wh
 from tests.desk.conftest import chord
@@ -66,7 +65,7 @@ def test_from_artwork_to_a_movie(make_window, art, qtbot, mouse):
     lanes = window.desk.lanes.view
     mouse.drag(lanes, QPointF(lanes.axis.x(100), lanes.row_top(0) + 29))
     chord(window, "EE")
-    QTest.qWait(80)
+    qtbot.waitUntil(lambda: any(tile.isVisible() for tile in window.desk.lanes.ease.tiles))
     qtbot.mouseClick(next(tile for tile in window.desk.lanes.ease.tiles if tile.name == "cubic"), button)
     window.desk.lanes.ease.leave()
     assert document.scene.node(null).channel("rotation.y").keys[0].span == wh.Family("cubic", "in-out")

@@ -247,7 +247,7 @@ def test_a_path_is_reshaped_by_its_grips_and_takes_points(window):
     trigger(window, "rig.bezier")
     path = document.selection.active
     view.frame_all(document.selection.nodes)
-    QTest.qWait(0)
+    QApplication.processEvents()
     view.at_rest.stop()
     grips = view.path_editor.grips(view.project)
     point = next(each for each in grips if each.grip.name == "point" and each.grip.number == 1)

@@ -1,6 +1,6 @@
 """The Set menu in the real window: files in, cards and solids, places, the look of distance, files that change."""
 
-import time
+import threading
 
 import numpy as np
 import pytest
@@ -83,10 +83,12 @@ def test_what_cannot_be_read_is_said_and_a_long_import_can_be_cancelled(window, 
     assert "glass" in window.desk.document.scene
     window.desk.document.undo()
     slow = Reader.probe
-    monkeypatch.setattr(Reader, "probe", lambda *arguments: (time.sleep(0.1), slow(*arguments))[1])
+    given_up = threading.Event()
+    monkeypatch.setattr(Reader, "probe", lambda *arguments: (given_up.wait(20), slow(*arguments))[1])
     drop(window, *[art / "card.png"] * 20)
     qtbot.waitUntil(lambda: window.desk.status.bar.isVisible())
     qtbot.mouseClick(window.desk.status.stop, Qt.MouseButton.LeftButton)
+    given_up.set()
     came_in(qtbot, window)
     assert not window.desk.status.bar.isVisible()
     assert "Cancelled" in window.desk.status.text.text()

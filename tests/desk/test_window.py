@@ -6,7 +6,6 @@ import signal
 import pytest
 from PyQt6.QtCore import QMimeData, QObject, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
 import wild_heron as wh
@@ -196,8 +195,7 @@ def test_areas_hide_come_back_and_are_remembered(make_window, window, settings):
 def test_lens_and_overview_change_places(window, qtbot):
     small = window.desk.overview.width()
     window.desk.actions_["view.swap"].trigger()
-    QTest.qWait(50)
-    assert window.desk.overview.width() > small
+    qtbot.waitUntil(lambda: window.desk.overview.width() > small)
     assert window.desk.lens.isVisible()
     picture_arrives(qtbot, window)
     window.desk.actions_["view.swap"].trigger()

@@ -171,9 +171,9 @@ def test_a_scene_is_held_by_one_window_at_a_time(tmp_path):
 def test_a_lock_ends_with_its_holder(tmp_path):
     path = tmp_path / "s.heron"
     code = (
-        "import sys, time, pathlib\n"
+        "import signal, sys, pathlib\n"
         "from wild_heron.files.scene_lock import SceneLock\n"
-        "lock = SceneLock(pathlib.Path(sys.argv[1])); print(lock.is_held, flush=True); time.sleep(60)"
+        "lock = SceneLock(pathlib.Path(sys.argv[1])); print(lock.is_held, flush=True); signal.pause()"
     )
     with subprocess.Popen([sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE, text=True) as holder:
         assert holder.stdout is not None
@@ -247,9 +247,9 @@ class TestUnfinished:
 
     def test_what_a_kill_leaves_goes_with_the_next_start_of_anything(self, tmp_path):
         script = (
-            "import sys, time; from pathlib import Path; from wild_heron.files.sessions import unfinished\n"
+            "import signal, sys; from pathlib import Path; from wild_heron.files.sessions import unfinished\n"
             "with unfinished(Path(sys.argv[1])) as partial:\n"
-            "    partial.mkdir(); print('made', flush=True); time.sleep(60)"
+            "    partial.mkdir(); print('made', flush=True); signal.pause()"
         )
         made = subprocess.Popen([sys.executable, "-c", script, str(tmp_path / "bundle")], stdout=subprocess.PIPE)
         assert made.stdout.readline() == b"made\n"
