@@ -1,4 +1,4 @@
-"""What a check is given: a film in one format, with what was measured of it."""
+"""The input of a check: a film in one format, with its measurements."""
 
 from functools import cached_property
 

@@ -1,4 +1,4 @@
-"""At which frames an edit changes what the checks measure."""
+"""Finds the frames that have to be measured again after an edit."""
 
 import numpy as np
 from numpy.typing import NDArray

@@ -1,4 +1,4 @@
-"""Which low-resolution pictures the checks look at, and what they read off them."""
+"""Low-resolution renders for the checks, and what is read from them."""
 
 from typing import Literal, NamedTuple
 

@@ -1,4 +1,4 @@
-"""Where formats lie in the camera's picture at any frames."""
+"""Where formats lie in the camera's picture over time."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Every check, told once, and a film judged by all of them."""
+"""The list of checks, and a film judged by all of them."""
 
 from ..scene import Scene
 from . import comfort, cuts, edges, framing, nearness

@@ -1,4 +1,4 @@
-"""The numbers that the checks judge by, frame by frame: what can be told from an evaluation, and what from pictures."""
+"""Measurements of every frame that the checks judge: from evaluation, and from renders."""
 
 from typing import NamedTuple
 

@@ -1,4 +1,4 @@
-"""What the speed of the picture says of cuts: where it stands still beside one, and where it jumps there."""
+"""Finds stops and jumps in the picture's speed at cuts."""
 
 from collections.abc import Sequence
 from itertools import pairwise

@@ -1,4 +1,4 @@
-"""What was found, in words for people and as a document for other programs."""
+"""Findings as text for people and as JSON for programs."""
 
 import math
 from typing import Any

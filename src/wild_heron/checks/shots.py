@@ -1,4 +1,4 @@
-"""Which shot, or what event, is shown when."""
+"""Names of what is shown at a frame."""
 
 import numpy as np
 from numpy.typing import NDArray

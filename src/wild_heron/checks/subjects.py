@@ -1,4 +1,4 @@
-"""Where subjects are in the frame."""
+"""Bounding boxes of subjects in the frame."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Rigs and motion turned into keys: dissolved rigs, paths lifted from keys, held sizes, motion from outside."""
+"""Bakes rigs and motion to keys: dissolved rigs, paths lifted from keys, held sizes, imported motion."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple

@@ -1,4 +1,4 @@
-"""Position keys retimed by the length of their way, so that a node goes at one speed or follows one ease."""
+"""Retimes position keys by arc length, for even speed or one ease."""
 
 from functools import lru_cache
 from itertools import pairwise

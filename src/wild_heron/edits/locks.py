@@ -1,4 +1,4 @@
-"""What is locked is never changed: an edit goes on with the rest, and who asked for it is told what was left alone."""
+"""Locks: edits leave locked nodes and channels alone, and report what they left."""
 
 from collections.abc import Iterable
 

@@ -1,4 +1,4 @@
-"""How the picture moves at a cut: keys of the cameras on either side stretched so that they meet in motion."""
+"""Edits of keys at cuts: cameras on either side retimed so that they meet in motion."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,4 @@
-"""A change that was worked out on one state of a scene, made to another one."""
+"""Three-way merge of scenes: a change worked out on one state, applied to another."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""Movers and takes turned into keys and back, and keys made fit for what swings on after them."""
+"""Bakes movers and takes to keys and back."""
 
 from collections.abc import Iterable
 

@@ -1,4 +1,4 @@
-"""The frames at which a motion is read before it is turned into keys: close enough that nothing happens in between."""
+"""Times at which motion is sampled before it is turned into keys."""
 
 from collections.abc import Iterable
 

@@ -1,4 +1,4 @@
-"""Changes that a fix is made of: of channels with all their keys, of a camera's place and lens, of keys in time."""
+"""Changes channels together with all their keys, camera places and lenses, and keys in time."""
 
 from collections.abc import Callable
 

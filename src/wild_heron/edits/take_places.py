@@ -1,4 +1,4 @@
-"""Where a take lies when a node uses it: so that it begins where the node stands."""
+"""Places a take so that it begins where its node stands."""
 
 import msgspec
 import numpy as np

@@ -1,4 +1,4 @@
-"""The scene over time: dependency order, carriers, aims, cameras; and edits that need a pose."""
+"""Evaluates a scene at arrays of frames: channels, world matrices, camera views and the film."""
 
 from .cameras import CameraView, turn_speed
 from .evaluation import Evaluation, evaluate

@@ -1,4 +1,5 @@
-"""A camera's picture over time: one value, whatever it comes from."""
+"""``CameraView``: pose, lens, focus, shutter and clip planes of what is seen at N frames, and how they follow from a
+node."""
 
 from typing import Protocol
 

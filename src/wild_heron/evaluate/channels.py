@@ -1,4 +1,4 @@
-"""A channel's way from its keys to its value, in stages, and the way back: what its keys have to be for a value."""
+"""The stages of a channel's value (keys, links, formula, movers), and their inverses, by which auto-key writes."""
 
 from collections.abc import Callable
 from typing import NamedTuple, Protocol

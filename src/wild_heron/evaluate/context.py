@@ -1,4 +1,4 @@
-"""What a bind may know of the evaluation that it is solved in."""
+"""The protocol through which binds and movers read the evaluation that they are part of."""
 
 from collections.abc import Callable, Iterable
 from typing import Protocol

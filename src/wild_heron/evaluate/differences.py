@@ -1,4 +1,4 @@
-"""At which frames two versions of a scene look different."""
+"""Finds the frames at which two versions of a scene render differently."""
 
 import msgspec
 import numpy as np

@@ -1,4 +1,4 @@
-"""When events come true, and what they make of the film.
+"""Finds when the conditions of events come true, and the stretches that they show.
 
 Conditions are signals over time that are true where they are at least 0. They are looked at over the whole scene, four
 times a frame (once in a scene of more than 4,000), at keys, and where they are highest in between; and where one

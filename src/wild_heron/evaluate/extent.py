@@ -1,4 +1,4 @@
-"""How much room a node's contents take up."""
+"""Bounding boxes of what nodes show."""
 
 from collections.abc import Callable
 from itertools import product

@@ -1,4 +1,4 @@
-"""What the film shows: the shots with what events make of them, cut and blended into one picture over time."""
+"""The film over time: shots, events, cuts and blends as one camera view."""
 
 from collections.abc import Callable, Iterable
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""What the film shows, told at once for many frames."""
+"""``output``: the film's camera view at many frames, each camera evaluated only where it is seen."""
 
 from collections.abc import Iterable
 

@@ -1,4 +1,4 @@
-"""A lens, number by number: its channel, the field of a picture that has it, and how it goes from one to another."""
+"""The table of lens parameters: channel, field of ``CameraView``, and how each is interpolated."""
 
 from collections.abc import Callable
 from typing import NamedTuple

@@ -1,4 +1,4 @@
-"""One camera's picture mixed with another's, by one of the ways of a blend."""
+"""Blends one camera view into another, by one of the ways of a join."""
 
 from collections.abc import Callable
 from typing import Any, NamedTuple

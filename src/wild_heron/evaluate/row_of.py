@@ -1,4 +1,4 @@
-"""One frame of an evaluation of many, without copying what is not looked at."""
+"""A view of one frame of an evaluation, without copies."""
 
 from collections.abc import ItemsView, Iterator, Mapping
 from typing import TypeVar

@@ -1,4 +1,4 @@
-"""Arrays over frames, some of which never change and are one row."""
+"""Broadcasting of arrays that have N rows, or one where nothing changes."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Numbers of nodes over frames, for tables and other programs."""
+"""Values of nodes over frames as records, for tables and scripts."""
 
 from collections.abc import Iterator, Sequence
 from typing import Any

@@ -1,4 +1,4 @@
-"""Which nodes stand still, remembered by what decides it, so that dragging something that never moves asks nothing."""
+"""A cache of which nodes never move, so that dragging something still recomputes nothing."""
 
 from collections.abc import Callable
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""A format's window in the camera's picture, and the picture seen through it."""
+"""Crops a camera view to a format's window."""
 
 from typing import NamedTuple, Protocol
 

@@ -1,4 +1,4 @@
-"""Where a scene's files lie: relative paths, what is missing, and finding it again."""
+"""Paths of a scene's files: relative to the scene, missing, and found again."""
 
 import contextlib
 import os

@@ -1,4 +1,4 @@
-"""Writing a file whole or not at all."""
+"""Atomic writes: a file is written whole or not at all."""
 
 import contextlib
 import fcntl

@@ -1,4 +1,4 @@
-"""What is found in files, as plain data: it comes from the reader process."""
+"""Plain data types of what the reader process returns."""
 
 from typing import Any, Literal, NamedTuple
 

@@ -1,4 +1,4 @@
-"""Small versions of large pictures, kept on disk by what is in the picture's file, up to a limit."""
+"""A disk cache of downscaled pictures, keyed by the content of their files."""
 
 import contextlib
 import hashlib

@@ -1,4 +1,4 @@
-"""What goes wrong with files: one line that names the file, the place in it, and what to do."""
+"""``FileError``: one line that names the file, the place in it, and the remedy."""
 
 from pathlib import Path
 

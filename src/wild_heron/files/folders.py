@@ -1,4 +1,4 @@
-"""Folders as what they hold."""
+"""Expands folders into the files that can be imported from them."""
 
 from collections.abc import Iterable
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""What comes into a scene from a file: nodes with their names, sizes and places, ready to be added in one step."""
+"""Builds nodes from imported files: names, sizes and places, ready to be added in one step."""
 
 import re
 from collections.abc import Callable, Iterable

@@ -1,4 +1,4 @@
-"""Pixels as light mixes: alpha has to do with light rather than with the values that a display is sent."""
+"""Image arithmetic in linear light."""
 
 from functools import lru_cache
 from typing import Any

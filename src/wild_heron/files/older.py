@@ -1,4 +1,4 @@
-"""What older files hold, as this version has it: one function for each version, from it to the next."""
+"""Migrations of older project files: one function for each version."""
 
 from collections.abc import Callable, Iterator
 from typing import Any

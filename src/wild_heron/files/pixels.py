@@ -1,4 +1,4 @@
-"""Which file a picture's pixels come from, and whether they are drawn anew at any size."""
+"""Resolves the file of a picture's pixels, and whether it is vector art."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Opening files that may be anything: a device or a pipe could be read for ever."""
+"""Opens regular files only: a device or a pipe could be read for ever."""
 
 import os
 import stat

@@ -1,4 +1,4 @@
-"""Who is still running: what autosaves or exports holds a lock in the state folder for as long as it lives.
+"""Session locks: which autosaves and partial exports belong to a running process.
 
 The kernel lets go of a lock when its holder dies, however it dies, so nothing depends on process numbers.
 """

@@ -1,4 +1,4 @@
-"""Pictures of our own making: what stands in for one that cannot be read, and pixels made smaller."""
+"""Placeholder pictures for missing files, and downscaling."""
 
 from functools import lru_cache
 

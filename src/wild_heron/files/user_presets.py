@@ -1,4 +1,4 @@
-"""What a user keeps by name, such as eases and movers: a small open JSON file, the same list as in a scene."""
+"""User presets (eases, movers): a small open JSON file, the same list as in a scene."""
 
 from pathlib import Path
 from typing import Any, TypeVar

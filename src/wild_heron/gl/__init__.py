@@ -1,1 +1,1 @@
-"""Drawing, in a process of its own: OpenGL 3.3 through EGL, no window."""
+"""Rendering with OpenGL 3.3 through EGL, without a window."""

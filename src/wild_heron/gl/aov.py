@@ -1,4 +1,4 @@
-"""What lies in each pixel rather than how it looks: depth, motion, and which nodes. See ``FrameRequest.passes``."""
+"""AOVs: depth, motion vectors, and which nodes cover each pixel. See ``FrameRequest.passes``."""
 
 from collections.abc import Iterator
 from typing import NamedTuple

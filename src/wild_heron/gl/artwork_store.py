@@ -1,4 +1,4 @@
-"""Artwork on the graphics card: read in the background when first needed, mipmapped, kept within a budget."""
+"""The texture cache of artwork: loaded in the background, mipmapped, within a memory budget."""
 
 import math
 import time

@@ -1,4 +1,4 @@
-"""Blurred pictures: a Gaussian at the size at which it is only a few texels wide."""
+"""Gaussian blur of pictures, at a size at which it is only a few texels wide."""
 
 import math
 from collections import OrderedDict

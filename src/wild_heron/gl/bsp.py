@@ -1,4 +1,4 @@
-"""Back-to-front order of flat pictures, split where planes cut through each other.
+"""Binary space partition of flat pictures: back-to-front order, split where planes intersect.
 
 A binary space partition (Fuchs, Kedem and Naylor 1980): each plane divides the rest into what lies before and behind
 it, and what straddles it is cut along the line. It is built once for as long as the pictures stand still, and walked

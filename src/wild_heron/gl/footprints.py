@@ -1,4 +1,4 @@
-"""What a sample stands for: its share of a pixel, of the time that the shutter is open, and of the lens.
+"""Pixel footprints: the area of a pixel, of shutter time and of the lens that one sample averages artwork over.
 
 A frame that goes out is the mean of samples; artwork is averaged over all that each of them stands for, so that a few
 samples do: a motion leaves a streak rather than a row of copies.

@@ -1,4 +1,4 @@
-"""A frame under way: how it is drawn, and what is found out on the way."""
+"""State of a frame that is being drawn: request, precision, tile, and problems found."""
 
 import contextlib
 from collections.abc import Callable, Iterator

@@ -1,4 +1,4 @@
-"""Framebuffers, kept for as long as they are in use."""
+"""A pool of framebuffers by size and use."""
 
 from typing import Literal
 

@@ -1,4 +1,4 @@
-"""Grounds on the graphics card: a grid of corners that is written anew when the surface has moved."""
+"""Vertex buffers of grounds, written anew when the surface moves."""
 
 from typing import NamedTuple
 

@@ -1,4 +1,4 @@
-"""Lights as the shaders take them."""
+"""Light and haze uniforms."""
 
 from typing import NamedTuple
 

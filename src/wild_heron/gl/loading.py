@@ -1,4 +1,4 @@
-"""Work done in threads beside the drawing: files are read and meshes made while frames go out."""
+"""Background loading of artwork and meshes."""
 
 from collections.abc import Callable, Hashable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait

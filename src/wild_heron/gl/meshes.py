@@ -1,4 +1,4 @@
-"""Meshes on the graphics card: made in the background when first needed, kept while a node uses them."""
+"""The mesh cache: loaded in the background, kept while a node uses them."""
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field

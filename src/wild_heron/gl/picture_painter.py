@@ -1,4 +1,4 @@
-"""Drawing flat pictures: in order from back to front, what cuts through itself split."""
+"""Draws flat pictures back to front, split where they intersect."""
 
 from collections.abc import Iterator
 from contextlib import AbstractContextManager

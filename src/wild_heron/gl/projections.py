@@ -1,4 +1,4 @@
-"""Photographs projected on models: each projection's matrix, photograph, and map of what it meets first."""
+"""Projected photographs: matrices, textures, and maps of what each projector meets first."""
 
 from collections.abc import Callable, Sequence
 from typing import NamedTuple

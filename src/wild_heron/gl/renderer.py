@@ -1,4 +1,4 @@
-"""Drawing a scene with OpenGL 3.3, without a window."""
+"""Renders frames with OpenGL 3.3, off screen."""
 
 from collections.abc import Callable, Iterator
 from pathlib import Path

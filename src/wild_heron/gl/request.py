@@ -1,4 +1,4 @@
-"""What is asked of a picture: of which moment, seen from where, how large, how fine, and in which numbers."""
+"""``FrameRequest``: what to render: frame, view, size, quality and number format."""
 
 from typing import Literal
 

@@ -1,4 +1,4 @@
-"""One sample of a frame: everything that is in view, placed, lit and drawn in order."""
+"""Renders one sample of a frame: places, lights and draws everything in view."""
 
 import contextlib
 from collections.abc import Iterator

@@ -1,4 +1,4 @@
-"""Where the samples of a frame lie: in time inside the shutter, on the lens, and inside a pixel."""
+"""Positions of a frame's samples: in shutter time, on the lens, and inside a pixel."""
 
 from typing import NamedTuple
 

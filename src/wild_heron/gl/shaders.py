@@ -1,4 +1,4 @@
-"""Programs for the graphics card, put together from the GLSL 3.30 in ``glsl/``.
+"""Compiles shader programs from the GLSL 3.30 files in ``glsl/``.
 
 Textures are premultiplied, and so is everything that is blended. A program is compiled for what it needs, by switches
 (``#ifdef`` in the files), so that a plain picture costs one texture fetch.

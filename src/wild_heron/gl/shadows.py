@@ -1,4 +1,4 @@
-"""The shadow map of the key light: what it sees first, as depths.
+"""The shadow map of the key light.
 
 A light from afar, and a point that has the whole set before it, see it in one map; a point amid the set looks along
 all six axes, each in a tile of one texture. Depths from a point are even in one over the distance, and everything that

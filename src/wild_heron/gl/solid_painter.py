@@ -1,4 +1,4 @@
-"""Drawing models, logos and grounds, with the photographs that are projected on them."""
+"""Draws models, logos and grounds, with lights and projected photographs."""
 
 import math
 from typing import NamedTuple

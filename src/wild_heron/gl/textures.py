@@ -1,4 +1,4 @@
-"""Pixels on the graphics card."""
+"""Creates textures from arrays of pixels."""
 
 from typing import Any
 

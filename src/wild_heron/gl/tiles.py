@@ -1,4 +1,4 @@
-"""Parts of a frame in pixels."""
+"""Tiles of a frame: the parts with edges that need more samples."""
 
 from typing import Any
 

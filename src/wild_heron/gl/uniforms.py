@@ -1,4 +1,4 @@
-"""What everything in one sample is drawn with: light, shadow and haze, or the colours of a matte."""
+"""Uniforms shared by everything in one sample: lights, shadow, haze, mattes and passes."""
 
 from collections.abc import Callable
 from typing import NamedTuple

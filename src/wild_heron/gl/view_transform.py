@@ -1,4 +1,4 @@
-"""Where one sample of a frame is seen from."""
+"""View and projection matrices of one sample."""
 
 from typing import NamedTuple
 

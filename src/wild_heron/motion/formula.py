@@ -1,4 +1,4 @@
-"""What formulas come to, for arrays of frames. Their grammar is in ``wild_heron.scene.formulas``."""
+"""Evaluates formulas for arrays of frames; their grammar is in ``wild_heron.scene.formulas``."""
 
 import ast
 from collections.abc import Callable, Mapping

@@ -1,4 +1,4 @@
-"""Keys of one channel, changed without changing more than is asked for. Everything is a pure function of the keys."""
+"""Key operations on one channel that preserve the curve outside what is changed. Pure functions of the keys."""
 
 from bisect import bisect_right
 from itertools import pairwise

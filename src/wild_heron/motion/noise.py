@@ -1,4 +1,4 @@
-"""Smooth chance: one-dimensional gradient noise (Perlin 1985, with the quintic fade of Perlin 2002)."""
+"""One-dimensional gradient noise (Perlin 1985, with the quintic fade of Perlin 2002)."""
 
 import numpy as np
 from numpy.typing import NDArray

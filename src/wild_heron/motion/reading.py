@@ -1,4 +1,4 @@
-"""Reads a motion as closely as it needs: where something happens between two moments, at others between them."""
+"""Adaptive sampling of a motion: more samples where something happens between two."""
 
 from collections.abc import Callable, Iterator
 

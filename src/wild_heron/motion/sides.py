@@ -1,4 +1,4 @@
-"""What a curve does just before and just after its keys: values and slopes as limits from either side, exactly."""
+"""One-sided limits of key curves: value and slope just before and just after each key."""
 
 from functools import lru_cache
 from typing import NamedTuple

@@ -1,4 +1,4 @@
-"""Sound as samples: mixed over a stretch of time, and its outline for drawing."""
+"""Mixes sound samples, and computes waveform outlines."""
 
 from typing import NamedTuple
 

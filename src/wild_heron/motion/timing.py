@@ -1,4 +1,4 @@
-"""Which moment of a moving picture or an animated model shows at a frame of the scene."""
+"""Maps scene frames to source frames of movies, sequences and animations."""
 
 import math
 

@@ -1,4 +1,4 @@
-"""What goes out as pictures: movies, numbered frames and single ones, whole or not at all.
+"""Export of movies, numbered frames and single pictures, written whole or not at all.
 
 ``kinds`` says what can be written, ``job`` what is asked for, ``running`` does it; ``movies`` and ``frames`` write.
 ``resuming`` goes on where a job stopped, ``estimate`` tells how large it will be.

@@ -1,4 +1,4 @@
-"""About how large a movie, or frames, will be: a few stretches are drawn and really encoded."""
+"""Estimates the size of an export by encoding a few stretches of it."""
 
 import io
 from collections.abc import Callable

@@ -1,4 +1,4 @@
-"""Frames in files of their own."""
+"""Writes frames as files: numbered, or a single one."""
 
 import contextlib
 import os

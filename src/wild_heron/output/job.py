@@ -1,4 +1,4 @@
-"""What is asked for: which frames of what, how they are drawn, and how and where they are written."""
+"""``ExportJob``: which frames to render, how, and how and where to write them."""
 
 import os
 import tempfile

@@ -1,4 +1,4 @@
-"""The kinds of movies and pictures that can be written, each told once."""
+"""The table of movie and picture kinds that can be written."""
 
 from pathlib import Path
 from typing import Literal, NamedTuple

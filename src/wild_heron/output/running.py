@@ -1,4 +1,4 @@
-"""Draws and writes a job. Drawing (other processes), encoding (a thread) and the caller overlap."""
+"""Runs an export: drawing (other processes), encoding (a thread) and the caller overlap."""
 
 import contextlib
 import os

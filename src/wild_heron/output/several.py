@@ -1,4 +1,4 @@
-"""One export for each of several formats, beside each other."""
+"""Exports several formats, one after another."""
 
 import re
 from collections.abc import Callable, Iterator, Mapping

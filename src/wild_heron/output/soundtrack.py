@@ -1,4 +1,4 @@
-"""The sound of a movie: what is heard at its frames, encoded beside them."""
+"""Encodes a movie's sound."""
 
 from fractions import Fraction
 from itertools import pairwise

@@ -1,4 +1,4 @@
-"""Drawing what the checks look at, and checking a whole scene."""
+"""Renders what the checks need, and checks a whole scene."""
 
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager

@@ -1,4 +1,4 @@
-"""What is said between a program and its render process, as MessagePack over a socket."""
+"""Messages between a program and its render process, as MessagePack over a socket."""
 
 import msgspec
 

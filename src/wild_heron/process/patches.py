@@ -1,5 +1,4 @@
-"""What changed from one scene to the next, to be sent in place of the whole: of nodes only channels, of those only
-keys."""
+"""Scene patches: the difference between two scenes, sent in place of the whole."""
 
 from collections.abc import Iterable
 

@@ -1,4 +1,4 @@
-"""Which scenes a render process was sent, so that it is sent only what changed."""
+"""Tracks which scenes a render process holds, so that only differences are sent."""
 
 from ..scene import Scene
 from .messages import ChangeScene, SetScene

@@ -1,4 +1,4 @@
-"""Many frames in order, drawn ahead by one or more render processes."""
+"""Renders many frames in order, by one or more render processes."""
 
 import os
 import time

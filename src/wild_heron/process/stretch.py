@@ -1,4 +1,4 @@
-"""How far a camera may travel: where a projected photograph is stretched, or missing, over a whole move."""
+"""Measures how far projected photographs are stretched, or missing, over a move."""
 
 from collections.abc import Callable
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""What working a scene out over all of its frames costs, told before it is spent.
+"""The cost of evaluating a scene over all of its frames, limited before it is spent.
 
 Each limit of a scene is of one thing; what costs is their product. What remembers (springs, lags, shakes, follows, aims
 that keep their side, falls) is worked out over the whole scene once, with all that it depends on.

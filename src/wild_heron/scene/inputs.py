@@ -1,4 +1,4 @@
-"""What drives a channel besides its keys: dials and links."""
+"""Dials and links: what drives a channel besides its keys."""
 
 from typing import Annotated
 

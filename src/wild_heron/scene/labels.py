@@ -1,4 +1,4 @@
-"""What relations are called on screen."""
+"""Labels of binds on screen."""
 
 from .binds import Bind
 from .film import OUTPUT

@@ -1,4 +1,4 @@
-"""Which channels drive a channel, and that none drives itself."""
+"""The graph of links between channels, kept free of cycles."""
 
 from collections.abc import Iterator
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""The nodes of a scene by id and by name, worked out once for each scene."""
+"""Cached lookup of nodes by id and by name."""
 
 from functools import lru_cache
 

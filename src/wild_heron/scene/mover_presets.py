@@ -1,4 +1,4 @@
-"""Movers to begin with, fitted to the node that gets them: one of each kind, and sets named for what they feel like."""
+"""Mover presets: a new mover of each kind fitted to a node, and sets named for what they feel like."""
 
 from collections.abc import Callable
 

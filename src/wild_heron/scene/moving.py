@@ -1,4 +1,4 @@
-"""Which channels of a node its movers and its take have a say in, and what those look at."""
+"""Which channels a node's movers and take affect, and what those depend on."""
 
 from functools import lru_cache
 

@@ -1,4 +1,4 @@
-"""What is meant by a camera: one by name, or the output, which shows the film, or without shots one camera.
+"""Resolves cameras: by name, or the output, which shows the film or the scene's camera.
 
 Nothing else looks at ``Scene.camera``.
 """

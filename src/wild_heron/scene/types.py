@@ -1,4 +1,4 @@
-"""The plain values that a scene is made of, and what they may hold."""
+"""Shared value types and their ranges."""
 
 from typing import Annotated, Literal
 

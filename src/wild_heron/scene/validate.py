@@ -1,4 +1,4 @@
-"""Whether a scene hangs together, and stays within what can be worked out: everything the struct types cannot say."""
+"""Validates whole scenes: references, loops and limits that the types cannot express."""
 
 from itertools import pairwise
 from typing import Any

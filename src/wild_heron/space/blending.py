@@ -1,4 +1,4 @@
-"""From one camera's picture to another's: straight, round what is looked at, or up, across and down again.
+"""Paths between two camera poses: straight, round the subject, or up, across and down again.
 
 Poses are rigid matrices (N, 4, 4), shares (N,) of the way; a share may lie beyond 0 and 1, where an ease swings over.
 How the camera is turned on the way, (N, 4), is told beforehand: see ``turning``.

@@ -1,4 +1,4 @@
-"""Moving a node in depth."""
+"""Moves a node along the camera's depth axis."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""What is seen of triangles from straight above: how high the highest is over each point of a grid."""
+"""Rasterises triangles from above to a grid of heights."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Finding the lens and the pose from which a photograph was taken.
+"""Camera matching: lens and pose from points and lines in a photograph.
 
 From points whose place in the set and in the photograph are known, and from lines in the photograph that run along
 the axes of the set: a closed form first, then least squares. The middle of the photograph is taken to be where the

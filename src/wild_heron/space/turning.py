@@ -1,4 +1,4 @@
-"""From one rotation to another while both go on turning: the way is told once, from the middle, and followed.
+"""Rotation paths between two rotations that both go on turning, chosen once and followed.
 
 Between two rotations there are two ways round, and whole turns more of each; which of them is short changes as they
 turn. So it is chosen at one moment, and followed from there over as many others as it takes.

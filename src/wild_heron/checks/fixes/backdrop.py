@@ -1,4 +1,4 @@
-"""The layer that lies behind everything, and whether it covers a format's frame."""
+"""Finds the backmost layer, and scales or moves it until it covers a format's frame."""
 
 import numpy as np
 from numpy.typing import NDArray

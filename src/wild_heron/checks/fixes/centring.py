@@ -1,4 +1,4 @@
-"""The smallest change of where a camera looks that keeps a subject in its area."""
+"""Finds the smallest change of aim that keeps a subject in its area."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,4 @@
-"""Which fixes each kind of finding has, told once."""
+"""The table of fixes by kind of finding."""
 
 import numpy as np
 

@@ -1,5 +1,4 @@
-"""What lies between the lens and a subject: flat artwork, taken as if it were opaque all over, so that what is clear of
-it is clear of what is painted on it."""
+"""Finds flat artwork, taken as opaque all over, that hides a subject from the lens."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""What every fix is given, and what many of them share."""
+"""The input of a fix, and what fixes share."""
 
 from collections.abc import Callable, Iterator
 

@@ -1,4 +1,4 @@
-"""Trying changes of growing size until a check passes, and the smallest of them that does."""
+"""Searches for the smallest change after which a check passes."""
 
 from collections.abc import Callable
 from typing import NamedTuple

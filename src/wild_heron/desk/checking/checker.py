@@ -1,4 +1,4 @@
-"""Checking in the background: numbers in a thread, pictures one at a time while nothing else is drawn."""
+"""Measures the film in the background: evaluation in a thread, renders while nothing else is drawn."""
 
 import time
 from collections.abc import Callable

@@ -1,4 +1,4 @@
-"""How cameras stand in the Overview: bodies, frusta and aims, worked out for all of them at once."""
+"""Bodies, frusta and aims of all cameras in the Overview, computed at once."""
 
 from typing import NamedTuple
 

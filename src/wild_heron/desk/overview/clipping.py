@@ -1,5 +1,4 @@
-"""Lines and areas that run far out of a window, cut to what is seen of them: what paints them works on all they are
-given. Free of Qt."""
+"""Clips lines and polygons to the view before they are painted. Free of Qt."""
 
 Point = tuple[float, float]
 _RIM = 8.0

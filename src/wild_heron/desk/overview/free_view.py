@@ -1,4 +1,4 @@
-"""Where the Overview looks from: freely, or along an axis without perspective. Free of Qt."""
+"""The Overview's own camera: free, or along an axis without perspective. Free of Qt."""
 
 import math
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""Where things are in the world and how they lie in the picture: paths of motion, corners, outlines. Free of Qt."""
+"""Projected shapes of nodes in the Overview: motion paths, corners, outlines. Free of Qt."""
 
 import msgspec
 import numpy as np

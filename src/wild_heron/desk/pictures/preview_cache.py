@@ -1,4 +1,4 @@
-"""Frames of the Lens kept in memory: shown at once when they come round again, filled ahead of the playhead."""
+"""A memory cache of Lens frames, filled ahead of the playhead."""
 
 from collections import OrderedDict
 from collections.abc import Callable

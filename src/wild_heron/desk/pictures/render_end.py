@@ -1,4 +1,4 @@
-"""The desk's end of the render process: pictures are asked for, the newest wins, a killed process comes back."""
+"""The desk's connection to one render process: newest request wins, a dead process is replaced."""
 
 import os
 import time

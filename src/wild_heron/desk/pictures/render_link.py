@@ -1,5 +1,4 @@
-"""Where the desk asks for pictures: those that are waited for, and those that may come later, each from a process of
-their own."""
+"""Routes picture requests to two render processes: one for what is waited for, one for the rest."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Tells the render process of the scene that is shown, whenever that changes. Nothing else does."""
+"""Sends the shown scene to the render process whenever it changes."""
 
 from PyQt6.QtCore import QObject
 

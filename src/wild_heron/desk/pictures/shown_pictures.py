@@ -1,4 +1,4 @@
-"""Frames as the render process gives them, and pictures as they are shown and held."""
+"""Rendered frames as the window shows and holds them."""
 
 from functools import cached_property
 from typing import NamedTuple

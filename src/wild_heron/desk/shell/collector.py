@@ -1,4 +1,4 @@
-"""Collecting garbage where it is safe: in the thread that owns the widgets.
+"""Runs the garbage collector in the window's thread, where it is safe for Qt.
 
 Python's collector runs in whichever thread happens to allocate. What it finds there may belong to Qt, which must be
 taken down in its own thread; so it is switched off, and run from the event loop instead.

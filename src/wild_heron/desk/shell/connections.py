@@ -1,4 +1,4 @@
-"""What does what: the actions of the table, and the signals between parts that know nothing of each other."""
+"""Connects actions to commands, and signals between parts."""
 
 from functools import partial
 from pathlib import Path

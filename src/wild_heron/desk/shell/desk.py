@@ -1,4 +1,4 @@
-"""Everything there is one of in the window, made in order and handed what it needs."""
+"""Builds everything that there is one of in the window, in order."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Bringing files in: they are looked at in a thread, with progress, and come in as one undo step."""
+"""Imports files: read in a thread with progress, added as one undo step."""
 
 from collections.abc import Callable
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""The keys of live switching, which go before every other shortcut while it is on."""
+"""Keys of live switching, which go before every other shortcut while it is on."""
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent

@@ -1,4 +1,4 @@
-"""What the strip at the head of the window offers: recoveries, missing files, files elsewhere, a scene that is held."""
+"""Notifications in the strip at the head of the window: recoveries, missing files, files outside, a held scene."""
 
 import os
 import socket

@@ -1,4 +1,4 @@
-"""Dialogs and file choosers. Dialogs are imported when they are first opened, so that the window starts sooner."""
+"""Opens dialogs and file choosers; dialogs are imported when first opened."""
 
 from collections.abc import Callable
 from pathlib import Path

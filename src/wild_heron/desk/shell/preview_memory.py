@@ -1,4 +1,4 @@
-"""The frames that are held in memory: of the scene, and of the version it is compared with."""
+"""Shares memory between the held frames of the scene and of the version it is compared with."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,4 @@
-"""Being asked to end by the system or the terminal."""
+"""Handles signals of the system that ask the program to end."""
 
 import signal
 import socket

@@ -1,4 +1,4 @@
-"""Time as it is heard: smooth between the steps in which a device tells it. Free of Qt."""
+"""The playback clock: audio time interpolated between the device's reports. Free of Qt."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,4 @@
-"""What is heard from a frame on, and the sound process that plays it. Free of Qt."""
+"""Streams mixed sound to the sound process from a frame on. Free of Qt."""
 
 import contextlib
 import socket

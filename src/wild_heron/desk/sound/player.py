@@ -1,4 +1,4 @@
-"""Plays the scene's sound in step with the picture, or keeps the same time without a device."""
+"""Plays sound in step with the picture, or keeps time without a device."""
 
 from PyQt6.QtCore import QObject, QTimer
 

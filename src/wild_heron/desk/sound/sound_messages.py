@@ -1,4 +1,4 @@
-"""What the program and its sound process tell each other. Free of Qt."""
+"""Messages between the program and its sound process. Free of Qt."""
 
 import msgspec
 

@@ -1,4 +1,4 @@
-"""What the scene's sounds sound like: samples and outlines, as far as they have been read."""
+"""A cache of the scene's decoded sound: samples and waveform outlines."""
 
 from pathlib import Path
 

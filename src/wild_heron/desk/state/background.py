@@ -1,4 +1,4 @@
-"""Work in threads that know nothing of Qt; what they have to say is taken in by the window's thread.
+"""Background threads without Qt, whose results are delivered in the window's thread.
 
 A thread holds the work, what the work was given, and an ``Errand``. So it can neither make nor let go anything of Qt,
 whenever it ends.

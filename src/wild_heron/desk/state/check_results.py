@@ -1,4 +1,4 @@
-"""What the checks found, for whoever shows it. Whoever measures fills it in."""
+"""The results of the checks, published to the panels that show them."""
 
 from PyQt6.QtCore import QObject, pyqtSignal
 

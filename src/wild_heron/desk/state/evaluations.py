@@ -1,4 +1,4 @@
-"""The shown scene evaluated: at the playhead, around it, and whether a step may enter the document."""
+"""Evaluations of the shown scene: at the playhead, around it, and as a trial of new states."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""A drag: it shows many states, and leaves one undo step."""
+"""A gesture: a drag that previews many states and leaves one undo step."""
 
 from collections.abc import Iterable
 from typing import Protocol

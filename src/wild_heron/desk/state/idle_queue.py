@@ -1,4 +1,4 @@
-"""Refreshes that can wait a moment take turns, so that none of them holds the interface up together with others."""
+"""A queue of deferred refreshes, run one at a time between events."""
 
 from collections.abc import Callable
 

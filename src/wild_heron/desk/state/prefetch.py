@@ -1,4 +1,4 @@
-"""Evaluating ahead, in a thread: blocks of frames around the playhead, for the panels to look up. Free of Qt."""
+"""Evaluates blocks of frames around the playhead in a thread. Free of Qt."""
 
 import threading
 from collections import OrderedDict

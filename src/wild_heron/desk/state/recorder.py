@@ -1,4 +1,4 @@
-"""Changes of channels' values, by the rules of auto-key."""
+"""Writes channel values by the rules of auto-key."""
 
 from collections.abc import Callable, Mapping
 from typing import Protocol

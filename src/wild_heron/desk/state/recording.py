@@ -1,4 +1,4 @@
-"""What a change to a channel becomes: a value, a key, or a pending value. Free of Qt."""
+"""Auto-key rules: whether a change becomes a value, a key, or a pending value. Free of Qt."""
 
 from collections.abc import Iterable, Mapping
 from typing import Literal

@@ -1,4 +1,4 @@
-"""Which spans are meant by the keys that are selected."""
+"""The spans between selected keys."""
 
 import numpy as np
 

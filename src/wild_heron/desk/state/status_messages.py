@@ -1,4 +1,4 @@
-"""What is said to the user in the status line."""
+"""Messages for the status line."""
 
 from PyQt6.QtCore import QObject, pyqtSignal
 

@@ -1,4 +1,4 @@
-"""A version of the scene that is kept, to compare later ones with."""
+"""The kept version of the scene that later ones are compared with."""
 
 from PyQt6.QtCore import QObject, pyqtSignal
 

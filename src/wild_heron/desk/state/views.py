@@ -1,4 +1,4 @@
-"""The scene as the views show it: with what is pending, proposed, tried out or shown alone, in a format."""
+"""The scene as the views show it: with pending values, proposals and solo, in a format."""
 
 from collections.abc import Callable, Iterable
 

@@ -1,4 +1,4 @@
-"""What the tabs about the film need besides the document."""
+"""The objects that the film's tabs need besides the document."""
 
 from typing import NamedTuple
 

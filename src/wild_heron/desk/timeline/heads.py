@@ -1,4 +1,4 @@
-"""What stands over the page of each tab: the tabs, and beside them its own tools."""
+"""The heading of each tab: the tab buttons, and the tab's own tools."""
 
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 

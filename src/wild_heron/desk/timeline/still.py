@@ -1,4 +1,4 @@
-"""What stands still in a view while it plays: painted once, and kept as a picture."""
+"""Caches the static part of a view as a picture during playback."""
 
 from collections.abc import Callable
 

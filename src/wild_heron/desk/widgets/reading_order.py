@@ -1,4 +1,4 @@
-"""Going from field to field in the order in which they are read: rows from above, each from the left."""
+"""Tab order of fields by their place on screen."""
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QDockWidget, QMainWindow, QScrollArea, QWidget

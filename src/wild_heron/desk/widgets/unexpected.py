@@ -1,4 +1,4 @@
-"""Where mistakes of the program's own end up: logged once, shown once, and never taking the window with them.
+"""Catches exceptions of the program's own: logged once, shown once.
 
 Nothing may leave a ``paintEvent``: Qt ends the program where a painter is still at work on a widget that is done with.
 """

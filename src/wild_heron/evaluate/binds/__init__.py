@@ -1,4 +1,4 @@
-"""Binds, each solved in the same frame as what it depends on."""
+"""Solves a node's binds in order, in the same frame as the nodes that they depend on."""
 
 from functools import lru_cache
 

@@ -1,4 +1,4 @@
-"""Looking at things: aims, with the horizon level and off the middle of the frame, and pictures that face a camera."""
+"""Solvers of aims and of facing a camera: level horizon, subject off the middle of the frame."""
 
 from functools import lru_cache
 

@@ -1,4 +1,4 @@
-"""Following a moving node: between two distances, from behind or along a direction, with a lag."""
+"""Solver of follow: between two distances from a moving node, from behind or along a direction, with a lag."""
 
 from functools import lru_cache
 from typing import NamedTuple

@@ -1,4 +1,5 @@
-"""A fixed grid of frames, on which what remembers is worked out, so that nothing depends on what is asked for."""
+"""The fixed grid of frames on which stateful binds and movers are simulated, so that results do not depend on the
+frames asked for."""
 
 from typing import NamedTuple
 

@@ -1,4 +1,4 @@
-"""Being where another node says: match, opposite, limits."""
+"""Solvers of binds that take a node's place from another node: match, opposite, limit."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Riding: along a path, and over a ground."""
+"""Solvers of riding along a path and over a ground."""
 
 from contextlib import suppress
 

@@ -1,4 +1,4 @@
-"""Drop and roll: a stand-in's motion, simulated once on the grid."""
+"""Solver of drop and roll: a rigid ball, simulated once on the grid."""
 
 from collections.abc import Callable
 from functools import lru_cache

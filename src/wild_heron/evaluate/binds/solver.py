@@ -1,4 +1,4 @@
-"""How a bind is solved: one function for each kind, told by the module that it is in."""
+"""The signature of a bind's solver; each module lists its own in ``SOLVERS``."""
 
 from collections.abc import Callable
 from typing import Any

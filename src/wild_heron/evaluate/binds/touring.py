@@ -1,4 +1,4 @@
-"""What a camera sees on its tour from framing to framing."""
+"""Solver of tours: pose and lens interpolated from framing to framing."""
 
 from collections.abc import Sequence
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""Movers and takes: what becomes of channels after their keys, links and formulas, in the same frame."""
+"""Applies takes and movers to channels, after keys, links and formulas."""
 
 from collections.abc import Callable
 

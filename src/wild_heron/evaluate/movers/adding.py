@@ -1,4 +1,4 @@
-"""Movers that add something to whatever is there: oscillator, rate, shake, impact."""
+"""Solvers of movers that add an offset: oscillator, rate, shake, impact."""
 
 from functools import lru_cache
 from zlib import crc32

@@ -1,4 +1,4 @@
-"""Movers that follow a value: springs that swing past it, and lags, in whatever order frames are asked for.
+"""Solvers of movers that follow their input: springs and lags, the same in any order of frames.
 
 What they follow is read on a fixed grid, four points a frame from the pre-roll on, with the moments just before keys,
 so that jumps stay jumps; it is kept for the subscene that it depends on.

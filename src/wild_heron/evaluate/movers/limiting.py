@@ -1,4 +1,4 @@
-"""Movers that bend or hold a value: limits, and steps."""
+"""Solvers of movers that clamp or hold a value: limits and steps."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""What a mover is given: the scene around it, its own node, and how much it counts."""
+"""The arguments of a mover's solver: evaluation, node, and weight."""
 
 from collections.abc import Callable
 from typing import Any, NamedTuple

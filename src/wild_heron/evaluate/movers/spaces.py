@@ -1,4 +1,4 @@
-"""Along whose axes a mover acts on a pose, in terms of the node's carrier; places and turns seen in the world."""
+"""Coordinate spaces of movers: moves and turns along the axes of the node, its carrier, the world or the picture."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Where keys stop or jump, and what swings on from there: an overshoot that follows exactly until then."""
+"""Overshoot only where keys stop: finds stops and jumps of key curves, and adds the swing after them."""
 
 from functools import lru_cache
 from typing import NamedTuple

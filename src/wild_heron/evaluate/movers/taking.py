@@ -1,4 +1,4 @@
-"""A take in use: its motion at a node's frames, mixed with what the keys come to."""
+"""Applies a take to a node: its samples at the node's frames, blended with the keys."""
 
 from functools import lru_cache
 

@@ -1,4 +1,4 @@
-"""A camera of a file read over time: every key, every frame between keys, and wherever something happens there."""
+"""Samples a file's camera over time: at keys, at whole frames, and wherever the motion needs more."""
 
 from collections.abc import Callable, Iterable
 from typing import NamedTuple

@@ -1,4 +1,4 @@
-"""Pictures at the depth that their files have: EXR, and PNG and TIFF of 16 bits a channel, as floats."""
+"""Decodes EXR, and PNG and TIFF of 16 bits a channel, at full depth, as floats."""
 
 from typing import Any
 

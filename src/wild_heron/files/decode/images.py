@@ -1,4 +1,4 @@
-"""Any picture, read by the decoder of its format."""
+"""Decodes any picture, by the decoder of its format."""
 
 from importlib import import_module
 from types import ModuleType

@@ -1,4 +1,4 @@
-"""Names and opacities as layered files give them."""
+"""Parses names and opacities of layers."""
 
 
 def opacity(text: str) -> float:

@@ -1,4 +1,4 @@
-"""Layered artwork: what is in a file, and the pictures of single layers, read by the decoder of its format."""
+"""Lists and decodes the layers of layered files, by the decoder of their format."""
 
 from importlib import import_module
 from types import ModuleType

@@ -1,4 +1,4 @@
-"""Movies, decoded in order with a bounded memory."""
+"""Decodes movies in order, with bounded memory."""
 
 from collections import OrderedDict
 from typing import Any

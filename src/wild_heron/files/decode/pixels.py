@@ -1,4 +1,4 @@
-"""The pixels of any artwork but movies."""
+"""Decodes the pixels of any artwork but movies."""
 
 from typing import Any
 

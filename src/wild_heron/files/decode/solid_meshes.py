@@ -1,4 +1,4 @@
-"""The meshes of models and logos: read or made, ready to be drawn."""
+"""Meshes of models and logos, read or generated."""
 
 from ...scene import Logo, Model, ModelFile
 from ...scene.artwork import rgb

@@ -1,4 +1,4 @@
-"""A file as decoders see it: bytes that were opened for them, under the name that messages use."""
+"""A file as decoders see it: an open descriptor under the name that messages use."""
 
 import io
 import os

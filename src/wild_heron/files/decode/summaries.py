@@ -1,4 +1,4 @@
-"""What is looked at before something is brought in."""
+"""Summaries of files before they are imported: sizes, boxes, names of animations."""
 
 from ...scene import Text
 from ..contents import ModelSummary, PictureInfo, TextSize

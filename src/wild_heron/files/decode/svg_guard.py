@@ -1,4 +1,4 @@
-"""Refusing SVG that unfolds into more than anyone could draw: copies of copies of copies, or of themselves."""
+"""Refuses SVG that expands without bounds: nested copies, or copies of themselves."""
 
 import xml.etree.ElementTree as ET
 from pathlib import Path

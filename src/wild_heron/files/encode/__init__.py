@@ -1,1 +1,1 @@
-"""Files that are written for other programs."""
+"""Encoders of files that other programs read."""

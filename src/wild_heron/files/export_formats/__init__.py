@@ -1,4 +1,4 @@
-"""The move itself for other programs: cameras, nulls, cards and models, animated, and the film's cuts.
+"""Exports the move to other programs (glTF, OpenUSD, tables, OpenTimelineIO), and imports cameras and cuts.
 
 ``move`` is what all writers are handed; ``writing`` chooses one by the file's name.
 """

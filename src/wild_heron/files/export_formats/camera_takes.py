@@ -1,4 +1,4 @@
-"""Cameras from other programs as nodes, with as few keys as their motion needs."""
+"""Converts imported cameras to nodes, with as few keys as their motion needs."""
 
 import msgspec
 import numpy as np

@@ -1,4 +1,4 @@
-"""Cameras and cuts of other programs, from their files into a scene."""
+"""Imports cameras and cuts into a scene."""
 
 from collections.abc import Callable
 from pathlib import Path

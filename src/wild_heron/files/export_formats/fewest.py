@@ -1,4 +1,4 @@
-"""As few keys as keep a sampled move within tolerances, where other programs go straight from key to key."""
+"""Key reduction for export, where other programs interpolate linearly."""
 
 from typing import NamedTuple
 

@@ -1,4 +1,4 @@
-"""Artwork and meshes as other programs take them."""
+"""Artwork and meshes for export: pixels with straight alpha, and quads."""
 
 import io
 from pathlib import Path

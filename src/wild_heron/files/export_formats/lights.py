@@ -1,4 +1,4 @@
-"""Lights in the units of physics, as other programs have them.
+"""Converts lights to the physical units of glTF and OpenUSD.
 
 Here a surface that faces a light of strength 1 has its own colour; a matte one that sends back as much as it gets is as
 bright under π lux.

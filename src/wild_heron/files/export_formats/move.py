@@ -1,4 +1,4 @@
-"""A scene's move as other programs have it: sampled, free of binds, movers and formulas."""
+"""``Move``: a sampled scene for export, with binds, movers and formulas baked."""
 
 from collections.abc import Callable, Sequence
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Where a scene's nodes and its lens are at frames, each in the space of what carries it where that can be told."""
+"""Samples nodes and the lens for export, each in the space of what carries it where that is possible."""
 
 from collections.abc import Callable, Sequence
 from typing import NamedTuple

@@ -1,4 +1,4 @@
-"""What other programs get otherwise than it is here, a sentence each: what is baked, changed or left out."""
+"""What an export format cannot hold, as sentences for the user."""
 
 from collections.abc import Callable, Iterable
 

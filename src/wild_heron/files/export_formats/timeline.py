@@ -1,4 +1,4 @@
-"""The film's cuts as OpenTimelineIO has them: shots, blends, markers and sounds."""
+"""Exports the film to OpenTimelineIO: shots, blends, markers and sounds."""
 
 import os
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""A film's cuts from another program, as shots of what the scene has to show."""
+"""Imports the cuts of an OpenTimelineIO film as shots."""
 
 import re
 

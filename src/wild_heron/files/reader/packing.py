@@ -1,4 +1,4 @@
-"""Results with arrays in them, packed into one block of shared memory without a copy at the receiving end.
+"""Packs results with arrays into shared memory, without a copy at the receiving end.
 
 The block starts with the length of a MessagePack text in eight bytes, and the text; arrays lie behind it.
 """

@@ -1,1 +1,1 @@
-"""What movers do to numbers over time, free of any scene."""
+"""The maths of movers over arrays."""

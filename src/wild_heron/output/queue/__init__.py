@@ -1,4 +1,4 @@
-"""Outputs that are made one after another: a list on disk, and what works through it.
+"""The render queue: jobs in a database, and the worker that carries them out.
 
 ``order`` is an export as a file can hold it, ``store`` the list, ``working`` carries it out. Free of Qt.
 """

@@ -1,4 +1,4 @@
-"""An export as a file can hold it: what the queue keeps, and what a bundle for many machines is made of."""
+"""``Order``: an export as a file can hold it, for the queue and for bundles."""
 
 from fractions import Fraction
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Works through the queue, one job after another."""
+"""The queue's worker thread: carries out one job after another."""
 
 import os
 import threading

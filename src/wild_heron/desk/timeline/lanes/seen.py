@@ -1,4 +1,4 @@
-"""What is seen of channels that movers or a take have a say in, as a line over the shape of their keys."""
+"""The line of a channel's final value, over its keys, where movers or a take change it."""
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
