@@ -7,8 +7,7 @@ import wild_heron as wh
 from wild_heron.edits import baking, rigs
 from wild_heron.edits.framings import play_through
 from wild_heron.evaluate import evaluate
-from wild_heron.evaluate.cameras import _BY_FRAME
-from wild_heron.evaluate.lens import LENS, PARTS
+from wild_heron.evaluate.cameras import BY_FRAME, LENS, LENS_PARTS
 
 FRAMES = np.arange(0.0, 240.0)
 
@@ -336,7 +335,7 @@ def test_a_dissolved_tour_keeps_all_of_its_lens(stage):
 
 def test_every_number_of_a_picture_is_mixed_chosen_and_put_together():
     """A field that is new in a picture has to be told how it is mixed, by name, before any picture is wrong."""
-    told = {"frames", "pose", "focal_px", "shift", "aim", "about", *(part.field for part in PARTS)}
-    assert set(_BY_FRAME) - told == set()
+    told = {"frames", "pose", "focal_px", "shift", "aim", "about", *(part.field for part in LENS_PARTS)}
+    assert set(BY_FRAME) - told == set()
     channels = {spec.name for spec in wh.Camera.own_channels}
     assert channels == set(LENS)

@@ -7,8 +7,8 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array
+from ..evaluate.cameras import LENS
 from ..evaluate.evaluation import Evaluation, evaluate
-from ..evaluate.lens import LENS
 from ..motion.reading import read_between
 from ..motion.thinning import thinned
 from ..scene import (

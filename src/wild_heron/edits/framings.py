@@ -6,9 +6,8 @@ import msgspec
 import numpy as np
 
 from ..arrays import Array
-from ..evaluate.cameras import CameraView
+from ..evaluate.cameras import LENS, CameraView
 from ..evaluate.evaluation import evaluate
-from ..evaluate.lens import LENS
 from ..scene import AimAt, AnyNode, Channel, Framing, Key, Scene, SceneError, Span, Tour, View, spec
 from ..scene.channels import ROTATION
 from ..scene.lookup import nodes_by_id

@@ -1,7 +1,8 @@
 """``CameraView``: pose, lens, focus, shutter and clip planes of what is seen at N frames, and how they follow from a
 node."""
 
-from typing import Protocol
+from collections.abc import Callable
+from typing import NamedTuple, Protocol
 
 import msgspec
 import numpy as np
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..scene import AnyNode, Format, Projection, Scene, View
 from ..scene.channels import APERTURE, FAR, FOCAL, FOCUS, NEAR, SHUTTER
+from ..space.blending import log_mix
 from ..space.lens import (
     FocusRange,
     angle_of_view,
@@ -76,7 +78,7 @@ class CameraView(msgspec.Struct, frozen=True):
 
     def at(self, i: int) -> "CameraView":
         """Frame number ``i`` alone."""
-        rows = {name: value[i : i + 1] for name in _BY_FRAME if (value := getattr(self, name)) is not None}
+        rows = {name: value[i : i + 1] for name in BY_FRAME if (value := getattr(self, name)) is not None}
         for name in ("aim", "about"):
             if getattr(self, name) is not None and np.isnan(rows[name]).any():
                 rows[name] = None
@@ -155,7 +157,7 @@ class CameraView(msgspec.Struct, frozen=True):
         return max(frame - half, first), min(frame + half, last)
 
 
-_BY_FRAME = tuple(each.name for each in msgspec.structs.fields(CameraView) if each.type not in (int, float, Segments))
+BY_FRAME = tuple(each.name for each in msgspec.structs.fields(CameraView) if each.type not in (int, float, Segments))
 """The fields that have a row for each frame."""
 
 
@@ -265,3 +267,60 @@ def turn_speed(before: CameraView, after: CameraView, fps: float) -> float:
     a, b = before.axis[0], after.axis[0]
     angle = float(np.degrees(np.arctan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))))
     return angle / float(after.frames[0] - before.frames[0]) * fps
+
+
+# How one lens becomes another
+
+Mix = Callable[[CameraView, CameraView, Array], Array]
+"""What is between two pictures (N), a share (N,) of the way."""
+
+
+class LensPart(NamedTuple):
+    """Of a picture of the lens: its channel ("" where it has none), the field, and how it is mixed."""
+
+    channel: str
+    field: str
+    mix: Mix
+
+
+def _evenly_in_log(field: str) -> Mix:
+    def mix(a: CameraView, b: CameraView, share: Array) -> Array:
+        first, other = getattr(a, field), getattr(b, field)
+        return log_mix(first, other, share.reshape(-1, *([1] * (first.ndim - 1))))
+
+    return mix
+
+
+def _opening(a: CameraView, b: CameraView, share: Array) -> Array:
+    """How wide the aperture is, (N,): so focus can come in slowly where it was not blurred at all."""
+    wide = [np.where(each.depth_of_field, 1.0 / each.f_stop, 0.0) for each in (a, b)]
+    return np.maximum(wide[0] + (wide[1] - wide[0]) * share, 0.0)
+
+
+def _f_stop(a: CameraView, b: CameraView, share: Array) -> Array:
+    opening = _opening(a, b, share)
+    blurs = opening > 0.0
+    return np.where(blurs, 1.0 / np.where(blurs, opening, 1.0), log_mix(a.f_stop, b.f_stop, share))
+
+
+def _blurs(a: CameraView, b: CameraView, share: Array) -> NDArray[np.bool_]:
+    return np.asarray(_opening(a, b, share) > 0.0)
+
+
+def _shutter(a: CameraView, b: CameraView, share: Array) -> Array:
+    return np.maximum(a.shutter + (b.shutter - a.shutter) * share, 0.0)
+
+
+LENS_PARTS = (
+    LensPart(FOCAL, "focal_mm", _evenly_in_log("focal_mm")),
+    LensPart(FOCUS, "focus", _evenly_in_log("focus")),
+    LensPart(APERTURE, "f_stop", _f_stop),
+    LensPart(SHUTTER, "shutter", _shutter),
+    LensPart(NEAR, "near", _evenly_in_log("near")),
+    LensPart(FAR, "far", _evenly_in_log("far")),
+    LensPart("", "depth_of_field", _blurs),  # type: ignore[arg-type]
+    LensPart("", "sensor", _evenly_in_log("sensor")),
+)
+
+LENS = {part.channel: part.field for part in LENS_PARTS if part.channel}
+"""The channels of a lens, and the fields of a picture that they become: what framings keep and tours change."""

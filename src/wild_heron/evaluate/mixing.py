@@ -13,8 +13,7 @@ from ..space.blending import LookedAt, around, over, straight
 from ..space.rotation import matrix_to_quaternion
 from ..space.transform import length
 from ..space.turning import Kind, Turning, frames_between, turning
-from .cameras import CameraView
-from .lens import PARTS as LENS_PARTS
+from .cameras import LENS_PARTS, CameraView
 
 _LONG_TRIP = 2.5
 """How many pictures wide a trip is, at the least, that goes up and over by itself."""

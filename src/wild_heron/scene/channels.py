@@ -52,3 +52,12 @@ TRANSFORM = (
 ANCHORS = tuple(ChannelSpec(name, name.replace(".", " "), "units", 0.0) for name in ANCHOR)
 OPACITIES = (ChannelSpec(OPACITY, "opacity", "share", 1.0, 0.0, 1.0, 0.01),)
 FOCAL_LENGTHS = (ChannelSpec(FOCAL, "focal length", "mm", 35.0, 1.0, 5000.0, 1.0),)
+LENS_CHANNELS = (
+    *FOCAL_LENGTHS,
+    ChannelSpec(FOCUS, "focus distance", "units", 18.0, 1e-3, 1e7, 0.1),
+    ChannelSpec(APERTURE, "f-stop", "f", 4.0, 0.1, 256.0, 0.1),
+    ChannelSpec(SHUTTER, "shutter angle", "degrees", 180.0, 0.0, 720.0, 5.0),
+    ChannelSpec(NEAR, "near clip", "units", NEAREST_CLIP, NEAREST_CLIP, FARTHEST_CLIP, 0.1),
+    ChannelSpec(FAR, "far clip", "units", FARTHEST_CLIP, NEAREST_CLIP, FARTHEST_CLIP, 1.0),
+)
+"""Of every camera and framing. How each is interpolated is told in ``evaluate/cameras.py``."""

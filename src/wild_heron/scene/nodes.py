@@ -18,20 +18,14 @@ from .channel import Channel
 from .channels import (
     ACROSS,
     ANCHORS,
-    APERTURE,
     BLUR,
-    FAR,
-    FARTHEST_CLIP,
     FOCAL_LENGTHS,
-    FOCUS,
-    NEAR,
-    NEAREST_CLIP,
+    LENS_CHANNELS,
     OPACITIES,
     OPACITY,
     REACH,
     RELIEF,
     ROLL,
-    SHUTTER,
     SIZE,
     STRENGTH,
     UP,
@@ -299,14 +293,7 @@ class _Optics(Node, frozen=True, kw_only=True, cache_hash=True):
     """What a shot can show. It looks down its −Z. Sensor sizes are in millimetres."""
 
     scales: ClassVar[bool] = False
-    own_channels: ClassVar[tuple[ChannelSpec, ...]] = (
-        *FOCAL_LENGTHS,
-        ChannelSpec(FOCUS, "focus distance", "units", 18.0, 1e-3, 1e7, 0.1),
-        ChannelSpec(APERTURE, "f-stop", "f", 4.0, 0.1, 256.0, 0.1),
-        ChannelSpec(SHUTTER, "shutter angle", "degrees", 180.0, 0.0, 720.0, 5.0),
-        ChannelSpec(NEAR, "near clip", "units", NEAREST_CLIP, NEAREST_CLIP, FARTHEST_CLIP, 0.1),
-        ChannelSpec(FAR, "far clip", "units", FARTHEST_CLIP, NEAREST_CLIP, FARTHEST_CLIP, 1.0),
-    )
+    own_channels: ClassVar[tuple[ChannelSpec, ...]] = LENS_CHANNELS
 
     sensor_width: Annotated[float, Meta(gt=0.01, le=10_000)] = 36.0
     sensor_height: Annotated[float, Meta(gt=0.01, le=10_000)] = 24.0
