@@ -11,3 +11,4 @@ from .files.project import save as save
 from .scene import *
 
 # Only now: a module of the scene has the same name.
+from .evaluate import output as output  # isort: skip

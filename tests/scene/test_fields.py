@@ -34,3 +34,13 @@ def test_what_lies_in_its_room_can_be_saved_and_what_lies_beyond_cannot(kind):
             if abs(beyond) < 1e300:
                 with pytest.raises(msgspec.ValidationError):
                     msgspec.convert(turn(beyond), field.type)
+
+
+def test_what_the_package_offers_are_its_own_functions():
+    """Folders and modules share names with some of them."""
+    import wild_heron.evaluate.film_output
+    import wild_heron.output.job
+
+    assert wh.output is wild_heron.evaluate.film_output.output
+    assert wh.evaluate is wild_heron.evaluate.evaluation.evaluate
+    assert all(callable(getattr(wh, name)) for name in ("output", "evaluate", "load", "save", "keep_framing"))
