@@ -38,9 +38,10 @@ def test_what_lies_in_its_room_can_be_saved_and_what_lies_beyond_cannot(kind):
 
 def test_what_the_package_offers_are_its_own_functions():
     """Folders and modules share names with some of them."""
-    import wild_heron.evaluate.film_output
-    import wild_heron.output.job
+    from wild_heron.evaluate.evaluation import evaluate
+    from wild_heron.evaluate.film_output import output
+    from wild_heron.output import job
 
-    assert wh.output is wild_heron.evaluate.film_output.output
-    assert wh.evaluate is wild_heron.evaluate.evaluation.evaluate
+    assert (wh.output, wh.evaluate) == (output, evaluate)
+    assert job.__name__ == "wild_heron.output.job"
     assert all(callable(getattr(wh, name)) for name in ("output", "evaluate", "load", "save", "keep_framing"))
