@@ -234,3 +234,15 @@ def test_a_broken_or_missing_sound_is_named_before_anything_is_written(film, art
     assert not out.exists()
     done = heron("render", film, "-o", out, "--frames", "0:3", "--size", "64x36", "--allow-missing", "--quiet")
     assert done.returncode == 0, done.stderr
+
+
+def test_a_render_tells_where_its_time_went(saved, tmp_path):
+    done = heron("render", saved, "-o", tmp_path / "f_#.png", "--frames", "0:1", "--size", "64x36", "--profile")
+    assert (done.returncode, done.stdout) == (0, "")
+    heading, *rows = done.stderr.strip().splitlines()
+    assert heading.split() == ["stage", "seconds", "ms", "a", "frame", "share"]
+    stages = {row[:16].strip(): [float(each) for each in row[16:].replace("%", "").split()] for row in rows}
+    assert {"drawing", "artwork", "evaluation", "reading back", "encoding"} <= set(stages)
+    assert sum(share for _, _, share in stages.values()) == pytest.approx(100.0, abs=len(stages))
+    seconds = [row[0] for row in stages.values()]
+    assert seconds == sorted(seconds, reverse=True)

@@ -114,6 +114,20 @@ def test_the_size_is_estimated_and_grows_with_quality(window, qtbot, out):
     low, high = estimate(0.1), estimate(1.0)
     assert low.startswith("about ")
     assert low != high
+    qtbot.waitUntil(lambda: dialog.time.text() not in ("", "about …"), timeout=60_000)
+    assert dialog.time.text().startswith("about ")
+    assert dialog.time.text().endswith(" s")
+
+
+def test_what_loses_nothing_tells_its_time_too(window, qtbot, out):
+    dialog = export_dialog(window, qtbot)
+    choose_kind(dialog, "png")
+    dialog.path.setText(str(out / "f_##.png"))
+    qtbot.waitUntil(lambda: dialog.time.text() not in ("", "about …"), timeout=60_000)
+    dialog.first.setText("3")
+    dialog.first.textEdited.emit("3")
+    assert dialog.time.text() == ""
+    qtbot.waitUntil(lambda: dialog.time.text() not in ("", "about …"), timeout=60_000)
 
 
 def test_a_job_goes_through_the_queue_while_work_goes_on(window, qtbot, out):

@@ -136,6 +136,18 @@ def test_a_slanted_checkerboard_is_as_exact(renderer, tmp_path, turn):
     assert worst < 16.0
 
 
+@pytest.mark.parametrize("away", [-4.0, 2.0, 7.0])
+@pytest.mark.parametrize("blur", [1.5, 6.0, 40.0])
+def test_blurred_artwork_is_as_exact_however_small_it_is_seen(renderer, tmp_path, blur, away):
+    """It is blurred at the size at which it is seen, which is coarser than the artwork, the smaller the farther."""
+    picture = squares(tmp_path)
+    for name, value in (("blur", blur), ("position.z", away), ("rotation.y", 30.0)):
+        scene = stage(picture := wh.edits.set_value(stage(picture), "p", name, value).node("p"))
+    mean, worst = errors(drawn(renderer, scene, tmp_path, fine=True), exact(renderer, scene, tmp_path))
+    assert mean < 1.5
+    assert worst < 16.0
+
+
 @pytest.mark.parametrize("turn", [10.0, 37.0, 64.0])
 def test_a_turning_logo_is_as_exact(renderer, turn):
     logo = wh.Logo(

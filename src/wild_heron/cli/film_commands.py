@@ -1,7 +1,7 @@
 """Commands that look at a film, write it, or check it."""
 
 import signal
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -10,6 +10,7 @@ import typer
 
 from ..files.export_formats.fewest import Tolerances
 from ..files.project import load
+from ..output.profile import Profile
 from ..scene import Format, Scene
 from ..scene.output import has_output, resolve_camera
 from .arguments import (
@@ -104,6 +105,8 @@ class RunningOptions:
         bool, typer.Option("--allow-missing", help="Draw labelled stand-ins for files that are not there.")
     ] = False
 
+    profile: Annotated[bool, typer.Option("--profile", help="Tell at the end where the time went, by stage.")] = False
+
     def check(self) -> None:
         """UsageError where one is out of its range."""
         if self.workers is not None and not 1 <= self.workers <= 64:
@@ -140,12 +143,17 @@ def render(
     drawing.check()
     running.check()
     jobs = _jobs(out, scene, shapes, drawing, running.workers, writing.allowed)
+    profile = Profile() if running.profile else None
+    jobs = [replace(each, profile=profile) for each in jobs]
     if writing.no_clobber:
         check_nothing_there([path for each in jobs for path in each.written()])
     if not running.allow_missing:
         check_artwork(scene, base, writing.allowed)
     for _ in export_each(scene, base, jobs, Progress(writing.quiet), resume=running.keep_going):
         pass
+    if profile is not None:
+        for line in profile.table().splitlines():
+            tell(line, aside=True)
 
 
 def _jobs(

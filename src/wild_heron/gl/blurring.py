@@ -12,6 +12,8 @@ from .artwork_store import Artwork
 _KEPT_BYTES = 256 * 1024 * 1024
 _STEPS_PER_OCTAVE = 8
 _LARGEST = 8000
+_RIM = 8.0
+"""Steps about a blurred picture that stay empty: what is looked up beyond its edge goes on as its last texel is."""
 LEAST = 0.25
 """A smaller radius, in artwork pixels, is no blur."""
 
@@ -24,18 +26,23 @@ class Blurring:
         self._program = shaders.compiled(context, "whole_frame", "blur")
         self._square = context.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], dtype="f4"))
         self._quad = context.vertex_array(self._program, [(self._square, "2f", "place")])
-        self._kept: OrderedDict[tuple[int, int, float], Artwork] = OrderedDict()
-        self._used: set[tuple[int, int, float]] = set()
+        self._kept: OrderedDict[tuple[int, int, float, float], Artwork] = OrderedDict()
+        self._used: set[tuple[int, int, float, float]] = set()
 
-    def get(self, artwork: Artwork, radius: float, width: int, height: int) -> Artwork:
+    def get(self, artwork: Artwork, radius: float, width: int, height: int, scale: float) -> Artwork:
         """The artwork blurred by a radius in artwork pixels (two deviations of the Gaussian), of a picture of
-        ``width`` × ``height``; it reaches beyond the picture's edges."""
+        ``width`` × ``height``; it reaches beyond the picture's edges. ``scale``: how many pixels of the frame one of
+        the artwork takes up at the most."""
         # In steps too small to see, so that a slow change does not blur anew in every frame.
         radius = 2.0 ** (round(math.log2(radius) * _STEPS_PER_OCTAVE) / _STEPS_PER_OCTAVE)
-        key = (id(artwork), artwork.texture.glo, radius)
+        per_texel = width / artwork.texture.width
+        # In steps of a third of the deviation, which is all that is left to see, but none below a pixel, nor below half
+        # of one in the frame.
+        step = max(radius / 6.0, min(per_texel, 1.0), max(width, height) / _LARGEST, _half_pixel(scale))
+        key = (id(artwork), artwork.texture.glo, radius, step)
         known = self._kept.get(key)
         if known is None:
-            known = self._kept[key] = self._blurred(artwork, radius, width, height)
+            known = self._kept[key] = self._blurred(artwork, radius, width, height, step)
         self._kept.move_to_end(key)
         self._used.add(key)
         return known
@@ -51,14 +58,12 @@ class Blurring:
             artwork.texture.release()
         self._used.clear()
 
-    def _blurred(self, artwork: Artwork, radius: float, width: int, height: int) -> Artwork:
+    def _blurred(self, artwork: Artwork, radius: float, width: int, height: int, step: float) -> Artwork:
         source = artwork.texture
         per_texel = width / source.width
         deviation = 0.5 * radius
-        # In steps of a third of the deviation, which is all that is left to see, but none below a pixel.
-        step = max(deviation / 3.0, min(per_texel, 1.0), max(width, height) / _LARGEST)
         level = max(0.0, math.log2(step / per_texel))
-        pad = 3.0 * deviation
+        pad = 3.0 * deviation + _RIM * step
         size = (math.ceil((width + 2 * pad) / step), math.ceil((height + 2 * pad) / step))
         part = (-pad / width, -pad / height, size[0] * step / width, size[1] * step / height)
         kind = "f4" if source.dtype == "f4" else "f2" if artwork.linear or source.dtype == "f2" else "f1"
@@ -100,3 +105,9 @@ class Blurring:
             program[name] = value
         self._quad.render(moderngl.TRIANGLE_STRIP, 4)
         frame.release()
+
+
+def _half_pixel(scale: float) -> float:
+    """Half a pixel of the frame in artwork pixels, or down to half of that: in octaves, so that a picture that comes
+    nearer is not blurred anew in every frame."""
+    return 2.0 ** math.floor(math.log2(0.5 / scale)) if scale > 0.0 else 0.0

@@ -43,17 +43,26 @@ class PlacedPicture(NamedTuple):
     blur: float
     in_view: bool
 
-    def want(self, eye: ViewTransform) -> ArtworkWant:
-        """What it needs of the artwork store: as sharp as it is seen at its nearest corner."""
+    def scale(self, eye: ViewTransform) -> float:
+        """How many pixels of the frame an artwork pixel takes up at its nearest corner."""
         corners = self.placed @ np.array([[0, 1, 0, 1], [0, 0, 1, 1], [0, 0, 0, 0], [1, 1, 1, 1.0]])
         depth = 1.0 if eye.parallel else max(float(eye.depth(corners[:3].T).min()), 0.5)
+        return eye.pixels_at_unit * self._side / depth
+
+    @property
+    def _side(self) -> float:
+        """The longer side of an artwork pixel, in units."""
         across = float(np.linalg.norm(self.placed[:3, 0])) / self.node.width
         down = float(np.linalg.norm(self.placed[:3, 1])) / self.node.height
-        scale = eye.pixels_at_unit * max(across, down) / depth
+        return max(across, down)
+
+    def want(self, eye: ViewTransform) -> ArtworkWant:
+        """What it needs of the artwork store: as sharp as it is seen at its nearest corner."""
+        scale = self.scale(eye)
         # What casts a shadow, or is blurred, is looked up beyond what is in view.
         if self.node.takes_light or self.blur >= LEAST:
             return ArtworkWant(self.node, self.moment, scale)
-        return ArtworkWant(self.node, self.moment, scale, *self._seen(eye, max(across, down)))
+        return ArtworkWant(self.node, self.moment, scale, *self._seen(eye, self._side))
 
     def _seen(self, eye: ViewTransform, side: float) -> tuple[tuple[float, float, float, float] | None, float]:
         """The part of it that may be in view, from u, v to u, v, and how many pixels an artwork pixel, whose side is so

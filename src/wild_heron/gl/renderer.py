@@ -22,6 +22,7 @@ from .frame_context import WHOLE_PIXEL, FrameContext, Overtaken, PixelPart, Repo
 from .framebuffers import Framebuffers, picture_use
 from .sample_renderer import SampleRenderer
 from .sampling import lens_points, pixel_parts, shutter_times
+from .stage_clock import StageClock
 from .tiles import rough_tiles
 from .uniforms import PassUniforms
 from .view_transform import Offset, Tile, make_view_transform
@@ -43,7 +44,8 @@ class Renderer:
         # Depths are spent on the range of the solids; what lies before or beyond it is drawn all the same.
         gl.enable_direct(_DEPTH_CLAMP)
         self._framebuffers = Framebuffers(gl)
-        self._sample_renderer = SampleRenderer(gl, self._framebuffers, reader or Reader(2))
+        self.clock = StageClock(gl)
+        self._sample_renderer = SampleRenderer(gl, self._framebuffers, reader or Reader(2), self.clock)
         weighted = shaders.compiled(gl, "whole_frame", "weighted")
         square = gl.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], dtype="f4"))
         self._weighted = gl.vertex_array(weighted, [(square, "2f", "place")])
@@ -102,7 +104,9 @@ class Renderer:
         KeyError where it is seen through a camera that is not there.
         """
         self._sample_renderer.use(request.version)
-        evaluation, seen = self._seen(request)
+        self.clock.on = request.profile
+        with self.clock.stage("evaluation"):
+            evaluation, seen = self._seen(request)
         context = FrameContext(request.view, seen, final, check, report)
         context.size = request.size
         if not context.stretch and context.mattes is None:
@@ -114,10 +118,13 @@ class Renderer:
             drawn = self._mean(evaluation, context, samples)
         else:
             drawn = self._target(context, request.size)
-            self._sample_renderer.draw(drawn, evaluation, 0, Offset(), context, smooth=True)
+            with self.clock.stage("drawing"):
+                self._sample_renderer.draw(drawn, evaluation, 0, Offset(), context, smooth=True)
             if context.fine:
-                self._smoothed(drawn, evaluation, context)
-        frame = self._developed(drawn, request, context)
+                with self.clock.stage("edges"):
+                    self._smoothed(drawn, evaluation, context)
+        with self.clock.stage("conversion"):
+            frame = self._developed(drawn, request, context)
         self._sample_renderer.tidy()
         if context.problems != self._reported and context.complete:
             self._reported = dict(context.problems)
@@ -127,7 +134,8 @@ class Renderer:
     def read_into(self, frame: moderngl.Framebuffer, buffer: memoryview | bytearray) -> None:
         """Copy a frame's RGBA numbers, as they were asked for, into a buffer."""
         kind = frame.color_attachments[0].dtype
-        frame.read_into(buffer, components=4, alignment=1, dtype=kind)
+        with self.clock.stage("reading back"):
+            frame.read_into(buffer, components=4, alignment=1, dtype=kind)
 
     def passes(self, request: FrameRequest, check: Callable[[], None] = lambda: None) -> Aov:
         """What lies in each pixel of a frame, as of the scene's moment and its lens's middle; which nodes, as all of
@@ -206,8 +214,10 @@ class Renderer:
             context.check()
             context.part = PixelPart((dx, dy), (-x, -y), (width, height))
             offset = Offset((-x, -y), (on_lens[i, 0], on_lens[i, 1]))
-            self._sample_renderer.draw(target, evaluation, i, offset, context, smooth=False)
-            self._add(target, total, 1.0 / samples)
+            with self.clock.stage("drawing"):
+                self._sample_renderer.draw(target, evaluation, i, offset, context, smooth=False)
+            with self.clock.stage("mixing samples"):
+                self._add(target, total, 1.0 / samples)
         return total
 
     def _smoothed(self, drawn: moderngl.Framebuffer, evaluation: Evaluation, context: FrameContext) -> None:

@@ -70,6 +70,9 @@ class FrameRequest(msgspec.Struct, frozen=True):
     ahead: tuple[float, ...] = ()
     """Frames that are asked for next, in the same way: where everything is then can be worked out with it at once."""
 
+    profile: bool = False
+    """Whether it is told where its time went."""
+
     @property
     def size(self) -> tuple[int, int]:
         return self.width, self.height

@@ -36,6 +36,7 @@ from .picture_painter import (
 from .projections import ProjectedPhoto, ReachMaps, photograph, projector_transform, strength_of
 from .shadows import ShadowMap
 from .solid_painter import PlacedSolid, SolidPainter, in_view, is_small, place
+from .stage_clock import StageClock
 from .uniforms import PassUniforms, Uniforms
 from .view_transform import Offset, ViewTransform, make_view_transform
 
@@ -50,8 +51,10 @@ def is_drawable(matrix: Array) -> bool:
 class SampleRenderer:
     """The scene as it is drawn: what was read and made for it, and the painters."""
 
-    def __init__(self, context: moderngl.Context, framebuffers: Framebuffers, reader: Reader) -> None:
-        self.context, self._reader = context, reader
+    def __init__(
+        self, context: moderngl.Context, framebuffers: Framebuffers, reader: Reader, clock: StageClock
+    ) -> None:
+        self.context, self._reader, self._clock = context, reader, clock
         self._versions: dict[int, tuple[Scene, Path | None, StillPictures]] = {}
         self.artwork = ArtworkStore(context, reader)
         self.meshes = MeshStore(context, reader)
@@ -123,20 +126,23 @@ class SampleRenderer:
             hidden = hidden | {node.id for node in scene.nodes if node.id not in context.alone_ids}
         solids = self._placed_solids(evaluation, i, hidden, context)
         pictures = [] if context.stretch else place_pictures(evaluation, i, hidden, eye, distance, self._still, context)
-        artworks = self._artworks(pictures, eye, context)
+        with self._clock.stage("artwork"):
+            artworks = self._artworks(pictures, eye, context)
         coloured = context.mattes is None and aov is None
         lit = [picture for picture in pictures if picture.node.takes_light and coloured]
         spheres = _spheres(solids, pictures) if solids or lit else np.zeros((0, 4))
         if len(solids):
             eye = _ranged(eye, spheres[: len(solids)])
         if coloured:
-            uniforms = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, context)
+            with self._clock.stage("shadows"):
+                uniforms = self._lit(evaluation, i, hidden, solids, pictures, artworks, spheres, context)
         else:
             uniforms = Uniforms(lighting(evaluation, i, set()), None, None, mattes=context.mattes)
         projected = self._projected(evaluation, i, hidden, solids, context) if coloured else []
         seen = [solid for solid in solids if in_view(solid, eye)]
         # Blur costs much, and hardly changes what is covered.
-        artworks = artworks if context.mattes is not None else self._blurred(pictures, artworks)
+        with self._clock.stage("blur"):
+            artworks = artworks if context.mattes is not None else self._blurred(pictures, artworks, eye)
         linear = self.linear and coloured and not context.stretch
         frame = target
         if smooth and seen and not context.stretch and coloured:
@@ -264,11 +270,14 @@ class SampleRenderer:
             context.complete = False
         return out
 
-    def _blurred(self, pictures: list[PlacedPicture], artworks: list[Artwork | None]) -> list[Artwork | None]:
+    def _blurred(
+        self, pictures: list[PlacedPicture], artworks: list[Artwork | None], eye: ViewTransform
+    ) -> list[Artwork | None]:
         out = list(artworks)
         for k, (picture, artwork) in enumerate(zip(pictures, artworks, strict=True)):
             if artwork is not None and picture.in_view and picture.blur >= LEAST:
-                out[k] = self._blurring.get(artwork, picture.blur, picture.node.width, picture.node.height)
+                node, scale = picture.node, picture.scale(eye)
+                out[k] = self._blurring.get(artwork, picture.blur, node.width, node.height, scale)
         return out
 
     def _lit(

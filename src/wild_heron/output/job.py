@@ -2,7 +2,7 @@
 
 import os
 import tempfile
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -11,6 +11,7 @@ from ..files.errors import FileError, why
 from ..gl.request import MAX_SIDE, FrameRequest, Numbers, ThroughLens
 from ..scene import SceneError
 from .kinds import SUFFIXES, Codec, Depth, OutputKind, kind_of
+from .profile import Profile
 
 USUAL_QUALITY = 80.0
 MAX_HEIGHT = 4320
@@ -51,6 +52,8 @@ class ExportJob:
     """How many frames wide the picture is."""
     overlay: Pixels | None = None
     """A picture (H, W, 4), of the job's size, that is laid over every frame."""
+    profile: Profile | None = field(default=None, compare=False)
+    """What is told where the time went."""
     drawn: tuple[int, int] | None = None
     """What size frames are drawn and held at, where it is not ``size``: they are cut to it at the right and below."""
 
@@ -90,7 +93,14 @@ class ExportJob:
         told: dict[Depth, Numbers] = {"8": "bytes", "half": "light", "float": "full light"}
         numbers = told.get(self.numbers, "shown")
         return FrameRequest(
-            0.0, view, *(self.drawn or self.size), self.samples, fine=self.fine, numbers=numbers, passes=self.passes
+            0.0,
+            view,
+            *(self.drawn or self.size),
+            self.samples,
+            fine=self.fine,
+            numbers=numbers,
+            passes=self.passes,
+            profile=self.profile is not None,
         )
 
     def check(self) -> None:

@@ -4,6 +4,7 @@ import contextlib
 import os
 import queue
 import threading
+import time
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from types import MappingProxyType
@@ -141,8 +142,11 @@ def _pump(
             if failure:
                 continue
             try:
+                started = time.thread_time()
                 sink.add(*item)
                 written += 1
+                if job.profile is not None:
+                    job.profile.add({**item[1].stages, "encoding": time.thread_time() - started}, 1)
             except BaseException as problem:
                 failure.append(problem)
 

@@ -7,8 +7,10 @@ import os
 import queue
 import socket
 import threading
+from collections.abc import Mapping
 from multiprocessing.connection import Connection
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 import msgspec
@@ -37,10 +39,12 @@ from .publisher import Publisher
 
 
 class DrawnFrame(NamedTuple):
-    """A frame (H, W, 4), as bytes or floats, and what lies in it where that was asked for."""
+    """A frame (H, W, 4), as bytes or floats, what lies in it where that was asked for, and how long it took to draw."""
 
     pixels: NDArray[Any]
     aov: Aov | None = None
+    seconds: float = 0.0
+    stages: Mapping[str, float] = MappingProxyType({})
 
 
 class RenderClient:

@@ -72,6 +72,8 @@ class Drawn(msgspec.Struct, frozen=True, tag="drawn"):
     id: int
     seconds: float
     complete: bool = True
+    stages: dict[str, float] = {}
+    """Where they went, where that was asked for."""
 
 
 class Dropped(msgspec.Struct, frozen=True, tag="dropped"):

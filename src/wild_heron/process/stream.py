@@ -113,7 +113,9 @@ class FrameStream:
                             self.problems |= reply.problems
                         if isinstance(reply, Drawn):
                             number, slot = asked[k].pop(reply.id)
-                            done[number] = client.result(slot, wishes[number])
+                            done[number] = client.result(slot, wishes[number])._replace(
+                                seconds=reply.seconds, stages=reply.stages
+                            )
                             free[k].append(slot)
             yield done.pop(index)
 

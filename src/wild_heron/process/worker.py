@@ -203,7 +203,7 @@ class RenderWorker:
             self._send(Failed(request.id, f"The picture could not be drawn: {what or type(problem).__name__}."))
             return
         self._awaited = self._awaited or not complete
-        self._send(Drawn(request.id, time.perf_counter() - started, complete))
+        self._send(Drawn(request.id, time.perf_counter() - started, complete, renderer.clock.take()))
 
     def _loading(self, done: int, total: int, problems: dict[str, str]) -> None:
         self._send(Loading(done, total, dict(problems)))

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QFileDialog, QFormLayout, QLineEdit, QPus
 
 from ...evaluate.evaluation import FARTHEST_FRAME
 from ...files.errors import FileError
-from ...output.estimate import SizeEstimate, told
+from ...output.estimate import SizeEstimate, estimated_seconds, told, told_time
 from ...output.job import USUAL_QUALITY, ExportJob
 from ...output.kinds import KINDS, Codec, OutputKind
 from ...output.running import drawing_processes
@@ -127,6 +127,9 @@ class ExportDialog(ExportingDialog):
             self.fine.addItem(name, on)
         self.fine.setToolTip("Fine: edges and slanted artwork are averaged over each pixel. It takes longer")
         form.addRow("Samples", beside(self.samples, self.fine, even=True))
+        self.time = label("", "soft", 11)
+        self.time.setToolTip("On this machine, from frames that are drawn on trial while this is open")
+        form.addRow("Takes", self.time)
         self.quality = ShareSlider("Quality", "From the smallest file to the best picture", USUAL_QUALITY / 100.0)
         self.quality.settled.connect(self._settle_soon)
         self.size_ = label("", "soft", 11)
@@ -145,7 +148,7 @@ class ExportDialog(ExportingDialog):
         form.addRow("Sound", self.sound)
         for field in (self.first, self.last):
             field.textEdited.connect(self._settle_soon)
-        for choice in (self.camera, self.scale, self.background):
+        for choice in (self.camera, self.scale, self.background, self.samples, self.fine, self.numbers):
             choice.currentIndexChanged.connect(self._settle_soon)
         self.formats.changed.connect(self._settle_soon)
 
@@ -206,25 +209,44 @@ class ExportDialog(ExportingDialog):
 
     def _settle_soon(self) -> None:
         self.size_.setText("")
-        if self._kind.lossy and self.isVisible():
+        self.time.setText("")
+        self._let_estimate_go()
+        if self.isVisible():
             self._settle.start()
 
     def _estimate(self) -> None:
-        if not self._kind.lossy or self.is_running:
+        if self.is_running:
             return
         try:
             job = self.jobs()[0]
         except (ValueError, FileError):
             return
         self._let_estimate_go()
+        self.time.setText("about …")
+        if not self._kind.lossy:
+            self._estimate_time(job)
+            return
         work = partial(_estimated_bytes, self.scene(), self.document.file.base, job)
-        self._estimating = self.document.background.start("estimate", work, self._estimated)
+        done = partial(self._sized, job)
+        self._estimating = self.document.background.start("estimate", work, done)
         self.size_.setText("about …")
 
-    def _estimated(self, size: int) -> None:
+    def _sized(self, job: ExportJob, size: int) -> None:
         self._estimating = None
-        several = len(self.formats.chosen) > 1
-        self.size_.setText((f"about {told(size)}" + (" each" if several else "")) if size else "")
+        self.size_.setText(f"about {told(size)}{self._each}" if size else "")
+        self._estimate_time(job)
+
+    def _estimate_time(self, job: ExportJob) -> None:
+        work = partial(_estimated_time, self.scene(), self.document.file.base, job)
+        self._estimating = self.document.background.start("estimate", work, self._timed)
+
+    def _timed(self, seconds: float) -> None:
+        self._estimating = None
+        self.time.setText(f"about {told_time(seconds)}{self._each}" if seconds else "")
+
+    @property
+    def _each(self) -> str:
+        return " each" if len(self.formats.chosen) > 1 else ""
 
     def _let_estimate_go(self) -> None:
         self.document.background.let_go(self._estimating)
@@ -357,3 +379,11 @@ def _estimated_bytes(scene: Scene, base: Path | None, job: ExportJob, errand: Er
         return estimate.bytes(job.quality) if estimate.draw(errand.is_cancelled) else 0
     except (FileError, SceneError, RenderError, OSError, ValueError):
         return 0  # It says what is wrong when it is asked to write.
+
+
+def _estimated_time(scene: Scene, base: Path | None, job: ExportJob, errand: Errand) -> float:
+    """About how many seconds an export takes, found out away from the interface; 0 where that is not known."""
+    try:
+        return estimated_seconds(scene, base, job, errand.is_cancelled) or 0.0
+    except (FileError, SceneError, RenderError, OSError, ValueError):
+        return 0.0
