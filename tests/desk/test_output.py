@@ -70,7 +70,7 @@ def rows(dialog: ExportDialog) -> set[str]:
 
 def test_each_kind_offers_what_it_has_a_say_in(window, qtbot):
     dialog = export_dialog(window, qtbot)
-    always = {"Write", "File", "Camera", "Frame", "Frames", "Samples"}
+    always = {"Write", "File", "Camera", "Frame", "Frames", "Samples", "Takes"}
     choose_kind(dialog, "mp4")
     assert rows(dialog) == always | {"Quality"}
     choose_kind(dialog, "webm", "vp9")

@@ -264,8 +264,6 @@ class TestLive:
         desk, document = film.desk, film.desk.document
         desk.live.set_on(True)
         view.setFocus()
-        shown = [0.0]
-        desk.live.shown_frame = lambda: shown[0]
         clock = [0.0]
         monkeypatch.setattr("wild_heron.desk.state.playback.time.perf_counter", lambda: clock[0])
         document.playhead.set_loop(False)
@@ -273,7 +271,7 @@ class TestLive:
         for frame, key in ((4.0, Qt.Key.Key_3), (10.0, Qt.Key.Key_2), (22.0, Qt.Key.Key_1)):
             clock[0] = (frame + 0.5) / 24.0
             qtbot.waitUntil(lambda frame=frame: document.playhead.frame == frame, timeout=5000)
-            shown[0] = frame
+            monkeypatch.setattr(desk.lens.view, "shown_frame", frame)
             qtbot.keyClick(view, key)
         desk.playback.stop()
         shots = document.scene.shots

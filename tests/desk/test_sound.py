@@ -14,10 +14,10 @@ from wild_heron.desk.sound import feed as feeds
 from wild_heron.desk.sound import sound_messages
 from wild_heron.desk.sound.feed import Feed, Speaker
 from wild_heron.motion.sound import RATE, Track, mixed
-from wild_heron.scene import Rate, SoundData
+from wild_heron.scene import Rate, Sound
 
 SAMPLES = (np.random.default_rng(4).uniform(-0.9, 0.9, (RATE, 2)) * 32767).astype(np.int16)
-TRACKS = [Track(SoundData("Noise", "noise.wav", 1.0), SAMPLES)]
+TRACKS = [Track(Sound("Noise", "noise.wav", 1.0), SAMPLES)]
 
 
 class TestFeed:

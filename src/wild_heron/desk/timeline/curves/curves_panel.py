@@ -45,7 +45,7 @@ class CurvesPanel(QWidget):
 
     def __init__(self, document: Document, tabs: QWidget) -> None:
         super().__init__()
-        self._document = document
+        self.document = document
         self.view = CurvesView(document)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -106,11 +106,11 @@ class CurvesPanel(QWidget):
 
     def _key(self) -> tuple[KeyRef, Channel, int] | None:
         """The one key that is selected."""
-        refs = self._document.selection.keys
+        refs = self.document.selection.keys
         if len(refs) != 1:
             return None
         (ref,) = refs
-        channel = self._document.scene.node(ref.node).channel(ref.channel)
+        channel = self.document.scene.node(ref.node).channel(ref.channel)
         if channel is None:
             return None
         index = next((i for i, key in enumerate(channel.keys) if abs(key.frame - ref.frame) <= SAME_FRAME), None)
@@ -118,7 +118,7 @@ class CurvesPanel(QWidget):
 
     def refresh(self) -> None:
         found = self._key()
-        has_keys = bool(self._document.selection.keys)
+        has_keys = bool(self.document.selection.keys)
         for button in self.styles.values():
             button.setEnabled(has_keys)
         for field in self.fields.values():
@@ -126,8 +126,8 @@ class CurvesPanel(QWidget):
         if found is None:
             return
         ref, channel, index = found
-        fps = self._document.settings.rate.fps
-        unit = spec(self._document.scene.node(ref.node), ref.channel)
+        fps = self.document.settings.rate.fps
+        unit = spec(self.document.scene.node(ref.node), ref.channel)
         into, out = slopes_at(channel.keys, index)
         key = channel.keys[index]
         lengths = lengths_at(channel.keys, index)
@@ -137,11 +137,11 @@ class CurvesPanel(QWidget):
             field = self.fields[name]
             if name not in _UNITS and field.spec.unit != unit.unit:
                 field.spec = replace(field.spec, unit=unit.unit, nudge=unit.nudge)
-            field.show_value(value, locked=is_locked(self._document.scene.node(ref.node), ref.channel))
+            field.show_value(value, locked=is_locked(self.document.scene.node(ref.node), ref.channel))
 
     def put(self, name: str, value: float, merge: str = "") -> None:
         """Change one number of the selected key."""
-        document, found = self._document, self._key()
+        document, found = self.document, self._key()
         if found is None:
             return
         ref = found[0]
@@ -176,6 +176,6 @@ class CurvesPanel(QWidget):
 
     def set_style(self, style: key_ranges.Style) -> None:
         """Make the handles of the selected keys flat, smooth, broken or automatic."""
-        refs = self._document.selection.keys
+        refs = self.document.selection.keys
         if refs:
-            edit_keys(self._document, f"Handles: {style}", refs, lambda scene: key_ranges.set_style(scene, refs, style))
+            edit_keys(self.document, f"Handles: {style}", refs, lambda scene: key_ranges.set_style(scene, refs, style))
