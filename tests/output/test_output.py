@@ -20,6 +20,7 @@ from wild_heron.files.errors import FileError
 from wild_heron.gl.request import FrameRequest, ThroughLens
 from wild_heron.output import frame_files, movies, resuming
 from wild_heron.output import job as job_module
+from wild_heron.output.estimate import estimated_seconds, told_time
 from wild_heron.output.gif import GifEncoder
 from wild_heron.output.job import ExportJob
 from wild_heron.output.kinds import BY_NAME, KINDS, kind_of
@@ -492,3 +493,15 @@ def test_each_job_is_checked_once_before_anything_is_drawn(scene, tmp_path, monk
         assert len(list(export_each(scene, tmp_path, jobs, resume=resume))) == 2
         assert tried == [tmp_path, tmp_path]
         tried.clear()
+
+
+def test_how_long_it_takes_is_told_from_frames_drawn_on_trial(scene, tmp_path):
+    """Twice as many frames take longer; one that is given up tells nothing."""
+    short, long = (
+        estimated_seconds(scene, tmp_path, job(tmp_path, "f_###.png", frames=tuple(float(k) for k in range(count))))
+        for count in (4, 4000)
+    )
+    assert 0.0 < short < long
+    assert estimated_seconds(scene, tmp_path, job(tmp_path, "f.mp4"), cancelled=lambda: True) is None
+    words = {0.2: "1 s", 89.4: "89 s", 93.0: "1 min 35 s", 121.0: "2 min", 3000.0: "50 min", 9000.0: "2 h 30 min"}
+    assert {each: told_time(each) for each in words} == words

@@ -158,5 +158,8 @@ def told_time(seconds: float) -> str:
     """A time in words."""
     if seconds < 90.0:
         return f"{max(round(seconds), 1)} s"
+    if seconds < 600.0:
+        minutes, rest = divmod(round(seconds / 5.0) * 5, 60)
+        return f"{minutes} min {rest} s" if rest else f"{minutes} min"
     minutes = round(seconds / 60.0)
     return f"{minutes} min" if minutes < 90 else f"{minutes // 60} h {minutes % 60:02d} min"
