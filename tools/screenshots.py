@@ -100,7 +100,7 @@ class Studio:
         dialog.path.setText("lantern-fair.mp4")
         dialog.scale.setCurrentIndex(2)
         dialog.show()
-        self._until(lambda: dialog.size_.text() not in ("", "about …"))
+        self._until(lambda: "about …" not in (dialog.size_.text(), dialog.time.text()) and dialog.time.text() != "")
         self.take("export", dialog)
         dialog.scale.setCurrentIndex(2)
         dialog.fine.setCurrentIndex(1)
