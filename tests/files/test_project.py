@@ -16,7 +16,7 @@ from wild_heron.demo import DEMO_SCENE
 from wild_heron.files.artwork_files import missing_artwork
 from wild_heron.files.errors import FileError
 from wild_heron.files.project import decode, encode
-from wild_heron.files.schema import SCHEMA_PATH, schema_text
+from wild_heron.files.schema import DOCUMENT_PATH, SCHEMA_PATH, schema_text, with_table
 from wild_heron.scene.nodes import AnyNode
 from wild_heron.scene.validate import validate
 
@@ -66,6 +66,9 @@ def test_files_are_stable_and_readable(tmp_path, rig):
 
 def test_the_published_schema_is_the_one_of_the_structs():
     assert SCHEMA_PATH.read_text(encoding="utf-8") == schema_text()
+    document = DOCUMENT_PATH.read_text(encoding="utf-8")
+    assert with_table(document) == document
+    assert "| `lag` | `delay` |" in document
 
 
 def test_the_demo_is_valid_and_its_artwork_is_there():
