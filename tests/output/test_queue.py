@@ -1,5 +1,6 @@
 """Outputs one after another, bundles for many machines, and scenes gathered for handing over."""
 
+import contextlib
 import json
 import os
 import random
@@ -169,6 +170,26 @@ def test_a_broken_list_is_put_aside(tmp_path, broken):
     assert len(list(store.folder.glob("queue.broken-*"))) == 1
     store.pause(True)
     assert store.read().paused
+
+
+def test_a_job_that_cannot_be_read_puts_the_list_aside(scene, out, tmp_path):
+    store = QueueStore(tmp_path / "queue")
+    store.add(scene, tmp_path / "work", [job(out, "a.mp4")])
+    with contextlib.closing(sqlite3.connect(store.folder / "queue.sqlite")) as database, database:
+        database.execute("UPDATE jobs SET job = 'none'")
+    assert store.read().jobs == ()
+    assert len(list(store.folder.glob("queue.broken-*"))) == 1
+    assert len(store.add(scene, tmp_path / "work", [job(out, "b.mp4")])) == 1
+    assert [each.path.name for each in store.read().jobs] == ["b.mp4"]
+
+
+def test_the_list_is_read_while_another_changes_it(scene, out, tmp_path):
+    store = QueueStore(tmp_path / "queue")
+    known = store.add(scene, tmp_path / "work", [job(out, "a.mp4")])
+    with contextlib.closing(sqlite3.connect(store.folder / "queue.sqlite", isolation_level=None)) as other:
+        other.execute("BEGIN IMMEDIATE")
+        other.execute("DELETE FROM jobs")
+        assert store.read().jobs == known
 
 
 def test_a_list_of_before_is_taken_over(scene, out, tmp_path):

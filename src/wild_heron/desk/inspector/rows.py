@@ -10,7 +10,7 @@ from PyQt6.QtGui import QFont, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from ...edits import KeyRef, remove_keys
-from ...scene import AnyNode, Scene
+from ...scene import AnyNode
 from ...scene.channels import ChannelSpec
 from ...scene.types import UnitName
 from ..channels.field import ChannelField, channel_mark
@@ -181,7 +181,7 @@ class Rows:
             self.document,
             title,
             lambda scene: get(scene.node(node_id)),
-            lambda scene, value: _replaced(scene, put(scene.node(node_id), value)),
+            lambda scene, value: scene.with_node(put(scene.node(node_id), value)),
             field,
         )
 
@@ -229,10 +229,6 @@ class Rows:
     def _kept(self, name: str, widget: Any) -> Any:
         self.properties[name] = widget
         return widget
-
-
-def _replaced(scene: Scene, node: AnyNode) -> Scene:
-    return scene.with_node(node)
 
 
 def word_button(text: str, tip: str, clicked: Callable[[QToolButton], object]) -> QToolButton:

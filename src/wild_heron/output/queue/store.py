@@ -90,7 +90,7 @@ class QueueStore:
         if not (self._path.exists() or (self.folder / _OLDER).exists()):
             return QueueList()
         try:
-            with self._opened() as database:
+            with self._opened(changes=False) as database:
                 rows = database.execute("SELECT job FROM jobs ORDER BY place").fetchall()
                 jobs = tuple(_job(row) for (row,) in rows)
                 return QueueList(jobs, bool(database.execute("SELECT count(*) FROM paused").fetchone()[0]))
@@ -106,16 +106,18 @@ class QueueStore:
         return status.st_mtime_ns, status.st_ino
 
     @contextlib.contextmanager
-    def _opened(self) -> Iterator[sqlite3.Connection]:
-        """The database within a transaction. FileError where it cannot be read or changed."""
+    def _opened(self, changes: bool = True) -> Iterator[sqlite3.Connection]:
+        """The database within a transaction; one that makes ``changes`` waits for its turn. FileError where it cannot
+        be read or changed; one that is broken is put aside."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
             os.close(os.open(self._path, os.O_CREAT | os.O_RDWR, 0o600))
+            older = (self.folder / _OLDER).exists()
             with contextlib.closing(self._connected()) as database:
-                # The list as it is within: what changes it waits for its turn.
-                database.execute("BEGIN IMMEDIATE")
+                database.execute("BEGIN IMMEDIATE" if changes or older else "BEGIN")
                 try:
-                    self._take_over_older(database)
+                    if older:
+                        self._take_over_older(database)
                     yield database
                 except BaseException:
                     database.rollback()
@@ -123,25 +125,28 @@ class QueueStore:
                 database.commit()
         except OSError as problem:
             raise FileError(self.folder, f"cannot hold the queue: {why(problem)}", "Make room there.") from problem
-        except sqlite3.Error as problem:
+        except (sqlite3.Error, ValueError) as problem:
+            if _is_broken(problem):
+                self._put_aside()
             raise FileError(self.folder, f"cannot hold the queue: {problem}.", "Make room there.") from problem
 
     def _connected(self) -> sqlite3.Connection:
-        """The database; what is none, or holds none of ours, is put aside and begun anew."""
+        """The database; a file that is none is put aside, and one is begun."""
         for again in (True, False):
             database = sqlite3.connect(self._path, timeout=_WAIT_SECONDS, isolation_level=None)
             try:
                 database.executescript(_TABLES)
-                for (job,) in database.execute("SELECT job FROM jobs"):
-                    _job(job)
                 return database
-            except (sqlite3.DatabaseError, ValueError) as problem:
+            except sqlite3.Error as problem:
                 database.close()
-                broken = isinstance(problem, ValueError) or not isinstance(problem, sqlite3.OperationalError)
-                if not (broken and again):
+                if not (again and _is_broken(problem)):
                     raise
-                os.replace(self._path, self._path.with_suffix(f".broken-{int(time.time())}"))
+                self._put_aside()
         raise AssertionError
+
+    def _put_aside(self) -> None:
+        with contextlib.suppress(FileNotFoundError):
+            os.replace(self._path, self._path.with_suffix(f".broken-{int(time.time())}"))
 
     def _take_over_older(self, database: sqlite3.Connection) -> None:
         path = self.folder / _OLDER
@@ -175,7 +180,7 @@ class QueueStore:
 
     def scene(self, job: QueuedJob) -> Scene:
         """The scene as it was when a job was added. FileError where it is gone."""
-        with self._opened() as database:
+        with self._opened(changes=False) as database:
             found = database.execute("SELECT scene FROM jobs WHERE id = ?", (job.id,)).fetchone()
         if found is None:
             raise FileError(job.path, "has no scene in the queue any more.", "Add the job again.")
@@ -237,6 +242,13 @@ class QueueStore:
             yield True
         finally:
             os.close(handle)
+
+
+def _is_broken(problem: Exception) -> bool:
+    """Whether it is the list itself that is wrong, rather than the disk or a lock."""
+    return isinstance(problem, ValueError) or (
+        isinstance(problem, sqlite3.DatabaseError) and not isinstance(problem, sqlite3.OperationalError)
+    )
 
 
 def _job(data: bytes) -> QueuedJob:
