@@ -2,11 +2,14 @@
 
 import contextlib
 import ctypes
+import faulthandler
+import logging
 import os
 import signal
 import subprocess
 import sys
-from collections.abc import Mapping, Sequence
+import threading
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -49,6 +52,62 @@ def start_module(
     how.setdefault("cwd", os.sep)
     how.setdefault("stdin", subprocess.DEVNULL)
     return subprocess.Popen(command, pass_fds=tuple(pass_fds), env=environment, **how)
+
+
+class ForkedProcess:
+    """A copy of this process, as far as it is spoken of like a ``subprocess.Popen``."""
+
+    def __init__(self, pid: int) -> None:
+        self.pid = pid
+        self.returncode: int | None = None
+        self._one_waits = threading.Lock()
+
+    def poll(self) -> int | None:
+        """How it ended, or None."""
+        return self._waited(os.WNOHANG)
+
+    def wait(self) -> int:
+        found = self._waited(0)
+        assert found is not None
+        return found
+
+    def kill(self) -> None:
+        if self.poll() is None:
+            os.kill(self.pid, signal.SIGKILL)
+
+    def _waited(self, options: int) -> int | None:
+        with self._one_waits:
+            if self.returncode is None:
+                pid, status = os.waitpid(self.pid, options)
+                if pid:
+                    self.returncode = os.waitstatus_to_exitcode(status)
+            return self.returncode
+
+
+def fork(work: Callable[[int], None], kept: int) -> ForkedProcess | None:
+    """A copy of this process that does ``work(kept)`` and ends, with what is loaded loaded. Of what is open it keeps
+    that descriptor alone. None where this process cannot be copied, since it has threads by now."""
+    if threading.active_count() > 1:
+        return None
+    pid = os.fork()
+    if pid:
+        return ForkedProcess(pid)
+    with contextlib.suppress(BaseException):
+        _let_go_of_all_but(kept)
+        work(kept)
+    os._exit(0)
+
+
+def _let_go_of_all_but(kept: int) -> None:
+    """Have nothing open, nor written to, but a descriptor."""
+    logging.disable()
+    faulthandler.disable()
+    os.closerange(3, kept)
+    os.closerange(kept + 1, os.sysconf("SC_OPEN_MAX"))
+    nothing = os.open(os.devnull, os.O_RDWR)
+    for stream in (0, 1, 2):
+        os.dup2(nothing, stream)
+    os.close(nothing)
 
 
 def end_with_parent() -> None:

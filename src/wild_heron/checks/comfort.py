@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Array
+from ..arrays import Array, ascending
 from .case import CheckCase
 from .check import Check
 from .finding import Finding, Row, most_in, runs
@@ -149,7 +149,7 @@ def shaking(case: CheckCase) -> Array:
     window = max(3, round(_WINDOW_SECONDS * case.fps))
     sigma = 0.125 * window
     out = np.full(len(case), np.nan)
-    for number in np.unique(case.segment):
+    for number in ascending(case.segment):
         rows = np.flatnonzero((case.segment == number) & case.known)
         if len(rows) < 5:
             continue

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Array
+from ..arrays import Array, ascending
 from ..scene import Subject
 from ..scene.checks import AREAS
 from .case import CheckCase
@@ -63,7 +63,7 @@ def _where_it_matters(case: CheckCase, subject: Subject, box: Array) -> NDArray[
     named = matters(case.scene, subject, case.frames)
     if named is not None:
         return named & case.known
-    for number in np.unique(case.segment):
+    for number in ascending(case.segment):
         rows = case.segment == number
         if touched[rows].mean() > _MOST_OF_A_SHOT:
             out |= rows

@@ -2,7 +2,9 @@
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Mapping
+from functools import lru_cache
 from math import isfinite
+from operator import attrgetter
 from typing import Literal, NamedTuple
 
 import msgspec
@@ -17,6 +19,7 @@ from ..scene.spans import Beyond, Span
 from ..scene.specs import channel_or_default, spec, specs
 from .locks import check_unlocked, is_locked
 
+_frame = attrgetter("frame")
 Side = Literal["before", "after"]
 SIDES: tuple[Side, Side] = ("before", "after")
 
@@ -68,7 +71,7 @@ def set_key(scene: Scene, node_id: str, name: str, frame: float, value: float, s
         raise SceneError("A key needs a finite frame.")
     channel = channel_or_default(node, name)
     keys = list(channel.keys)
-    at = bisect_left(keys, frame - SAME_FRAME, key=lambda key: key.frame)
+    at = bisect_left(keys, frame - SAME_FRAME, key=_frame)
     value = _checked(node, name, value)
     if at < len(keys) and abs(keys[at].frame - frame) <= SAME_FRAME:
         keys[at] = Key(keys[at].frame, value, span or keys[at].span)
@@ -114,18 +117,26 @@ def change_keys(
         made = change(node, channel, picked)
         meant = set(picked)
         stayed = {key.frame for i, key in enumerate(channel.keys) if i not in meant}
-        moved.extend(KeyRef(node.id, channel.name, key.frame) for key in made.keys if key.frame not in stayed)
+        moved.extend([KeyRef(node.id, channel.name, key.frame) for key in made.keys if key.frame not in stayed])
         return made
 
     return change_channels(scene, frames, changed), tuple(moved)
 
 
-def by_channel(refs: Iterable[KeyRef]) -> dict[ChannelRef, list[float]]:
+def by_channel(refs: Iterable[KeyRef]) -> Mapping[ChannelRef, list[float]]:
     """The frames of keys, by channel."""
+    # A drag asks for the same ones at every step.
+    return _known_by_channel(refs) if isinstance(refs, frozenset) else _by_channel(refs)
+
+
+def _by_channel(refs: Iterable[KeyRef]) -> Mapping[ChannelRef, list[float]]:
     grouped: dict[ChannelRef, list[float]] = {}
-    for ref in refs:
-        grouped.setdefault((ref.node, ref.channel), []).append(ref.frame)
+    for node, name, frame in refs:
+        grouped.setdefault((node, name), []).append(frame)
     return grouped
+
+
+_known_by_channel = lru_cache(maxsize=4)(_by_channel)
 
 
 def picked_keys(channel: Channel, frames: Iterable[float]) -> set[int]:
@@ -185,7 +196,7 @@ def move_keys(
 
 def merge_keys(under: Iterable[Key], over: Iterable[Key]) -> tuple[Key, ...]:
     """Both lists in order of frame; where two share a frame, the one from ``over`` stays."""
-    over = _apart(sorted(over, key=lambda key: key.frame))
+    over = _apart(sorted(over, key=_frame))
     frames = [key.frame for key in over]
     first, last = (frames[0] - SAME_FRAME, frames[-1] + SAME_FRAME) if frames else (0.0, 0.0)
 
@@ -195,7 +206,7 @@ def merge_keys(under: Iterable[Key], over: Iterable[Key]) -> tuple[Key, ...]:
         at = bisect_left(frames, key.frame - SAME_FRAME)
         return at == len(frames) or abs(frames[at] - key.frame) > SAME_FRAME
 
-    return tuple(sorted([*filter(free, under), *over], key=lambda key: key.frame))
+    return tuple(sorted([*filter(free, under), *over], key=_frame))
 
 
 def _apart(keys: list[Key]) -> list[Key]:

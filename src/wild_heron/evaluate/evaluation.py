@@ -233,6 +233,8 @@ class Evaluation:
         """Whether the node's world matrix is known not to change over time, whichever frames are evaluated."""
         if len(self.frames) > 1:
             return len(self.pose_of(node_id)) == 1
+        if self._whole is not None:
+            return self._whole[0].is_still(node_id)
         return node_id in self._still_nodes
 
     @cached_property
@@ -453,15 +455,25 @@ def _still_parts(node: AnyNode) -> _StillParts:
     # Most of a scene stands still, and a node never changes: what was worked out for it once holds for every frame
     # and every later scene.
     keyed = {channel.name for channel in node.channels if channel.is_animated} | set(moved_channels(node))
+    told = {channel.name for channel in node.channels}
     alone = Evaluation(Scene(), np.zeros(1))
+    turned, scaled = not told.isdisjoint(ROTATION), not told.isdisjoint(SCALE)
     stages = _StillParts(
         None if keyed.intersection(POSITION) else alone.vector(node, POSITION),
-        None if keyed.intersection(ROTATION) else alone.rotation(node),
-        None if keyed.intersection(SCALE) else alone.vector(node, SCALE),
+        None if keyed.intersection(ROTATION) else alone.rotation(node) if turned else _unturned(node.rotation_order),
+        None if keyed.intersection(SCALE) else alone.vector(node, SCALE) if scaled else _UNSCALED,
     )
     if stages.position is None or stages.quaternion is None or stages.scale is None:
         return stages
     return stages._replace(local=compose(stages.position, stages.quaternion, stages.scale))
+
+
+_UNSCALED = np.ones((1, 3))
+
+
+@lru_cache(maxsize=16)
+def _unturned(order: str) -> Array:
+    return euler_to_quaternion(np.zeros((1, 3)), order)
 
 
 def evaluate(

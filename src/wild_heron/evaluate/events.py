@@ -13,7 +13,7 @@ from typing import NamedTuple
 import msgspec
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, ascending
 from ..intervals import outside
 from ..scene import (
     AtMarker,
@@ -39,7 +39,9 @@ from .context import EvaluationContext, Evaluator, in_blocks
 
 _PER_FRAME = 4
 _LONG_SCENE = 4_000
-_PARTS, _DIVISIONS = 32, 8
+_PARTS, _DIVISIONS = 128, 6
+_MANY_PARTS, _MANY_DIVISIONS = 32, 8
+_MANY = 64
 _GOLDEN = 0.5 * (5.0**0.5 - 1.0)
 _ROUNDS = 16
 _NEAR = 4.0
@@ -175,17 +177,18 @@ def _passes(evaluator: Evaluator, scene: Scene, condition: Condition) -> tuple[f
     # Where something is keyed it may turn round at once.
     keyed = np.array([key.frame for node in scene.nodes for channel in node.channels for key in channel.keys])
     inside = keyed[(keyed > first) & (keyed < last)]
-    grid = np.unique(np.concatenate([grid, inside, np.nextafter(inside, -np.inf)]))
+    grid = ascending(np.concatenate([grid, inside, np.nextafter(inside, -np.inf)]))
     grid, values = _with_peaks(signal, grid, signal(grid))
     at = np.flatnonzero((values[:-1] < 0.0) & (values[1:] >= 0.0))
     low, high = grid[at], grid[at + 1]
-    inner = np.arange(1, _PARTS) / _PARTS
+    # Many moments cost hardly more than one of them: a few rounds that look at many are faster than halving.
+    parts, rounds = (_PARTS, _DIVISIONS) if len(low) <= _MANY else (_MANY_PARTS, _MANY_DIVISIONS)
+    inner = np.arange(1, parts) / parts
     each = np.arange(len(low))
-    for _ in range(_DIVISIONS):
-        # Many moments cost hardly more than one of them, so that few rounds are faster than halving.
+    for _ in range(rounds if len(low) else 0):
         times = np.concatenate([low[:, None], low[:, None] + (high - low)[:, None] * inner, high[:, None]], axis=1)
-        true = signal(times[:, 1:-1].ravel()).reshape(len(low), _PARTS - 1) >= 0.0
-        reached = np.where(true.any(axis=1), true.argmax(axis=1) + 1, _PARTS)
+        true = signal(times[:, 1:-1].ravel()).reshape(len(low), parts - 1) >= 0.0
+        reached = np.where(true.any(axis=1), true.argmax(axis=1) + 1, parts)
         low, high = times[each, reached - 1], times[each, reached]
     return tuple(high.tolist())
 

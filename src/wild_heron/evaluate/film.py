@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Array, Rows
+from ..arrays import Array, Rows, ascending
 from ..motion.easing import unit_ease
 from ..scene import Blend, Format, Scene, Shot, View, Way
 from ..scene.dependencies import OUTPUT_STAGE, PoseStage, final_stage, position_stage, subscene
@@ -281,14 +281,14 @@ def filmed(
     film = film_of(evaluator, scene)
     top = film.number(frames)
     wanted: dict[tuple[str, str | None, float], list[Rows]] = {}
-    for number in np.unique(top).tolist():
+    for number in ascending(top).tolist():
         rows = np.flatnonzero(top == number)
         for under, where in film.under(number, frames[rows]):
             shot = film.shots[under]
             wanted.setdefault((shot.camera, shot.aim, shot.tilt), []).append(rows[where])
     seen: dict[tuple[str, str | None, float], tuple[Rows, CameraView]] = {}
     for key, pieces in wanted.items():
-        rows = np.unique(np.concatenate(pieces))
+        rows = ascending(np.concatenate(pieces))
         there = evaluated(scene, frames[rows], [each for each in key[:2] if each is not None])
         shot = next(each for each in film.shots if (each.camera, each.aim, each.tilt) == key)
         seen[key] = (rows, seen_in_shot(there, shot, output, size))

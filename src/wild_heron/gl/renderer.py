@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from ..arrays import Array
+from ..arrays import Array, ascending
 from ..evaluate import CameraView, Evaluation, evaluate
 from ..files.reader import Reader
 from ..gl.request import FrameRequest, FreeView, ThroughLens
@@ -308,7 +308,9 @@ class Renderer:
         if not request.ahead:
             return self._evaluated(np.array([frame]))
         if block is None or block.scene is not self.scene or frame not in block.frames:
-            block = self._block = evaluate(self.scene, np.unique([frame, *request.ahead]), previous=self._last)
+            block = self._block = evaluate(
+                self.scene, ascending(np.array([frame, *request.ahead])), previous=self._last
+            )
         # What cannot be worked out at one frame stands still at all of them.
         if block.faults:
             return self._evaluated(np.array([frame]))

@@ -8,7 +8,6 @@ import queue
 import socket
 import threading
 from collections.abc import Mapping
-from multiprocessing.connection import Connection
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, NamedTuple
@@ -71,6 +70,9 @@ class RenderClient:
             os.environ if threads is None else os.environ | {"LP_NUM_THREADS": str(threads)},
         )  # fmt: skip
         theirs.close()
+        # Loaded once a window is there to be seen.
+        from multiprocessing.connection import Connection
+
         self._connection = Connection(ours.detach())
         self._publisher = Publisher()
         self._outbox: queue.SimpleQueue[Request | None] = queue.SimpleQueue()

@@ -44,9 +44,10 @@ _TELL_SECONDS = 0.15
 class RenderWorker:
     """Serves one program."""
 
-    def __init__(self, connection: Connection, memory: mmap.mmap, slot_bytes: int) -> None:
+    def __init__(self, connection: Connection, memory: int, slots: int, slot_bytes: int) -> None:
+        """``memory`` is a descriptor of what pictures are handed over in, a slot for each."""
         self._connection, self._slot_bytes = connection, slot_bytes
-        self._memory = memoryview(memory)
+        self._handed, self._size = memory, slots * slot_bytes
         self._encoder = msgspec.msgpack.Encoder()
         self._decoder = msgspec.msgpack.Decoder(Request)
         self._waiting: deque[SetScene | Reload | Draw] = deque()
@@ -65,7 +66,9 @@ class RenderWorker:
         self._take_in(block=False)
         scenes = [each.scene for each in self._waiting if isinstance(each, SetScene)]
         if any(node.serves_as("seen") for scene in scenes for node in scene.nodes):
-            reader.warm_up()
+            # Before there is OpenGL, or memory that others share: the readers are copies of this process.
+            reader.warm_up(forked=True)
+        self._memory = memoryview(mmap.mmap(self._handed, self._size))
         try:
             self._renderer = Renderer(reader=reader)
         except Exception as problem:
@@ -231,7 +234,7 @@ def main() -> None:
     end_with_parent()
     os.nice(niceness)
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
-        RenderWorker(Connection(socket), mmap.mmap(memory, slots * slot_bytes), slot_bytes).run()
+        RenderWorker(Connection(socket), memory, slots, slot_bytes).run()
     # At once: files that are still being read are of no use to anyone.
     os._exit(0)
 

@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, ascending
 from .rotation import (
     angle_between,
     conjugate,
@@ -111,7 +111,7 @@ class Ways(NamedTuple):
         off = np.maximum(begins[None] - times[:, None], times[:, None] - ends[None])
         nearest = off.argmin(axis=1)
         out = np.empty((len(times), 4))
-        for k in np.unique(nearest).tolist():
+        for k in ascending(nearest).tolist():
             rows = np.flatnonzero(nearest == k)
             out[rows] = self.stretches[k].at(times[rows], first[rows], second[rows], share[rows])
         return out
@@ -146,7 +146,7 @@ def even_frames(begins: float, ends: float) -> Array:
 def frames_between(read: Callable[[Array], Array], begins: float, ends: float, middle: float) -> Array:
     """Frames from one to another, and one between, close enough that rotations (K, M, 4) read at them can be followed:
     every half frame, and closer where they turn fast. What is read last is read at these."""
-    frames = np.unique(np.append(even_frames(begins, ends), middle))
+    frames = ascending(np.append(even_frames(begins, ends), middle))
     for halvings in range(_HALVINGS + 1):
         turned = read(frames)
         fast = angle_between(turned[:, 1:], turned[:, :-1]).max(axis=0) > _TURNS

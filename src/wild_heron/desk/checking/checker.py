@@ -92,7 +92,8 @@ class Checker(QObject):
         self.measures, self._scene, self._asked, self._came = None, None, None, []
         self._link.forget(STREAM)
         self._document.checked.tell(None, ())
-        self.wake()
+        # Once the event loop has come round, and with it the panels of what was opened are painted.
+        QTimer.singleShot(0, self.wake)
 
     def _see_files(self) -> None:
         """What is read may be elsewhere, or may be read only now."""

@@ -1,6 +1,7 @@
 """The actions as Qt has them: with their shortcuts, in their menus, on buttons."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from typing import cast
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
@@ -9,16 +10,12 @@ from ..widgets.icons import icon
 from .action_spec import ActionSpec
 
 
-def give_letters(menu: QMenu) -> None:
-    """Underline a letter of each entry of a menu, another one in each, by which it is chosen while the menu is open."""
+def give_letters(actions: Iterable[QAction]) -> None:
+    """Underline a letter of each entry of a menu, another one in each, by which it is chosen while the menu is open.
+    Entries that are in no menu yet take it at a fraction of the cost."""
     taken: set[str] = set()
-    for action in menu.actions():
-        below = action.menu()
-        if below is not None:
-            give_letters(below)
+    for action in actions:
         text = action.text()
-        if not text or "&" in text:
-            continue
         # Beginnings of words first.
         order = sorted(range(len(text)), key=lambda k: not (k == 0 or text[k - 1] == " "))
         at = next((k for k in order if text[k].isalpha() and text[k].lower() not in taken), None)
@@ -47,11 +44,9 @@ class ActionTable:
                 action.setIcon(icon(each.icon))
                 action.setIconVisibleInMenu(False)
             action.setObjectName(each.name)
-            parent.addAction(action)
             self._actions[each.name] = action
         self._fill(menus)
-        for menu in menus.values():
-            give_letters(menu)
+        parent.addActions(list(self._actions.values()))
 
     @staticmethod
     def _tip(each: ActionSpec) -> str:
@@ -82,18 +77,23 @@ class ActionTable:
         return out
 
     def _fill(self, menus: Mapping[str, QMenu]) -> None:
-        for menu in menus.values():
-            menu.setToolTipsVisible(True)
+        entries: dict[QMenu, list[QAction]] = {menu: [] for menu in menus.values()}
         subs: dict[tuple[str, str], QMenu] = {}
         for each in self.specs:
             key = each.name.partition(".")[0]
             menu = menus[key]
+            place = entries[subs.get((key, each.sub), menu)]
             if each.gap:
-                menu.addSeparator()
-            if each.sub:
-                if (key, each.sub) not in subs:
-                    subs[key, each.sub] = QMenu(each.sub, menu)
-                    subs[key, each.sub].setToolTipsVisible(True)
-                    menu.addMenu(subs[key, each.sub])
-                menu = subs[key, each.sub]
-            menu.addAction(self._actions[each.name])
+                separator = QAction(menu)
+                separator.setSeparator(True)
+                place.append(separator)
+            if each.sub and (key, each.sub) not in subs:
+                sub = subs[key, each.sub] = QMenu(each.sub, menu)
+                entries[sub] = []
+                place.append(cast(QAction, sub.menuAction()))
+            menu = subs.get((key, each.sub), menu)
+            entries[menu].append(self._actions[each.name])
+        for menu, inside in entries.items():
+            give_letters(inside)
+            menu.setToolTipsVisible(True)
+            menu.addActions(inside)

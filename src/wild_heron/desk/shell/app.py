@@ -27,7 +27,8 @@ def make_app() -> QApplication:
     """The one application, which outlives every window."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(sys.argv[:1])
+        # Asked for here, since who asks the application is given a style as an object, which costs more than the rest.
+        app = QApplication([*sys.argv[:1], "-style", "fusion"])
     app.setApplicationName("wild-heron")
     app.setApplicationDisplayName("")
     app.setApplicationVersion(__version__)
@@ -120,10 +121,10 @@ def run(path: Path | None, as_copy: bool = False) -> NoReturn:
     settle.setSingleShot(True)
     settle.setInterval(1500)
     settle.timeout.connect(collector.start)
+    tooltips = PlainToolTips()
+    settle.timeout.connect(lambda: app.installEventFilter(tooltips))
     desk.document.opened.connect(settle.start)
     settle.start()
-    tooltips = PlainToolTips()
-    app.installEventFilter(tooltips)
     # Whoever asked meanwhile need not wait for a loop that nobody would end.
     status = signals.status or app.exec() or signals.status
     # What is left holds each other in circles; Python would take it down in no order, beside threads that still run.

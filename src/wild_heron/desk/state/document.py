@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ...edits import KeyRef, change_node
 from ...scene import Scene, SceneError, Settings, spec
@@ -101,6 +101,8 @@ class Document(QObject):
             self.opened,
         ):
             signal.emit()
+        # Once the event loop has come round, and with it everything has been painted.
+        QTimer.singleShot(0, self.evaluations.go_on)
 
     @property
     def is_modified(self) -> bool:

@@ -44,7 +44,9 @@ class Evaluations:
                 previous = known[2] if known is not None else None
                 if self._basis is not None and (previous is None or previous.frames[0] != frame):
                     previous = self._ahead.look_up(self._basis, frame) or previous
-                found = evaluate(scene, frame, previous=previous)
+                found = self._ahead.begin(scene, frame) if known is None else None
+                if found is None:
+                    found = evaluate(scene, frame, previous=previous)
             known = self._here = (scene, frame, found)
             if self._basis is not None:
                 self._ahead.ask(self._basis, frame, self._looks(self._basis))
@@ -124,8 +126,13 @@ class Evaluations:
         return None
 
     def reset(self) -> None:
-        """Another scene is open."""
-        self._over_range = None
+        """Another scene is open: nothing is evaluated ahead until its panels are there."""
+        self._over_range = self._here = None
+        self._ahead.hold()
+
+    def go_on(self) -> None:
+        """The panels are there."""
+        self._ahead.go_on()
 
     def stop(self) -> None:
         """For when the program ends."""

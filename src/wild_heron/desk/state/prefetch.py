@@ -28,7 +28,28 @@ class Ahead:
         self._scene: Scene | None = None
         self._blocks: OrderedDict[int, Evaluation] = OrderedDict()
         self._thread: threading.Thread | None = None
-        self._stopped = False
+        self._stopped = self._held = False
+
+    def hold(self) -> None:
+        """Evaluate nothing ahead until ``go_on``: another scene is open, and its panels come first."""
+        with self._wake:
+            self._held = True
+
+    def go_on(self) -> None:
+        with self._wake:
+            self._held = False
+            self._wake.notify()
+
+    def begin(self, scene: Scene, frame: float) -> Evaluation | None:
+        """A scene at the first frame of it that is looked at, evaluated here with its whole block: that costs little
+        more, and what is still is seen by it. None between whole frames."""
+        if frame != int(frame):
+            return None
+        block, inside = divmod(int(frame), BLOCK)
+        made = evaluate(scene, np.arange(block * BLOCK, (block + 1) * BLOCK, dtype=np.float64))
+        with self._wake:
+            self._scene, self._blocks = scene, OrderedDict({block: made})
+        return made.at(inside)
 
     def ask(self, scene: Scene, frame: float, looks: tuple[Look, ...] = ()) -> None:
         """Evaluate this scene from now on, what is near the frame first, with what is seen through some cameras."""
@@ -89,7 +110,7 @@ class Ahead:
 
     def _next(self) -> tuple[Scene, int, tuple[Look, ...]] | None:
         """What is most worth evaluating; None for nothing. Called with the lock held."""
-        if self._wanted is None:
+        if self._wanted is None or self._held:
             return None
         scene, frame, looks = self._wanted
         if self._scene is not scene:

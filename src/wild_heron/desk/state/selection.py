@@ -1,6 +1,6 @@
 """Which nodes, keys, shots and events are selected."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -80,11 +80,12 @@ class Selection(QObject):
         if self.keys:
             self.choose_keys(self.still_there(self.keys))
 
-    def still_there(self, refs: Iterable[KeyRef]) -> list[KeyRef]:
+    def still_there(self, refs: Collection[KeyRef]) -> Collection[KeyRef]:
         """Those of some keys that the scene has."""
-        scene, refs = self._scene(), list(refs)
+        scene, lost = self._scene(), False
         frames: dict[tuple[str, str], set[float]] = {}
-        for node, name in by_channel(refs):
+        for (node, name), wanted in by_channel(refs).items():
             channel = scene.node(node).channel(name) if node in scene else None
-            frames[node, name] = {key.frame for key in channel.keys} if channel else set()
-        return [ref for ref in refs if ref.frame in frames[ref.node, ref.channel]]
+            there = frames[node, name] = {key.frame for key in channel.keys} if channel else set()
+            lost = lost or not there.issuperset(wanted)
+        return [ref for ref in refs if ref.frame in frames[ref.node, ref.channel]] if lost else refs

@@ -245,7 +245,6 @@ def apply_theme(app: QApplication) -> None:
     """Load the shipped type and dress the application."""
     for name in ("Regular", "Medium", "SemiBold"):
         QFontDatabase.addApplicationFont(str(FONTS / f"Inter-{name}.otf"))
-    app.setStyle("Fusion")
     app.setFont(font(12))
     app.setPalette(_palette())
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import msgspec
 import numpy as np
 
-from ...arrays import Array, Rows
+from ...arrays import Array, Rows, ascending
 from ...scene import AnyNode, Format, Scene, Tour, View, Way, is_moved
 from ...scene.dependencies import PoseStage, final_stage, subscene
 from ...scene.lookup import nodes_by_id
@@ -154,7 +154,7 @@ def _legs_over(evaluator: Evaluator, scene: Scene, node_id: str, number: int) ->
     keyed = [key.frame for key in channel.keys] if channel is not None else []
     first, last = min([float(scene.settings.first), *keyed]), max([float(scene.settings.last), *keyed])
     even = np.linspace(first, last, min(_PER_FRAME * int(np.ceil(last - first)), _MOST) + 1)
-    frames = np.unique(np.concatenate([even, keyed]))
+    frames = ascending(np.concatenate([even, keyed]))
 
     def read(there: EvaluationContext) -> tuple[Array, ...]:
         place = np.broadcast_to(there.number(node, f"{bind.id}.place"), there.frames.shape)
@@ -177,7 +177,7 @@ def _leg_at(found: tuple[Leg, ...], frames: Array, a: int, b: int) -> Sequence[t
     begins, ends = (np.array(each) for each in zip(*((leg.begins, leg.ends) for leg in mine), strict=True))
     off = np.maximum(begins[None] - frames[:, None], frames[:, None] - ends[None])
     nearest = off.argmin(axis=1)
-    return [(np.flatnonzero(nearest == k), mine[k]) for k in np.unique(nearest).tolist()]
+    return [(np.flatnonzero(nearest == k), mine[k]) for k in ascending(nearest).tolist()]
 
 
 def with_tour(

@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays import Array
+from ...arrays import Array, ascending
 from ...motion.movers.springs import SpringMotion, followed, followed_between, lagged, lagged_between, spring
 from ...scene import Scene
 from ...scene.dependencies import final_stage, stages_of_channels
@@ -89,7 +89,9 @@ def _course(
 ) -> FollowedCourse:
     start, count, step = grid
     frames = start + step * np.arange(count)
-    keyed = np.unique([key.frame for node in scene.nodes for each in node.channels for key in each.keys])
+    keyed = ascending(
+        np.array([key.frame for node in scene.nodes for each in node.channels for key in each.keys], dtype=np.float64)
+    )
     at = np.flatnonzero(np.isin(np.round(frames, 6), np.round(keyed, 6)))
     read = _read(evaluator, scene, node_id, columns, np.concatenate([frames, frames[at] - _JUST_BEFORE]))
     after = read[:count]

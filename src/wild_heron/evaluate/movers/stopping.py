@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ...arrays import Array
+from ...arrays import Array, ascending
 from ...motion.curve import Curve
 from ...motion.movers.springs import SpringMotion, swing_height, swung_on
 from ...motion.sides import sides, slopes_at
@@ -118,7 +118,7 @@ def swung(case: MoverCase, values: Values, law: SpringMotion) -> Values:
 def _swung_in_world(case: MoverCase, values: Values, law: SpringMotion, found: dict[str, Stops]) -> Values:
     """The same of place and turn, along the way that it went in the world, whatever the carrier does afterwards."""
     mover, node, fps = case.mover, case.node, case.there.scene.settings.rate.fps
-    at = np.unique(np.concatenate([each.frames for each in found.values()]))
+    at = ascending(np.concatenate([each.frames for each in found.values()]))
     if not len(at):
         return {name: values[name] for name in found}
     apart, speeds = np.zeros((2, len(at), 6))

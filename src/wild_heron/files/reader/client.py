@@ -18,7 +18,7 @@ from typing import Any
 import msgspec
 
 from ...arrays import Pixels
-from ...helper_process import start_module
+from ...helper_process import fork, start_module
 from ...scene import Logo, Model, Picture, Text
 from ..contents import (
     FilmCuts,
@@ -42,7 +42,7 @@ from ..regular import open_regular
 from . import messages
 from .confine import OUTPUT_BYTES
 from .packing import unpack
-from .worker import MESSAGE_BYTES
+from .worker import MESSAGE_BYTES, serve
 
 WALL_SECONDS = 40.0
 """How long a job may take by the clock, for what waits rather than works."""
@@ -55,18 +55,21 @@ class Cancelled(Exception):
 
 
 class _Process:
-    """One reader process."""
+    """One reader process; ``forked``: a copy of this one, if that can be had."""
 
-    def __init__(self) -> None:
-        ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+    def __init__(self, forked: bool = False) -> None:
+        self.socket, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+        copy = fork(serve, theirs.fileno()) if forked else None
+        self.process = copy if copy is not None else self._started(theirs)
+        theirs.close()
+
+    def _started(self, theirs: socket.socket) -> "subprocess.Popen[bytes]":
         # Libraries that use every processor would only be in the way of what is seen.
         environment = os.environ | {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
-        self.process = start_module(
+        return start_module(
             "wild_heron.files.reader.worker", [theirs.fileno()], [theirs.fileno()], environment,
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
-        theirs.close()
-        self.socket = ours
 
     def send(self, request: messages.Request, handle: int | None) -> None:
         extra = [] if handle is None else [(socket.SOL_SOCKET, socket.SCM_RIGHTS, array.array("i", [handle]))]
@@ -184,12 +187,13 @@ class Reader:
 
     # How it is done
 
-    def warm_up(self) -> None:
-        """Start the processes now, so that the first file need not wait for one."""
+    def warm_up(self, forked: bool = False) -> None:
+        """Start the processes now, so that the first file need not wait for one. ``forked``: as copies of this one, for
+        a process that has nothing yet which they must not have."""
         with self._free:
             for k, process in enumerate(self._processes):
                 if process is None and not self._busy[k] and not self._closed:
-                    self._processes[k] = _Process()
+                    self._processes[k] = _Process(forked)
 
     def close(self) -> None:
         """End the processes. What is under way fails."""

@@ -200,18 +200,23 @@ class ReaderWorker:
         return self._decoder.decode(data), (handles[0] if handles else None)
 
 
-def main() -> None:
+def serve(handle: int) -> None:
+    """Be a reader for whoever holds the other end of a socket, until that closes."""
     # Ctrl-C goes to every process of a terminal; the program decides, and closes the socket.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGPROF, signal.SIG_DFL)
     limit_resources()
     _load()
     confine()
-    connection = socket.socket(fileno=int(sys.argv[1]))
+    connection = socket.socket(fileno=handle)
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
         ReaderWorker(connection).run()
     # At once: whatever a library still does in the background is of no use to anyone.
     os._exit(0)
+
+
+def main() -> None:
+    serve(int(sys.argv[1]))
 
 
 def _load() -> None:
