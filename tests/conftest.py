@@ -37,7 +37,8 @@ os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 sys.dont_write_bytecode = False
 # What the software renderer compiles is kept from run to run.
 os.environ.setdefault("MESA_SHADER_CACHE_DIR", os.path.join(tempfile.gettempdir(), f"wild-heron-shaders-{os.getuid()}"))
-# Two runs beside each other draw on one processor each.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+# Runs beside each other draw on one processor each.
 os.environ.setdefault("LP_NUM_THREADS", "1")
 
 import numpy as np  # noqa: E402

@@ -13,6 +13,8 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from .blas_threads import use_one_thread
+
 _PR_SET_PDEATHSIG = 1
 _HOME = Path(__file__).parent.parent
 """The folder that this package lies in."""
@@ -51,7 +53,9 @@ def start_module(
     command = [sys.executable, "-I", *plain, "-c", _BEGIN, "\n".join(_search_path()), module, *map(str, arguments)]
     how.setdefault("cwd", os.sep)
     how.setdefault("stdin", subprocess.DEVNULL)
-    return subprocess.Popen(command, pass_fds=tuple(pass_fds), env=environment, **how)
+    theirs = dict(os.environ if environment is None else environment)
+    use_one_thread(theirs)
+    return subprocess.Popen(command, pass_fds=tuple(pass_fds), env=theirs, **how)
 
 
 class ForkedProcess:

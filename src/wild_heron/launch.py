@@ -7,6 +7,8 @@ import signal
 import sys
 from pathlib import Path
 
+from .blas_threads import use_one_thread
+
 
 def _interrupted(number: int, frame: object) -> None:
     # Whoever reads standard error may be gone.
@@ -44,6 +46,7 @@ def main() -> None:
         signal.signal(number, _interrupted)
     _hold_streams()
     _leave_out_here()
+    use_one_thread(os.environ)
     from .desk import open_window
 
     arguments = sys.argv[1:]

@@ -78,8 +78,6 @@ def _take_down() -> None:
 
 def run(path: Path | None, as_copy: bool = False) -> NoReturn:
     """Open the window, with a scene if there is one, stay until it is closed, and end the process."""
-    # Matrices here are small: threads that wait for large ones only take processors from the renderer and the screen.
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     settings = settings_file()
     preferences = Preferences(settings)
     _prepare(preferences)

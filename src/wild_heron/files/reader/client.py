@@ -64,10 +64,8 @@ class _Process:
         theirs.close()
 
     def _started(self, theirs: socket.socket) -> "subprocess.Popen[bytes]":
-        # Libraries that use every processor would only be in the way of what is seen.
-        environment = os.environ | {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
         return start_module(
-            "wild_heron.files.reader.worker", [theirs.fileno()], [theirs.fileno()], environment,
+            "wild_heron.files.reader.worker", [theirs.fileno()], [theirs.fileno()],
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
 
