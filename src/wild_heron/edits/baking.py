@@ -27,7 +27,8 @@ from ..scene import (
 )
 from ..scene.channels import FOCAL, POSITION, ROTATION, SCALE
 from ..scene.specs import channel_or_default
-from ..space.path import fitted, shares
+from ..space.path import fitted, track
+from ..space.path_lengths import shares
 from ..space.rotation import euler_near, quaternion_to_matrix
 from ..space.transform import apply, decompose, invert, length
 from . import (
@@ -203,7 +204,7 @@ def lift_to_path(scene: Scene, node_id: str, tolerance: float = 0.01) -> tuple[S
     curve, parameters = fitted(points, 0.7 * tolerance)
     path = Path(id=fresh_id(scene, name), name=name, carrier=node.carrier, colour="#7fb2c9", curve=curve)
     scene = add_node(scene, path)
-    progress = shares(curve, parameters, linear)
+    progress = shares(track(curve), parameters, linear)
     keys = thinned(frames, progress, 0.2 * tolerance / float(run[-1]))
     for channel, value in zip(channels, points[0].tolist(), strict=True):
         scene = set_channel(scene, node_id, Channel(channel.name, value))

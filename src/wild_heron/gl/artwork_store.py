@@ -24,6 +24,7 @@ from ..files.stand_in import placeholder
 from ..log import log
 from ..scene import Card, Layer, Movie, Picture, Sequence
 from .loading import Loader
+from .mipmaps import build_mipmaps
 from .textures import as_texture
 
 TEXTURE_BYTES = 1536 * 1024 * 1024
@@ -279,7 +280,7 @@ class ArtworkStore:
         pixels = read.pixels
         height, width = pixels.shape[:2]
         texture = as_texture(self.context, pixels, linear)
-        texture.build_mipmaps()
+        build_mipmaps(self.context, texture, pixels, linear)
         texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
         size = width * height * 4 * pixels.itemsize * 4 // 3

@@ -19,7 +19,8 @@ from ..files.simple_solids import simple, stand_in_for
 from ..log import log
 from ..scene import ImageFile, Logo, Model, ModelFile
 from .loading import Loader
-from .textures import as_texture
+from .mipmaps import build_mipmaps
+from .textures import as_texture, by_processor
 
 
 @dataclass
@@ -82,8 +83,7 @@ class MeshStore:
         self._latest: dict[str, Hashable] = {}
         self._loader = Loader()
         self._stamps: dict[Path, Hashable] = {}
-        renderer = str(context.info["GL_RENDERER"]).lower()
-        self._by_processor = any(name in renderer for name in ("llvmpipe", "softpipe", "swrast"))
+        self._by_processor = by_processor(context)
         self.linear = False
         """Whether textures are to give linear light."""
         self.arrived = 0
@@ -172,8 +172,9 @@ class MeshStore:
         gl = self._context
         textures = []
         for pixels in data.textures:
-            texture = as_texture(gl, self._light(pixels) if linear else pixels, linear)
-            texture.build_mipmaps()
+            shown = self._light(pixels) if linear else pixels
+            texture = as_texture(gl, shown, linear)
+            build_mipmaps(gl, texture, shown, linear)
             texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
             textures.append(texture)
         parts = []

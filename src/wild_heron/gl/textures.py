@@ -9,6 +9,11 @@ from numpy.typing import NDArray
 SRGB8_ALPHA8 = 0x8C43  # OpenGL 2.1
 
 
+def by_processor(context: moderngl.Context) -> bool:
+    """Whether OpenGL is drawn without a graphics card."""
+    return any(name in context.info["GL_RENDERER"].lower() for name in ("llvmpipe", "softpipe", "swrast"))
+
+
 def as_texture(context: moderngl.Context, pixels: NDArray[Any], linear: bool) -> moderngl.Texture:
     """Pixels (H, W, 4) on the graphics card. ``linear``: a look-up, and what is between texels, is linear light; floats
     are that already."""

@@ -5,21 +5,16 @@ from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..arrays import Array
 from ..scene.paths import BezierPath, CirclePath, Curve, EllipsePath, LinePath, ThroughPath
+from .path_lengths import plain
 from .transform import cross, length
 
 _SAMPLES = 64
 """Samples to a piece, for length and frames; fewer where there are many pieces, down to"""
 _FEWEST = 8
 _MANY_SAMPLES = 8_192
-# Gauss–Legendre of five points; NumPy's own are in a part of it that takes long to load.
-_NODES = np.array([-0.906179845938664, -0.5384693101056831, 0.0, 0.5384693101056831, 0.906179845938664])
-_WEIGHTS = np.array(
-    [0.23692688505618928, 0.4786286704993663, 0.5688888888888887, 0.4786286704993663, 0.23692688505618928]
-)
 
 
 def pieces(curve: Curve) -> Array:
@@ -73,40 +68,25 @@ def is_closed(curve: Curve) -> bool:
 
 
 class PathTrack:
-    """A curve compiled for riding. Parameters run from 0 to 1 over all pieces alike, shares of length as well.
+    """A curve compiled for riding. Parameters run from 0 to 1 over all pieces alike, shares of length as well."""
 
-    ``linear`` (3, 3) is what the curve is seen through where it is scaled unevenly: lengths are measured beyond it.
-    """
-
-    def __init__(self, curve: Curve, linear: Array | None = None) -> None:
+    def __init__(self, curve: Curve) -> None:
         self.curve = curve
-        self._linear = linear
         self.closed = is_closed(curve)
         self._pieces = pieces(curve)
         self._round = curve if isinstance(curve, CirclePath | EllipsePath) else None
         count = len(self._pieces) * min(_SAMPLES, max(_FEWEST, _MANY_SAMPLES // len(self._pieces)))
-        self._u = np.linspace(0.0, 1.0, count + 1)
-        step = 1.0 / count
-        speeds = self._speed(self._u[:-1, None] + step * 0.5 * (1.0 + _NODES)[None])
-        self._lengths = np.concatenate([[0.0], np.cumsum(speeds @ _WEIGHTS * (0.5 * step))])
+        self.samples = np.linspace(0.0, 1.0, count + 1)
+        """Parameters (S,) in even steps, between which it is told apart."""
 
     @cached_property
     def _ups(self) -> Array:
         return self._rotation_minimising()
 
-    def _speed(self, u: Array) -> Array:
-        """Length per parameter (…) at parameters (…)."""
-        way = self.derivative(u)
-        if self._linear is None:
-            return length(way)
-        # Not a matrix product, whose rounding depends on how many there are.
-        a, b, c = self._linear.T
-        return length(way[..., 0:1] * a + way[..., 1:2] * b + way[..., 2:3] * c)
-
     @property
     def length(self) -> float:
         """The whole length, in units of the path."""
-        return float(self._lengths[-1])
+        return float(plain(self).runs[0, -1])
 
     def _local(self, u: Array) -> tuple[Array, Array]:
         """The pieces' control points (…, 4, 3) at parameters (…), and where in them (…, 1)."""
@@ -142,34 +122,8 @@ class PathTrack:
         return 3.0 * len(self._pieces) * (rest * rest * a + 2.0 * rest * t * b + t * t * c)
 
     def parameter(self, share: Array) -> Array:
-        """The parameters (N,) at shares (N,) of the length, by the table and Newton's method."""
-        wanted = np.clip(share, 0.0, 1.0) * self._lengths[-1]
-        k = np.clip(np.searchsorted(self._lengths, wanted, side="right") - 1, 0, len(self._u) - 2)
-        step = self._u[1] - self._u[0]
-        piece = self._lengths[k + 1] - self._lengths[k]
-        inside = np.where(piece > 0.0, (wanted - self._lengths[k]) / np.where(piece > 0.0, piece, 1.0), 0.0)
-        for _ in range(3):
-            # The length from the sample to here, by quadrature, against the one that is wanted.
-            run = self._run(self._u[k], step * inside)
-            speed = self._speed(self._u[k] + step * inside) * step
-            moved = (run - (wanted - self._lengths[k])) / np.where(speed > 1e-12, speed, 1.0)
-            inside = np.clip(np.where(speed > 1e-12, inside - moved, inside), 0.0, 1.0)
-        return self._u[k] + step * inside
-
-    def _run(self, start: Array, step: Array) -> Array:
-        """The length (N,) from parameters (N,) on over small steps (N,), by quadrature."""
-        speeds = self._speed(start[:, None] + step[:, None] * 0.5 * (1.0 + _NODES)[None])
-        run = np.zeros_like(step)
-        for j, weight in enumerate(_WEIGHTS.tolist()):
-            run = run + speeds[:, j] * weight
-        return run * (0.5 * step)
-
-    def share(self, u: Array) -> Array:
-        """The share of the length (N,) that lies before parameters (N,)."""
-        u = np.clip(u, 0.0, 1.0)
-        k = np.clip(np.searchsorted(self._u, u, side="right") - 1, 0, len(self._u) - 2)
-        run = self._lengths[k] + self._run(self._u[k], u - self._u[k])
-        return np.clip(run / max(self.length, 1e-12), 0.0, 1.0)
+        """The parameters (N,) at shares (N,) of the length."""
+        return plain(self).parameter(share, np.zeros(len(share), dtype=np.intp))
 
     def tangent(self, u: Array) -> Array:
         """Unit directions (N, 3) along the path; where it stands still, those of its neighbourhood."""
@@ -185,8 +139,8 @@ class PathTrack:
 
     def up(self, u: Array) -> Array:
         """Unit vectors (N, 3) square to the path that turn about it as little as can be."""
-        at = np.clip(u, 0.0, 1.0) * (len(self._u) - 1)
-        k = np.minimum(at.astype(np.int64), len(self._u) - 2)
+        at = np.clip(u, 0.0, 1.0) * (len(self.samples) - 1)
+        k = np.minimum(at.astype(np.int64), len(self.samples) - 2)
         share = (at - k)[:, None]
         up = self._ups[k] * (1.0 - share) + self._ups[k + 1] * share
         along = self.tangent(u)
@@ -196,7 +150,7 @@ class PathTrack:
     def _rotation_minimising(self) -> Array:
         """Up vectors at the samples by double reflection (Wang, Jüttler, Zheng and Liu 2008); on a closed path the
         turn that is left over at its end is shared out along it."""
-        points, along = self.point(self._u), self.tangent(self._u)
+        points, along = self.point(self.samples), self.tangent(self.samples)
         start = np.array([0.0, 1.0, 0.0]) if abs(along[0, 1]) < 0.99 else np.array([0.0, 0.0, 1.0])
         up = start - along[0] * float(start @ along[0])
         ups = np.empty_like(points)
@@ -215,7 +169,7 @@ class PathTrack:
         if self.closed:
             side = np.cross(along[0], ups[0])
             left = np.arctan2(float(ups[-1] @ side), float(ups[-1] @ ups[0]))
-            turn = -left * self._u
+            turn = -left * self.samples
             c, s = np.cos(turn)[:, None], np.sin(turn)[:, None]
             ups = ups * c + cross(along, ups) * s
         return ups
@@ -233,61 +187,6 @@ def _dot(a: Array, b: Array) -> Array:
 def track(curve: Curve) -> PathTrack:
     """The compiled curve; one for each shape."""
     return PathTrack(curve)
-
-
-@lru_cache(maxsize=1024)
-def _stretched(curve: Curve, linear: bytes) -> PathTrack:
-    return PathTrack(curve, np.frombuffer(linear).reshape(3, 3))
-
-
-def _tracks(curve: Curve, linear: Array) -> list[tuple[PathTrack, NDArray[np.intp] | slice]]:
-    """The curve as it is seen through matrices (M, 3, 3), and which of M rows each is for; M may be 1."""
-    sizes = np.linalg.svd(linear, compute_uv=False)
-    # Scaled evenly a share of the length is the same share. Rounded, so that a mere turn is the same matrix.
-    even = sizes[:, 0] <= sizes[:, 2] * (1.0 + 1e-9)
-    if even.all():
-        return [(track(curve), slice(None))]
-    gram = np.round(np.swapaxes(linear, 1, 2) @ linear / np.maximum(sizes[:, :1, None] ** 2, 1e-300), 12)
-    # One that is scaled evenly is so whatever else is asked for with it.
-    gram = np.where(even[:, None, None], np.eye(3), gram)
-    kinds, which = np.unique(gram.reshape(-1, 9), axis=0, return_inverse=True)
-    if len(kinds) == 1:
-        return [(_stretched(curve, _root(kinds[0]).tobytes()), slice(None))]
-    found: list[tuple[PathTrack, NDArray[np.intp] | slice]] = []
-    for k, kind in enumerate(kinds):
-        plain = np.array_equal(kind, np.eye(3).ravel())
-        way = track(curve) if plain else _stretched(curve, _root(kind).tobytes())
-        found.append((way, np.flatnonzero(which == k)))
-    return found
-
-
-def _root(gram: Array) -> Array:
-    """A matrix (3, 3) that stretches as one whose transpose times itself, (9,), is given."""
-    values, vectors = np.linalg.eigh(gram.reshape(3, 3))
-    return np.ascontiguousarray(np.sqrt(np.maximum(values, 0.0))[:, None] * vectors.T)
-
-
-def parameters(curve: Curve, share: Array, linear: Array) -> Array:
-    """The parameters (N,) at shares (N,) of the length that a curve has as it is seen through matrices (M, 3, 3).
-
-    N and M are equal, or one of them is 1.
-    """
-    tracks = _tracks(curve, linear)
-    if len(tracks) == 1:
-        return tracks[0][0].parameter(share)
-    share = np.broadcast_to(share, (len(linear),))
-    out = np.empty(len(linear))
-    for way, rows in tracks:
-        out[rows] = way.parameter(share[rows])
-    return out
-
-
-def shares(curve: Curve, u: Array, linear: Array) -> Array:
-    """The shares (N,) of the length that a curve has, seen through matrices (N, 3, 3), before parameters (N,)."""
-    out = np.empty(len(u))
-    for way, rows in _tracks(curve, linear):
-        out[rows] = way.share(u[rows])
-    return out
 
 
 def fitted(points: Array, tolerance: float) -> tuple[BezierPath, Array]:

@@ -9,7 +9,8 @@ from ...scene import AnyNode, Ground, Model, ModelFile, Path, RideGround, RidePa
 from ...scene.channels import RELIEF
 from ...space.ground import Field, Hit, intersect_field, intersect_mesh
 from ...space.mesh import solid
-from ...space.path import parameters, track
+from ...space.path import track
+from ...space.path_lengths import parameters
 from ...space.rotation import axis_quaternion, matrix_to_quaternion, multiply, quaternion_to_matrix, slerp, turn_onto
 from ...space.transform import apply, cross, invert, length
 from ..context import EvaluationContext
@@ -28,7 +29,7 @@ def on_path(evaluation: EvaluationContext, node: AnyNode, bind: RidePath, number
     progress = evaluation.number(node, f"{bind.id}.progress")
     share = progress - np.floor(progress) if bind.loops else np.clip(progress, 0.0, 1.0)
     carried = evaluation.pose_of(bind.path)
-    u = parameters(path.curve, share, carried[:, :3, :3]) if bind.by == "length" else share
+    u = parameters(way, share, carried[:, :3, :3]) if bind.by == "length" else share
     position = apply(*rows(carried, way.point(u)))
     out = moved_to(world, position)
     if not bind.along:
