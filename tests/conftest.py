@@ -47,6 +47,20 @@ from hypothesis import settings  # noqa: E402
 from PIL import Image  # noqa: E402
 
 import wild_heron as wh  # noqa: E402
+from wild_heron import helper_process  # noqa: E402
+
+from .forked_helpers import FORKED, Server  # noqa: E402
+
+_start_module, _server = helper_process.start_module, Server()
+
+
+def _start(module, *arguments, **how):
+    start = _server.start if module in FORKED else _start_module
+    return start(module, *arguments, **how)
+
+
+# Before anything that starts them is loaded.
+helper_process.start_module = _start
 from wild_heron.files.reader import Reader  # noqa: E402
 
 settings.register_profile("suite", deadline=None, max_examples=40)
