@@ -2,6 +2,7 @@
 everything else is the command line's."""
 
 import contextlib
+import gc
 import os
 import signal
 import sys
@@ -58,8 +59,11 @@ def main() -> None:
         open_window(DEMO_SCENE, as_copy=True)
     if len(arguments) == 1 and arguments[0].endswith(".heron") and Path(arguments[0]).is_file():
         open_window(Path(arguments[0]))
+    gc.disable()  # While modules load nothing is garbage.
     from .cli import run_command
 
+    gc.freeze()
+    gc.enable()
     run_command(arguments)
 
 

@@ -45,7 +45,7 @@ def open_files(files: Annotated[list[str], typer.Argument(help=".heron scene fil
             raise UsageError(f"{name}: was not found.{hint} See wild-heron --help.")
         load(path)
     for path in paths[1:]:
-        start_module("wild_heron", [path.absolute()], start_new_session=True, cwd=None)
+        start_module("wild_heron.launch", [path.absolute()], start_new_session=True, cwd=None)
     open_window(paths[0])
 
 

@@ -1,4 +1,4 @@
-"""The render process: ``python -m wild_heron.process.worker SOCKET MEMORY SLOTS BYTES NICENESS``.
+"""The render process: begun with SOCKET MEMORY SLOTS BYTES NICENESS.
 
 It reads requests from an inherited socket, draws into inherited shared memory, and ends when the socket closes.
 """
@@ -237,7 +237,3 @@ def main() -> None:
         RenderWorker(Connection(socket), memory, slots, slot_bytes).run()
     # At once: files that are still being read are of no use to anyone.
     os._exit(0)
-
-
-if __name__ == "__main__":
-    main()

@@ -140,7 +140,3 @@ def main() -> None:
     device = Device(socket.socket(fileno=int(sys.argv[1])))
     app.exec()
     del device
-
-
-if __name__ == "__main__":
-    main()

@@ -1,4 +1,4 @@
-"""The reader process: ``python -m wild_heron.files.reader.worker SOCKET``.
+"""The reader process: begun with SOCKET.
 
 It is handed files as descriptors, decodes them, hands results back in shared memory, and ends when the socket closes,
 or when a job takes more time or memory than it may.
@@ -222,7 +222,3 @@ def main() -> None:
 def _load() -> None:
     """What most jobs need, before the first of them."""
     from ..decode import bitmaps, vector  # noqa: F401
-
-
-if __name__ == "__main__":
-    main()
