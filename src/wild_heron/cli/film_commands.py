@@ -10,6 +10,7 @@ import typer
 
 from ..files.export_formats.fewest import Tolerances
 from ..files.project import load
+from ..output.job import TILED_SIDE
 from ..output.profile import Profile
 from ..scene import Format, Scene
 from ..scene.output import has_output, resolve_camera
@@ -105,12 +106,18 @@ class RunningOptions:
         bool, typer.Option("--allow-missing", help="Draw labelled stand-ins for files that are not there.")
     ] = False
 
+    tiles: Annotated[
+        bool,
+        typer.Option("--tiles", help=f"Draw frames in tiles: up to {TILED_SIDE} pixels wide and high, as PNG or TIFF."),
+    ] = False
     profile: Annotated[bool, typer.Option("--profile", help="Tell at the end where the time went, by stage.")] = False
 
     def check(self) -> None:
         """UsageError where one is out of its range."""
         if self.workers is not None and not 1 <= self.workers <= 64:
             raise UsageError(f"--workers {self.workers}: use 1 to 64.")
+        if self.tiles and self.keep_going:
+            raise UsageError("--resume: a frame that is drawn in tiles is drawn whole. Leave one of the two out.")
 
 
 @app.command()
@@ -144,7 +151,7 @@ def render(
     running.check()
     jobs = _jobs(out, scene, shapes, drawing, running.workers, writing.allowed)
     profile = Profile() if running.profile else None
-    jobs = [replace(each, profile=profile) for each in jobs]
+    jobs = [replace(each, profile=profile, tiled=running.tiles) for each in jobs]
     if writing.no_clobber:
         check_nothing_there([path for each in jobs for path in each.written()])
     if not running.allow_missing:

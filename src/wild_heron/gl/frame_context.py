@@ -5,11 +5,10 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from ..evaluate import CameraView
-from ..gl.request import FreeView, Precision, ThroughLens
+from ..gl.request import FreeView, Precision, ThroughLens, Tile
 from ..log import log
 from ..scene import AnyNode, Distance
 from .uniforms import matte
-from .view_transform import Tile
 
 
 class PixelPart(NamedTuple):
@@ -70,6 +69,11 @@ class FrameContext:
         self.problems: dict[str, str] = {}
         """By node id, what is wrong with what is drawn."""
         self.complete = True
+
+    @property
+    def drawn(self) -> tuple[int, int]:
+        """The size of what is drawn of it."""
+        return self.size if self.tile is None else self.tile[2:]
 
     def step(self, done: int, total: int) -> None:
         self.check()

@@ -23,9 +23,9 @@ from .framebuffers import Framebuffers, picture_use
 from .sample_renderer import SampleRenderer
 from .sampling import lens_points, pixel_parts, shutter_times
 from .stage_clock import StageClock
-from .tiles import rough_tiles
+from .tiles import RoughBox, rough_tiles
 from .uniforms import PassUniforms
-from .view_transform import Offset, Tile, make_view_transform
+from .view_transform import Offset, make_view_transform
 
 __all__ = ["Overtaken", "Renderer"]
 
@@ -108,7 +108,7 @@ class Renderer:
         with self.clock.stage("evaluation"):
             evaluation, seen = self._seen(request)
         context = FrameContext(request.view, seen, final, check, report)
-        context.size = request.size
+        context.size, context.tile = request.size, request.tile
         if not context.stretch and context.mattes is None:
             light = self._sample_renderer.linear and request.precision == "bytes"
             context.precision = "half" if light else request.precision
@@ -117,7 +117,7 @@ class Renderer:
         if (samples := request.samples) > 1:
             drawn = self._mean(evaluation, context, samples)
         else:
-            drawn = self._target(context, request.size)
+            drawn = self._target(context, request.drawn)
             with self.clock.stage("drawing"):
                 self._sample_renderer.draw(drawn, evaluation, 0, Offset(), context, smooth=True)
             if context.fine:
@@ -201,7 +201,7 @@ class Renderer:
 
     def _mean(self, evaluation: Evaluation, context: FrameContext, samples: int) -> moderngl.Framebuffer:
         """The mean of as many samples as there are moments."""
-        size, seen = context.size, context.seen
+        size, seen = context.drawn, context.seen
         target, total = self._target(context, size), self._framebuffers.get(*size, "sum")
         total.use()
         total.clear(0.0, 0.0, 0.0, 0.0)
@@ -222,34 +222,41 @@ class Renderer:
 
     def _smoothed(self, drawn: moderngl.Framebuffer, evaluation: Evaluation, context: FrameContext) -> None:
         """Draw the tiles of a frame anew in which one sample is too few for the edges there."""
-        for tile in self._rough_tiles(evaluation, context):
+        whole, (left, top, _, _) = context.tile, context.tile or (0, 0, 0, 0)
+        size = context.drawn
+        for (x, y, width, height), runs in self._rough_tiles(evaluation, context):
             context.check()
-            context.tile, context.part = tile, WHOLE_PIXEL._replace(fewest=2.0)
-            large = self._target(context, (tile[2] * _TIMES, tile[3] * _TIMES))
+            context.tile = (x + left, y + top, width, height)
+            context.part = WHOLE_PIXEL._replace(fewest=2.0)
+            large = self._target(context, (width * _TIMES, height * _TIMES))
             self._sample_renderer.draw(large, evaluation, 0, Offset(), context, smooth=True)
             # Asked for again, so that it counts as in use.
-            assert self._target(context, context.size) is drawn
+            assert self._target(context, size) is drawn
             drawn.use()
-            drawn.viewport = tile
+            drawn.viewport = (x, y, width, height)
             self.context.disable(moderngl.DEPTH_TEST)
             self.context.disable(moderngl.BLEND)
-            self._weigh(large, 1.0, _TIMES, tile[:2])
+            for run in runs:
+                # The other tiles of the box are as they would be by themselves.
+                drawn.scissor = run
+                self._weigh(large, 1.0, _TIMES, (x, y))
+            drawn.scissor = None
             drawn.viewport = (0, 0, *drawn.size)
-        context.tile, context.part = None, WHOLE_PIXEL
+        context.tile, context.part = whole, WHOLE_PIXEL
 
-    def _rough_tiles(self, evaluation: Evaluation, context: FrameContext) -> list[Tile]:
+    def _rough_tiles(self, evaluation: Evaluation, context: FrameContext) -> list[RoughBox]:
         solids, cut = self._sample_renderer.rough_nodes(evaluation, 0, context)
         seen = context.seen
         if not (solids or cut) or not isinstance(seen, CameraView):
             return []
         numbers = {node.id: k for k, node in enumerate(self.scene.nodes, 1)}
-        clip = make_view_transform(seen, 0, context.size, Offset()).clip
+        clip = make_view_transform(seen, 0, context.size, Offset(), context.tile).clip
 
         def still(node: AnyNode) -> tuple[Array, Array]:
             return (evaluation.content(node.id)[0],) * 2
 
         pass_uniforms = PassUniforms(clip, clip, 1.0, 0.02, numbers, still)
-        target = self._framebuffers.get(*context.size, "aov")
+        target = self._framebuffers.get(*context.drawn, "aov")
         context.alone_ids = solids | cut
         self._sample_renderer.draw(target, evaluation, 0, Offset(), context, smooth=False, aov=pass_uniforms)
         context.alone_ids = None
@@ -265,7 +272,7 @@ class Renderer:
         kind = drawn.color_attachments[0].dtype
         if kind == "f1" and not clear and request.numbers == "bytes":
             return drawn
-        target = self._framebuffers.get(*request.size, "bytes" if request.numbers == "bytes" else "floats")
+        target = self._framebuffers.get(*request.drawn, "bytes" if request.numbers == "bytes" else "floats")
         target.use()
         self.context.disable(moderngl.DEPTH_TEST)
         self.context.disable(moderngl.BLEND)

@@ -45,6 +45,9 @@ class FreeView(msgspec.Struct, frozen=True, tag="free"):
     background: str = "#1c262b"
 
 
+Tile = tuple[int, int, int, int]
+"""A part of a frame in pixels: first column, first row, width and height."""
+
 Numbers = Literal["bytes", "shown", "light", "full light"]
 Precision = Literal["bytes", "half", "full"]
 
@@ -72,10 +75,18 @@ class FrameRequest(msgspec.Struct, frozen=True):
 
     profile: bool = False
     """Whether it is told where its time went."""
+    tile: Tile | None = None
+    """The part of it that is drawn, where that is not all."""
 
     @property
     def size(self) -> tuple[int, int]:
+        """Of the whole frame."""
         return self.width, self.height
+
+    @property
+    def drawn(self) -> tuple[int, int]:
+        """The size of what is drawn of it."""
+        return self.size if self.tile is None else self.tile[2:]
 
     @property
     def precision(self) -> Precision:
@@ -89,7 +100,8 @@ class FrameRequest(msgspec.Struct, frozen=True):
     @property
     def picture_bytes(self) -> int:
         """What its picture takes up."""
-        return self.width * self.height * (4 if self.numbers == "bytes" else 16)
+        width, height = self.drawn
+        return width * height * (4 if self.numbers == "bytes" else 16)
 
     @property
     def all_bytes(self) -> int:

@@ -1,13 +1,14 @@
 """Tiles of a frame: the parts with edges that need more samples."""
 
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..arrays import Array
 from .aov import Numbers
-from .view_transform import NEAR, Tile
+from .request import Tile
+from .view_transform import NEAR
 
 _FULL = 0.4
 _LONGEST = 1280
@@ -15,6 +16,13 @@ _BEND = 0.15
 """A turn, as a tangent, from which on two faces that meet may look unlike each other."""
 _RIM = 3
 """Pixels beyond a true edge in which something may be seen."""
+
+
+class RoughBox(NamedTuple):
+    """A part of a frame that is drawn at once, and the runs of tiles in it that have edges in them."""
+
+    box: Tile
+    runs: list[Tile]
 
 
 def corners_in_frame(corners: Array, size: tuple[int, int]) -> Tile:
@@ -28,9 +36,9 @@ def corners_in_frame(corners: Array, size: tuple[int, int]) -> Tile:
     return int(low[0]), int(low[1]), int(high[0] - low[0]), int(high[1] - low[1])
 
 
-def rough_tiles(numbers: Numbers, side: int, bent: set[float], cut: set[float], focal: float) -> list[Tile]:
-    """The tiles of a frame with edges in them, from what lies in each pixel (H, W, 4): depth, motion and number.
-    ``bent``: the numbers of what has edges of its own; ``cut``: of what others cut through. ``focal``: in pixels."""
+def rough_tiles(numbers: Numbers, side: int, bent: set[float], cut: set[float], focal: float) -> list[RoughBox]:
+    """The tiles of a frame with edges in them, in boxes, from what lies in each pixel (H, W, 4): depth, motion and
+    number. ``bent``: the numbers of what has edges of its own; ``cut``: of what others cut through. ``focal``: in pixels."""
     found = numbers[..., 3]
     special = np.isin(found, list(bent | cut))
     solid = np.isin(found, list(bent))
@@ -53,7 +61,7 @@ def rough_tiles(numbers: Numbers, side: int, bent: set[float], cut: set[float], 
     return _boxes(edge, side)
 
 
-def _boxes(edge: NDArray[np.bool_], side: int) -> list[Tile]:
+def _boxes(edge: NDArray[np.bool_], side: int) -> list[RoughBox]:
     """Boxes around all pixels (H, W) that are set, with a rim into which an edge may reach: of tiles that touch each
     other, where the box is not much larger than they are; those tiles where it is."""
     from scipy.ndimage import binary_dilation, find_objects, label  # takes longer to load than the rest of the process
@@ -65,23 +73,28 @@ def _boxes(edge: NDArray[np.bool_], side: int) -> list[Tile]:
     wide = binary_dilation(wide, np.ones((3, 3)))[1:-1, 1:-1]
     rough = wide.reshape(rows, side, columns, side).any(axis=(1, 3))
     numbers, _ = label(rough, np.ones((3, 3)))
+
+    def pixels(top: int, left: int, down: int, across: int) -> Tile:
+        x, y = left * side, top * side
+        return x, y, min(across * side, width - x), min(down * side, height - y)
+
     out = []
     for number, box in enumerate(find_objects(numbers), 1):
         own = numbers[box] == number
+        top, left = box[0].start, box[1].start
+        # Row by row, tiles beside each other at once.
+        found, _ = label(own, np.array([[0, 0, 0], [1, 1, 1], [0, 0, 0]]))
+        most = _LONGEST // side
+        runs = [
+            pixels(top + run[0].start, left + first, 1, min(run[1].stop - first, most))
+            for run in find_objects(found)
+            for first in range(run[1].start, run[1].stop, most)
+        ]
         if own.mean() >= _FULL and max(own.shape) * side <= _LONGEST:
-            out.append((box[0].start, box[1].start, *own.shape))
+            out.append(RoughBox(pixels(top, left, *own.shape), runs))
         else:
-            # Row by row, tiles beside each other at once.
-            runs, _ = label(own, np.array([[0, 0, 0], [1, 1, 1], [0, 0, 0]]))
-            out += [
-                (box[0].start + run[0].start, box[1].start + first, 1, min(run[1].stop - first, _LONGEST // side))
-                for run in find_objects(runs)
-                for first in range(run[1].start, run[1].stop, _LONGEST // side)
-            ]
-    return [
-        (left * side, top * side, min(across * side, width - left * side), min(down * side, height - top * side))
-        for top, left, down, across in out
-    ]
+            out += [RoughBox(run, [run]) for run in runs]
+    return out
 
 
 def _pairs(values: NDArray[Any], axis: int) -> tuple[NDArray[Any], NDArray[Any]]:

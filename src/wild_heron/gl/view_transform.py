@@ -6,7 +6,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..evaluate import CameraView
-from ..gl.request import FreeView
+from ..gl.request import FreeView, Tile
 from ..scene.channels import FARTHEST_CLIP, NEAREST_CLIP
 
 NEAR = 1e-3
@@ -74,10 +74,6 @@ class ViewTransform(NamedTuple):
     def depth(self, points: Array) -> Array:
         """Depths of world points (…, 3) along the axis, in units."""
         return np.asarray(points @ self.depth_row[:3] + self.depth_row[3])
-
-
-Tile = tuple[int, int, int, int]
-"""A part of a frame in pixels: first column, first row, width and height."""
 
 
 def make_view_transform(

@@ -11,6 +11,7 @@ from typing import Any, NamedTuple
 
 import av
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageCms, PngImagePlugin
 
 from ..files.sessions import Session
@@ -27,21 +28,21 @@ class Tags(NamedTuple):
 
 
 @lru_cache(maxsize=1)
-def _srgb() -> bytes:
+def srgb_profile() -> bytes:
     """A colour profile for sRGB."""
     return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
 
 
-def _channels(drawn: DrawnFrame, job: ExportJob) -> Any:
-    """(H, W, 3), or 4 with straight alpha, as bytes or 16-bit numbers."""
-    pixels = drawn.pixels if job.clear else drawn.pixels[..., :3]
+def channels(pixels: NDArray[Any], job: ExportJob) -> NDArray[Any]:
+    """What a file holds of pixels (H, W, 4): (H, W, 3), or 4 with straight alpha, as bytes or 16-bit numbers."""
+    pixels = pixels if job.clear else pixels[..., :3]
     if job.numbers == "16":
         pixels = (np.clip(pixels, 0.0, 1.0) * 65_535.0 + 0.5).astype(np.uint16)
     return np.ascontiguousarray(pixels)
 
 
 def _png(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
-    pixels = _channels(drawn, job)
+    pixels = channels(drawn.pixels, job)
     if pixels.dtype == np.uint8:
         chunks = PngImagePlugin.PngInfo()
         chunks.add(b"sRGB", b"\0")
@@ -65,22 +66,27 @@ def _tiff(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
 
     extra = ["unassalpha"] if job.clear else None
     tifffile.imwrite(
-        path, _channels(drawn, job), photometric="rgb", extrasamples=extra, iccprofile=_srgb(), compression="zlib",
-        metadata=None,
+        path, channels(drawn.pixels, job), photometric="rgb", extrasamples=extra, iccprofile=srgb_profile(),
+        compression="zlib", metadata=None,
     )  # fmt: skip
 
 
 def _jpeg(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
     quality = round(20.0 + 0.78 * job.quality)
-    Image.fromarray(_channels(drawn, job)).save(
-        path, "JPEG", quality=quality, subsampling=0 if job.quality >= 50.0 else 2, icc_profile=_srgb(), optimize=True
+    Image.fromarray(channels(drawn.pixels, job)).save(
+        path,
+        "JPEG",
+        quality=quality,
+        subsampling=0 if job.quality >= 50.0 else 2,
+        icc_profile=srgb_profile(),
+        optimize=True,
     )
 
 
 def _webp(path: Path, drawn: DrawnFrame, job: ExportJob, tags: Tags) -> None:
     lossless = job.quality >= 100.0
-    Image.fromarray(_channels(drawn, job)).save(
-        path, "WEBP", lossless=lossless, quality=round(20.0 + 0.8 * job.quality), exact=True, icc_profile=_srgb()
+    Image.fromarray(channels(drawn.pixels, job)).save(
+        path, "WEBP", lossless=lossless, quality=round(20.0 + 0.8 * job.quality), exact=True, icc_profile=srgb_profile()
     )
 
 
@@ -102,24 +108,24 @@ class Frames:
     """Writes frames into a hidden folder beside their place, and moves them there when all are written."""
 
     def __init__(self, job: ExportJob, tags: Tags, session: Session) -> None:
-        self._job, self._tags, self._session = job, tags, session
-        self._folder = job.path.parent / f".frames.{session.token}.partial"
+        self.job, self._tags, self._session = job, tags, session
+        self.folder = job.path.parent / f".frames.{session.token}.partial"
 
     def begin(self) -> None:
-        self._session.begin(self._folder)
-        self._folder.mkdir(mode=0o700)
+        self._session.begin(self.folder)
+        self.folder.mkdir(mode=0o700)
 
     def add(self, frame: float, drawn: DrawnFrame) -> None:
-        write_frame(self._folder / self._job.frame_path(frame).name, drawn, self._job, self._tags)
+        write_frame(self.folder / self.job.frame_path(frame).name, drawn, self.job, self._tags)
 
     def finish(self) -> None:
-        for frame in self._job.frames:
-            target = self._job.frame_path(frame)
-            os.replace(self._folder / target.name, target)
+        for frame in self.job.frames:
+            target = self.job.frame_path(frame)
+            os.replace(self.folder / target.name, target)
 
     def abandon(self) -> None:
-        shutil.rmtree(self._folder, ignore_errors=True)
-        self._session.end(self._folder)
+        shutil.rmtree(self.folder, ignore_errors=True)
+        self._session.end(self.folder)
 
 
 class FramesOneByOne:

@@ -15,6 +15,10 @@ from .profile import Profile
 
 USUAL_QUALITY = 80.0
 MAX_HEIGHT = 4320
+TILED_SIDE = 32_768
+"""Of a frame that is drawn in tiles."""
+TILED_KINDS = ("png", "tiff")
+"""What is written of one, as it comes."""
 
 
 @dataclass(frozen=True)
@@ -54,6 +58,8 @@ class ExportJob:
     """A picture (H, W, 4), of the job's size, that is laid over every frame."""
     profile: Profile | None = field(default=None, compare=False)
     """What is told where the time went."""
+    tiled: bool = False
+    """Whether frames are drawn in tiles, and so may be larger than can be drawn in one piece."""
     drawn: tuple[int, int] | None = None
     """What size frames are drawn and held at, where it is not ``size``: they are cut to it at the right and below."""
 
@@ -110,8 +116,12 @@ class ExportJob:
         if not self.frames:
             raise SceneError("There are no frames to write: the range is empty.")
         width, height = self.size
-        if not (1 <= width <= MAX_SIDE and 1 <= height <= MAX_HEIGHT):
-            raise SceneError(f"{width} × {height} cannot be written: sizes up to {MAX_SIDE} × {MAX_HEIGHT} work.")
+        most = (TILED_SIDE, TILED_SIDE) if self.tiled else (MAX_SIDE, MAX_HEIGHT)
+        if not (1 <= width <= most[0] and 1 <= height <= most[1]):
+            larger = "" if self.tiled else " In tiles (--tiles) larger pictures are written, as PNG or TIFF."
+            raise SceneError(f"{width} × {height} cannot be written: sizes up to {most[0]} × {most[1]} work.{larger}")
+        if self.tiled:
+            self._check_tiled()
         if self.codec is not None and self.codec not in (each.name for each in kind.codecs):
             known = ", ".join(each.name for each in kind.codecs)
             raise FileError(self.path, f"cannot be encoded as {self.codec}.", f"Use {known or 'another kind'}.")
@@ -126,6 +136,11 @@ class ExportJob:
             raise SceneError(f"This kind of movie needs an even width and height; {width} × {height} is not.")
         if not kind.movie:
             self._check_numbering()
+
+    def _check_tiled(self) -> None:
+        if self.kind.name not in TILED_KINDS or self.passes:
+            what = "depth, motion and nodes" if self.passes else self.kind.label
+            raise FileError(self.path, f"cannot be written in tiles: {what} cannot.", "Use PNG or TIFF frames.")
 
     def _check_place(self) -> None:
         if not self.path.parent.is_dir():

@@ -24,6 +24,7 @@ from .frame_files import Frames, Tags
 from .job import ExportJob
 from .movies import MovieWriter
 from .soundtrack import tracks_for
+from .tiled import write_tiled
 
 _QUEUE = 4
 
@@ -72,6 +73,9 @@ def write(
     """The same for a job that was checked."""
     clear_stale()
     with Session() as session:
+        if job.tiled:
+            with _told(job):
+                return write_tiled(scene, base, job, tags_of(scene, job), session, progress, cancelled)
         return fill(scene, base, job, sink_for(scene, base, job, session), progress, cancelled, held)
 
 
@@ -108,18 +112,26 @@ def fill(
 ) -> bool:
     """Draw a job's frames, or take those that are ``read``, into a sink; False where it was cancelled."""
     try:
-        sink.begin()
-        finished = _pump(scene, base, job, sink, progress, cancelled, held, read)
-        if finished:
-            sink.finish()
-        return finished
+        with _told(job):
+            sink.begin()
+            finished = _pump(scene, base, job, sink, progress, cancelled, held, read)
+            if finished:
+                sink.finish()
+            return finished
+    finally:
+        sink.abandon()
+
+
+@contextlib.contextmanager
+def _told(job: ExportJob) -> Iterator[None]:
+    """What goes wrong with writing is told as a FileError."""
+    try:
+        yield
     except (OSError, av.error.FFmpegError) as error:
         what = why(error) if isinstance(error, OSError) else f"{error}."
         raise FileError(
             job.path, f"could not be written: {what}", "Nothing was left behind; try another place."
         ) from error
-    finally:
-        sink.abandon()
 
 
 def _pump(

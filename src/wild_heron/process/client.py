@@ -163,7 +163,7 @@ class RenderClient:
 
     def result(self, slot: int, picture: FrameRequest) -> DrawnFrame:
         """A copy of what is in a slot, as it was asked for."""
-        start, (width, height) = slot * self._slot_bytes, picture.size
+        start, (width, height) = slot * self._slot_bytes, picture.drawn
         kind = np.uint8 if picture.numbers == "bytes" else np.float32
         found: Any = np.frombuffer(self._memory, kind, width * height * 4, start).reshape(height, width, 4).copy()
         if not picture.passes:
@@ -180,7 +180,7 @@ class RenderClient:
                 if isinstance(reply, RequestRefused) or (isinstance(reply, Failed) and reply.id in (0, number)):
                     raise RenderError(reply.message)
                 if isinstance(reply, Drawn) and reply.id == number:
-                    return self.frame(slot, *picture.size).copy()
+                    return self.frame(slot, *picture.drawn).copy()
 
     def close(self) -> None:
         """End the process at once, whatever it is doing, and give the memory back."""
