@@ -38,7 +38,8 @@ def corners_in_frame(corners: Array, size: tuple[int, int]) -> Tile:
 
 def rough_tiles(numbers: Numbers, side: int, bent: set[float], cut: set[float], focal: float) -> list[RoughBox]:
     """The tiles of a frame with edges in them, in boxes, from what lies in each pixel (H, W, 4): depth, motion and
-    number. ``bent``: the numbers of what has edges of its own; ``cut``: of what others cut through. ``focal``: in pixels."""
+    number. ``bent``: the numbers of what has edges of its own; ``cut``: of what others cut through. ``focal``: in
+    pixels."""
     found = numbers[..., 3]
     special = np.isin(found, list(bent | cut))
     solid = np.isin(found, list(bent))
