@@ -142,7 +142,11 @@ class Evaluation:
         changed |= previous._nodes.keys() - self._nodes.keys()
         changed |= _listening_to_what_changed(previous.scene, self.scene)
         changed = affected_nodes(self.scene, changed)
-        self._values = {place: values for place, values in previous._values.items() if place[0] not in changed}
+        self._values = {
+            place: values
+            for place, values in previous._values.items()
+            if place[0] not in changed or self._is_as_before(previous, *place)
+        }
         kept: set[PoseStage] = set()
         same_film = all(getattr(previous.scene, name) == getattr(self.scene, name) for name in FILM_FIELDS)
         for stage in evaluation_order(self.scene):
@@ -157,6 +161,14 @@ class Evaluation:
         nodes = {node_id for node_id, _ in kept}
         self.faults = {node_id: fault for node_id, fault in previous.faults.items() if node_id in nodes}
         return kept
+
+    def _is_as_before(self, previous: "Evaluation", node_id: str, name: str) -> bool:
+        """Whether a channel of a node that changed is what it was, and depends on nothing but its keys."""
+        before, now = previous._nodes.get(node_id), self._nodes.get(node_id)
+        if before is None or now is None or before.movers or now.movers or before.take or now.take:
+            return False
+        channel = now.channel(name)
+        return channel is before.channel(name) and type(before) is type(now) and not (channel and channel.has_inputs)
 
     @staticmethod
     def evaluator(scene: Scene, frames: Array, stages: Iterable[PoseStage]) -> "Evaluation":

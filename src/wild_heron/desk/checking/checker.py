@@ -65,6 +65,7 @@ class Checker(QObject):
         link.drawn.connect(self._drawn)
         link.restarted.connect(self._restarted)
         document.changed.connect(self.wake)
+        document.playhead.moved.connect(self._give_way)
         document.opened.connect(self._forget)
         document.file.changed.connect(self._see_files)
 
@@ -86,6 +87,11 @@ class Checker(QObject):
         if self._stopped or not self._is_wanted():
             return
         if self._document.scene is not self._scene or self.stale or self.wants_pictures:
+            self._wait.start(_SETTLED_MS)
+
+    def _give_way(self) -> None:
+        """While somebody scrubs, what is seen comes first."""
+        if self._wait.isActive():
             self._wait.start(_SETTLED_MS)
 
     def _forget(self) -> None:

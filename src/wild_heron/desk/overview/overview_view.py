@@ -2,6 +2,7 @@
 
 import time
 from collections import OrderedDict
+from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
@@ -205,37 +206,54 @@ class OverviewView(Viewpoint):
         each of the cameras between which the film cuts."""
         scene = self.document.views.shown
         live = self.document.views.camera_id
-        key = (
-            self.eye, self.size(), self.document.selection.nodes, live, self.devicePixelRatioF(), self.onion,
-            theme_name(),
-        )  # fmt: skip
+        alike = (self.eye, self.size(), self.document.selection.nodes, self.devicePixelRatioF(), theme_name())
+        key = (*alike, live, self.onion)
         if self._still[0] is not scene and not (key in self._still[1] and self._follows_a_hand()):
             self._still = (scene, OrderedDict())
+        if key not in self._still[1]:
+            under = self._held(alike, self._without_paths)
+            return self._held(key, lambda: self._with_paths(under, live))
+        return self._held(key, QPixmap)
+
+    def _held(self, key: tuple[object, ...], make: Callable[[], QPixmap]) -> QPixmap:
+        """A layer that is kept, or is from now on; those that were used longest ago go."""
         held = self._still[1]
         if key not in held:
-            pixmap = QPixmap(self.size() * self.devicePixelRatioF())
-            pixmap.setDevicePixelRatio(self.devicePixelRatioF())
-            pixmap.fill(Qt.GlobalColor.transparent)
-            p = QPainter(pixmap)
-            painter = OverviewPainter(p, self.document, self.eye, self.width(), self.height())
-            painter.grid()
-            painter.pictures(still=True)
-            painter.paths(still=True)
-            painter.nulls(still=True)
-            painter.projections(still=True)
-            painter.lights(still=True)
-            for node_id in dict.fromkeys([*([live] if live else []), *self.document.selection.nodes]):
-                path = self._path(node_id)
-                if path is not None:
-                    painter.path(path, TEXT if node_id == live else SKY)
-            if self.onion:
-                painter.onion()
-            p.end()
-            held[key] = pixmap
+            held[key] = make()
             if len(held) > _MOST_LAYERS:
                 held.popitem(last=False)
         held.move_to_end(key)
         return held[key]
+
+    def _without_paths(self) -> QPixmap:
+        """What is the same whichever camera is live."""
+        pixmap = QPixmap(self.size() * self.devicePixelRatioF())
+        pixmap.setDevicePixelRatio(self.devicePixelRatioF())
+        pixmap.fill(Qt.GlobalColor.transparent)
+        p = QPainter(pixmap)
+        painter = OverviewPainter(p, self.document, self.eye, self.width(), self.height())
+        painter.grid()
+        painter.pictures(still=True)
+        painter.paths(still=True)
+        painter.nulls(still=True)
+        painter.projections(still=True)
+        painter.lights(still=True)
+        p.end()
+        return pixmap
+
+    def _with_paths(self, under: QPixmap, live: str | None) -> QPixmap:
+        """A copy of that with the ways of the camera that is live, and of what is selected."""
+        pixmap = under.copy()
+        p = QPainter(pixmap)
+        painter = OverviewPainter(p, self.document, self.eye, self.width(), self.height())
+        for node_id in dict.fromkeys([*([live] if live else []), *self.document.selection.nodes]):
+            path = self._path(node_id)
+            if path is not None:
+                painter.path(path, TEXT if node_id == live else SKY)
+        if self.onion:
+            painter.onion()
+        p.end()
+        return pixmap
 
     def _follows_a_hand(self) -> bool:
         """Whether all that changes is a camera that is recorded, which is none of what stands still."""

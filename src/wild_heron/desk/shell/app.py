@@ -78,6 +78,8 @@ def _take_down() -> None:
 
 def run(path: Path | None, as_copy: bool = False) -> NoReturn:
     """Open the window, with a scene if there is one, stay until it is closed, and end the process."""
+    # Threads that work something out let the window's go on five times as soon as they would.
+    sys.setswitchinterval(0.001)
     settings = settings_file()
     preferences = Preferences(settings)
     _prepare(preferences)
