@@ -30,6 +30,8 @@ from .textures import as_texture
 TEXTURE_BYTES = 1536 * 1024 * 1024
 _SIDE = 8192
 _DRAFT_PIXELS = 1_000_000
+_DRAWN_PIXELS = 10_000_000
+"""To which drawings are drawn at once: more could take longer than a reader may."""
 _SMALLEST_LEVEL = -6
 _FINEST = 4096.0
 _READ_AHEAD = 4
@@ -209,9 +211,12 @@ class ArtworkStore:
 
     def _vector_level(self, picture: Picture, scale: float) -> int:
         level = math.ceil(math.log2(min(max(scale, 1 / 16), 64.0)))
-        while level > -8 and max(picture.width, picture.height) * 2.0**level > self.longest_side:
+        while level > -8 and not self._can_be_drawn(picture.width * 2.0**level, picture.height * 2.0**level):
             level -= 1
         return level
+
+    def _can_be_drawn(self, width: float, height: float) -> bool:
+        return max(width, height) <= self.longest_side and width * height <= _DRAWN_PIXELS
 
     def _part(
         self, picture: Picture, seen: tuple[float, float, float, float], level: int, finer: int
@@ -223,7 +228,7 @@ class ArtworkStore:
             low = [min(max(math.floor(seen[k] * count), 0), count - 1) for k in (0, 1)]
             high = [min(max(math.ceil(seen[2 + k] * count), low[k] + 1), count) for k in (0, 1)]
             sides = [(high[k] - low[k]) / count * (picture.width, picture.height)[k] * 2.0**finer for k in (0, 1)]
-            if max(sides) <= self.longest_side:
+            if self._can_be_drawn(*sides):
                 return (low[0], low[1], high[0], high[1], count), finer
             finer -= 1
         return None

@@ -17,7 +17,7 @@ _wild_heron() {
     case $command in
         demo) options="--where --copy --help" ;;
         sample) options="--nodes --frames --camera --shots --size --json --help" ;;
-        render) options="--out --frames --size --camera --shots --format --all-formats --samples --codec --quality --depth --transparent --opaque --passes --quick --workers --resume --profile --quiet --no-clobber --allow-missing --allow --help" ;;
+        render) options="--out --frames --size --camera --shots --format --all-formats --samples --codec --quality --depth --transparent --opaque --passes --quick --workers --resume --tiles --profile --quiet --no-clobber --allow-missing --allow --help" ;;
         export) options="--out --frames --camera --nodes --few-keys --picture --format --quiet --no-clobber --allow --help" ;;
         bring) options="--out --quiet --no-clobber --help" ;;
         gather) options="--out --allow --quiet --help" ;;

@@ -48,6 +48,7 @@ complete -c wild-heron -n '__fish_seen_subcommand_from render job' -l passes -d 
 complete -c wild-heron -n '__fish_seen_subcommand_from render job' -l quick -d 'Draw as in the preview'
 complete -c wild-heron -n '__fish_seen_subcommand_from render' -l workers -x -d 'How many processes draw'
 complete -c wild-heron -n '__fish_seen_subcommand_from render' -l resume -d 'Draw only what is missing'
+complete -c wild-heron -n '__fish_seen_subcommand_from render' -l tiles -d 'Draw very large frames in tiles'
 complete -c wild-heron -n '__fish_seen_subcommand_from render' -l profile -d 'Tell where the time went'
 complete -c wild-heron -n '__fish_seen_subcommand_from export' -l picture -r -d 'What the clips of a timeline show'
 complete -c wild-heron -n '__fish_seen_subcommand_from export' -l few-keys -d 'Only the keys that are needed'
