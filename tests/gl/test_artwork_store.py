@@ -76,9 +76,9 @@ def test_a_large_picture_seen_small_is_read_small_and_in_full_for_a_kept_frame(s
 @pytest.mark.parametrize("scale", [8.0, 60.0])
 def test_a_drawing_that_is_wanted_whole_is_drawn_as_large_as_can_be_read_in_time(store, tmp_path, scale):
     (tmp_path / "glow.svg").write_text(
-        '<svg xmlns="http://www.w3.org/2000/svg" width="900" height="900"><radialGradient id="a"><stop stop-color="#fc8"/>'
-        '<stop offset="1" stop-color="#f94" stop-opacity="0"/></radialGradient><circle cx="450" cy="450" r="440" '
-        'fill="url(#a)"/></svg>'
+        '<svg xmlns="http://www.w3.org/2000/svg" width="900" height="900"><radialGradient id="a">'
+        '<stop stop-color="#fc8"/><stop offset="1" stop-color="#f94" stop-opacity="0"/></radialGradient>'
+        '<circle cx="450" cy="450" r="440" fill="url(#a)"/></svg>'
     )
     glow = wh.Picture(id="g", name="Glow", artwork=wh.ImageFile("glow.svg"), width=900, height=900)
     (found,) = get(store, [(glow, scale)], tmp_path)
