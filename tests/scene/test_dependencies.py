@@ -110,3 +110,15 @@ def test_movers_that_ask_again_for_what_comes_before_them_are_few():
     check_budget(stacked(8))
     with pytest.raises(wh.SceneError, match=r"take about .* the lag of Cam"):
         check_budget(stacked(16))
+
+
+def test_a_fall_costs_as_long_as_it_lasts_however_short_the_scene_is():
+    def falling(start: float) -> wh.Scene:
+        roll = wh.DropAndRoll(id="roll")
+        since = wh.Channel("roll.start", start)
+        balls = [wh.Null(id=f"b{k}", name=f"Ball {k}", binds=(roll,), channels=(since,)) for k in range(6)]
+        return wh.Scene(settings=wh.Settings(last=50), nodes=tuple(balls))
+
+    check_budget(falling(0.0))
+    with pytest.raises(wh.SceneError, match=r"take about 8 s .* the drop and roll of Ball"):
+        check_budget(falling(-9_000.0))

@@ -12,6 +12,7 @@ from .dependencies import closure, evaluation_order, final_stage
 from .errors import SceneError
 from .model import Scene
 from .movers import Lag, Mover, StepHold
+from .nodes import AnyNode
 
 MOST_SECONDS = 6.0
 """Of an ordinary machine, that a scene may take until all of its frames can be worked out."""
@@ -55,7 +56,14 @@ def costs(scene: Scene) -> Iterator[Cost]:
         for bind in looking:
             yield Cost(node.name, bind.label, frames * depends * _BOUND_SECONDS)
         for bind in falling:
-            yield Cost(node.name, bind.label, min(frames, _FALL_FRAMES) * _FALL_SECONDS)
+            yield Cost(node.name, bind.label, _fall_frames(scene, node, bind) * _FALL_SECONDS)
+
+
+def _fall_frames(scene: Scene, node: AnyNode, bind: DropAndRoll) -> int:
+    """How long something falls: it may have begun long before the scene does."""
+    channel = node.channel(f"{bind.id}.start")
+    starts = [0.0] if channel is None else [channel.value, *(key.value for key in channel.keys)]
+    return min(max(round(scene.settings.last - min(starts)), 2), _FALL_FRAMES)
 
 
 def _reads_again(mover: Mover) -> bool:
