@@ -29,7 +29,7 @@ from .view_transform import Offset, make_view_transform
 
 __all__ = ["Overtaken", "Renderer"]
 
-_TILE, _TIMES = 32, 3
+_TILE = 32
 """Where edges are, it is drawn so much larger, with several places to a pixel of that."""
 _NODE_SAMPLES = 16
 _DEPTH_CLAMP = 0x864F  # GL_DEPTH_CLAMP, OpenGL 3.2
@@ -224,11 +224,11 @@ class Renderer:
         """Draw the tiles of a frame anew in which one sample is too few for the edges there."""
         whole, (left, top, _, _) = context.tile, context.tile or (0, 0, 0, 0)
         size = context.drawn
-        for (x, y, width, height), runs in self._rough_tiles(evaluation, context):
+        for (x, y, width, height), runs, times in self._rough_tiles(evaluation, context):
             context.check()
             context.tile = (x + left, y + top, width, height)
             context.part = WHOLE_PIXEL._replace(fewest=2.0)
-            large = self._target(context, (width * _TIMES, height * _TIMES))
+            large = self._target(context, (width * times, height * times))
             self._sample_renderer.draw(large, evaluation, 0, Offset(), context, smooth=True)
             # Asked for again, so that it counts as in use.
             assert self._target(context, size) is drawn
@@ -239,7 +239,7 @@ class Renderer:
             for run in runs:
                 # The other tiles of the box are as they would be by themselves.
                 drawn.scissor = run
-                self._weigh(large, 1.0, _TIMES, (x, y))
+                self._weigh(large, 1.0, times, (x, y))
             drawn.scissor = None
             drawn.viewport = (0, 0, *drawn.size)
         context.tile, context.part = whole, WHOLE_PIXEL

@@ -10,6 +10,9 @@ from .aov import Numbers
 from .request import Tile
 from .view_transform import NEAR
 
+_TIMES, _CUT_TIMES = 2, 3
+"""How many times larger edges are drawn: solids have four samples to a pixel as well, lines along which pictures cut
+each other have one."""
 _FULL = 0.4
 _LONGEST = 1280
 _BEND = 0.15
@@ -19,10 +22,12 @@ _RIM = 3
 
 
 class RoughBox(NamedTuple):
-    """A part of a frame that is drawn at once, and the runs of tiles in it that have edges in them."""
+    """A part of a frame that is drawn at once, the runs of tiles in it that have edges in them, and how many times
+    larger it is drawn."""
 
     box: Tile
     runs: list[Tile]
+    times: int
 
 
 def corners_in_frame(corners: Array, size: tuple[int, int]) -> Tile:
@@ -41,6 +46,7 @@ def rough_tiles(numbers: Numbers, side: int, bent: set[float], cut: set[float], 
     number. ``bent``: the numbers of what has edges of its own; ``cut``: of what others cut through. ``focal``: in
     pixels."""
     found = numbers[..., 3]
+    lines = np.isin(found, list(cut))
     special = np.isin(found, list(bent | cut))
     solid = np.isin(found, list(bent))
     nearness = np.where(found > 0.0, 1.0 / np.maximum(numbers[..., 0], 1e-6), 0.0)
@@ -59,12 +65,13 @@ def rough_tiles(numbers: Numbers, side: int, bent: set[float], cut: set[float], 
         inner = np.take(solid, range(1, found.shape[axis] - 1), axis) & bend
         middle = edge[1:-1] if axis == 0 else edge[:, 1:-1]
         middle |= inner
-    return _boxes(edge, side)
+    return _boxes(edge, lines, side)
 
 
-def _boxes(edge: NDArray[np.bool_], side: int) -> list[RoughBox]:
+def _boxes(edge: NDArray[np.bool_], lines: NDArray[np.bool_], side: int) -> list[RoughBox]:
     """Boxes around all pixels (H, W) that are set, with a rim into which an edge may reach: of tiles that touch each
-    other, where the box is not much larger than they are; those tiles where it is."""
+    other, where the box is not much larger than they are; those tiles where it is. ``lines``: where pictures are that
+    others cut through."""
     from scipy.ndimage import binary_dilation, find_objects, label  # takes longer to load than the rest of the process
 
     height, width = edge.shape
@@ -79,6 +86,11 @@ def _boxes(edge: NDArray[np.bool_], side: int) -> list[RoughBox]:
         x, y = left * side, top * side
         return x, y, min(across * side, width - x), min(down * side, height - y)
 
+    def drawn(box: Tile, runs: list[Tile]) -> RoughBox:
+        x, y, across, down = box
+        cut = bool(lines[y : y + down, x : x + across].any())
+        return RoughBox(box, runs, _CUT_TIMES if cut else _TIMES)
+
     out = []
     for number, box in enumerate(find_objects(numbers), 1):
         own = numbers[box] == number
@@ -92,9 +104,9 @@ def _boxes(edge: NDArray[np.bool_], side: int) -> list[RoughBox]:
             for first in range(run[1].start, run[1].stop, most)
         ]
         if own.mean() >= _FULL and max(own.shape) * side <= _LONGEST:
-            out.append(RoughBox(pixels(top, left, *own.shape), runs))
+            out.append(drawn(pixels(top, left, *own.shape), runs))
         else:
-            out += [RoughBox(run, [run]) for run in runs]
+            out += [drawn(run, [run]) for run in runs]
     return out
 
 
