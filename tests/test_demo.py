@@ -65,7 +65,7 @@ def test_no_camera_of_the_demo_shows_bare_background_by_itself():
     scene = wh.load(DEMO_SCENE)
     cameras = [node.id for node in scene.nodes if isinstance(node, wh.Camera)]
     assert len(cameras) == 5
-    looks = [(camera, float(frame)) for camera in cameras for frame in range(0, 240, 80)]
+    looks = [(camera, float(frame)) for camera in cameras for frame in (40, 200)]
     with RenderClient(slots=3) as client:
         client.set_scene(scene, DEMO_SCENE.parent)
         for camera, frame in looks:

@@ -26,6 +26,7 @@ def main() -> None:
         "set": pictures.large_set,
         "movie": lambda: pictures.movie(scene, base),
         "final": lambda: output.final_frames(scene, base),
+        "fine": lambda: output.fine_frames(scene, base),
         "move": lambda: output.move(scene),
         "workers": lambda: output.workers(scene, base),
         "start": window.start_up,

@@ -13,6 +13,7 @@ from wild_heron.files.export_formats.gltf import gltf
 from wild_heron.files.export_formats.move import Wanted, move_of
 from wild_heron.files.reader import Reader
 from wild_heron.gl.request import FrameRequest, ThroughLens
+from wild_heron.output.profile import Profile
 from wild_heron.process.client import RenderClient
 from wild_heron.process.stream import FrameStream
 
@@ -32,6 +33,28 @@ def final_frames(scene: wh.Scene, base: Path) -> None:
         wish = FrameRequest(60.0, VIEW, WIDTH, HEIGHT, fine=True)
         ours, theirs = paired(lambda: one.draw(wish), lambda: other.draw(wish), 7)
     report("A final frame in linear light", ms(ours), f"mixed as display values {ms(theirs)}", ours / theirs, 1.35)
+
+
+_LOOKED_AT = (30.0, 61.0, 150.0, 240.0, 330.0, 420.0)
+
+
+def fine_frames(scene: wh.Scene, base: Path) -> None:
+    """Frames that go out against those of the preview, a few of the film, and where their time goes."""
+    profile = Profile()
+    wish = FrameRequest(0.0, ThroughLens(), 640, 360)
+
+    def drawn(stream: FrameStream, fine: bool) -> float:
+        wishes = [replace(wish, frame=frame, fine=fine, profile=fine) for frame in _LOOKED_AT]
+        list(stream.pictures(wishes))
+        found = list(stream.pictures(wishes))
+        for each in found if fine else ():
+            profile.add(dict(each.stages), 1)
+        return sum(each.seconds for each in found) / len(found)
+
+    with FrameStream(scene, base, wish) as stream:
+        quick, fine = drawn(stream, False), drawn(stream, True)
+    print(profile.table())
+    report("Fine frames of the demo at 640×360", ms(fine), f"quick ones {ms(quick)}", fine / quick, 2.0)
 
 
 def move(scene: wh.Scene) -> None:
