@@ -2,6 +2,7 @@
 
 import math
 from collections import OrderedDict
+from functools import lru_cache
 
 import moderngl
 import numpy as np
@@ -12,6 +13,8 @@ from .artwork_store import Artwork
 _KEPT_BYTES = 256 * 1024 * 1024
 _STEPS_PER_OCTAVE = 8
 _LARGEST = 8000
+_MOST_TAPS = 8
+"""On either side; a step is a third of the deviation at the least, of which three are looked at."""
 _RIM = 8.0
 """Steps about a blurred picture that stay empty: what is looked up beyond its edge goes on as its last texel is."""
 LEAST = 0.25
@@ -100,11 +103,26 @@ class Blurring:
         source.use(0)
         program = self._program
         program["picture"] = 0
-        values = {"part": part, "step_uv": step, "cell": cell, "deviation": deviation, "level": level}
+        own, taps = _taps(deviation)
+        values = {"part": part, "step_uv": step, "cell": cell, "own": own, "count": len(taps), "level": level}
         for name, value in values.items():
             program[name] = value
+        told = np.zeros((_MOST_TAPS, 2), "f4")
+        told[: len(taps)] = taps
+        program["taps"].write(told)
         self._quad.render(moderngl.TRIANGLE_STRIP, 4)
         frame.release()
+
+
+@lru_cache(maxsize=256)
+def _taps(deviation: float) -> tuple[float, list[tuple[float, float]]]:
+    """How a Gaussian of so many steps is looked up: how much the middle counts, and for two steps at once how far away
+    they are looked up, between them, and how much both count."""
+    reach = math.ceil(3.0 * deviation)
+    weights = [math.exp(-0.5 * (k / deviation) ** 2) for k in range(reach + 1)] + [0.0]
+    total = weights[0] + 2.0 * sum(weights[1:])
+    pairs = [(k, weights[k], weights[k + 1]) for k in range(1, reach + 1, 2)]
+    return weights[0] / total, [(k + b / (a + b), (a + b) / total) for k, a, b in pairs]
 
 
 def _half_pixel(scale: float) -> float:

@@ -3,7 +3,9 @@ in vec2 uv;
 uniform sampler2D picture;
 uniform vec4 part;          // where the result lies in the picture: first and size
 uniform vec2 step_uv;       // one step of the result in the picture's coordinates
-uniform float deviation;    // in steps
+uniform float own;          // how much the middle counts
+uniform vec2 taps[8];       // for two steps at once: how far, in steps, and how much they count on either side
+uniform int count;
 uniform float level;        // mipmap to read
 uniform vec2 cell;          // a step either way, over which the picture's edges fade; 0 where it has none
 out vec4 colour;
@@ -14,13 +16,10 @@ vec4 taken(vec2 at) {
 }
 void main() {
     vec2 middle = part.xy + uv * part.zw;
-    int reach = int(ceil(3.0 * deviation));
-    vec4 sum = taken(middle);
-    float total = 1.0;
-    for (int k = 1; k <= reach; ++k) {
-        float weight = exp(-0.5 * float(k * k) / (deviation * deviation));
-        sum += (taken(middle + step_uv * float(k)) + taken(middle - step_uv * float(k))) * weight;
-        total += 2.0 * weight;
+    vec4 sum = taken(middle) * own;
+    for (int k = 0; k < count; ++k) {
+        vec2 away = step_uv * taps[k].x;
+        sum += (taken(middle + away) + taken(middle - away)) * taps[k].y;
     }
-    colour = sum / total;
+    colour = sum;
 }
