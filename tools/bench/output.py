@@ -35,7 +35,8 @@ def final_frames(scene: wh.Scene, base: Path) -> None:
     report("A final frame in linear light", ms(ours), f"mixed as display values {ms(theirs)}", ours / theirs, 1.35)
 
 
-_LOOKED_AT = (30.0, 61.0, 150.0, 240.0, 330.0, 420.0)
+_LOOKED_AT = [first + k for first in (30.0, 61.0, 150.0, 240.0, 330.0, 420.0) for k in range(3)]
+"""A few frames in a row of several shots."""
 
 
 def fine_frames(scene: wh.Scene, base: Path) -> None:
