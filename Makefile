@@ -8,12 +8,12 @@ STAMP := $(VENV)/.installed
 demo: $(STAMP)
 	tools/on-screen $(BIN)/wild-heron demo
 
-# Four at a time, each on a virtual screen of its own: of two processors' work much is waiting. ARGS="-n 0 …" for one at a
-# time.
+# Three at a time, each on a virtual screen of its own: on two processors one of them mostly waits. ARGS="-n 0 …" for one
+# at a time.
 test: $(STAMP)
 	tools/system-packages --checks
 	tools/other-readers $(VENV)
-	tools/on-screen $(BIN)/python -m pytest -n 4 $(ARGS)
+	tools/on-screen $(BIN)/python -m pytest -n 3 $(ARGS)
 
 lint: $(STAMP)
 	$(BIN)/ruff check .
