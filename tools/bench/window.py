@@ -25,7 +25,6 @@ from .measuring import ms, report
 def application() -> QApplication:
     """The one application of this process."""
     app = make_app()
-    sys.setswitchinterval(0.001)
     # As in the program: what belongs to a window is not taken down by threads that draw, from its first moment on.
     Collector().setParent(app)
     return app

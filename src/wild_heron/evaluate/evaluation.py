@@ -6,8 +6,7 @@ its neighbours.
 """
 
 from collections.abc import Iterable
-from functools import cached_property, lru_cache
-from typing import NamedTuple
+from functools import cached_property
 
 import numpy as np
 
@@ -22,7 +21,6 @@ from ..scene import (
     Scene,
     SceneError,
     is_moved,
-    moved_channels,
     spec,
     specs,
 )
@@ -54,7 +52,7 @@ from .channels import channel_values
 from .film import camera_view, output_view
 from .movers import moved_values
 from .row_of import RowOf
-from .stillness import still_nodes
+from .stillness import still_nodes, still_parts
 from .windows import through_window
 
 FARTHEST_FRAME = 2_000_000.0
@@ -167,6 +165,8 @@ class Evaluation:
         before, now = previous._nodes.get(node_id), self._nodes.get(node_id)
         if before is None or now is None or before.movers or now.movers or before.take or now.take:
             return False
+        if node_id in previous.faults:
+            return False  # It may be this channel, and is to be told again.
         channel = now.channel(name)
         return channel is before.channel(name) and type(before) is type(now) and not (channel and channel.has_inputs)
 
@@ -401,12 +401,12 @@ class Evaluation:
         return bound(self, node, bind, number, world) if bind.on else world
 
     def _place(self, node: AnyNode) -> Array:
-        still = _still_parts(node).local
+        still = still_parts(node).local
         local = self._local(node) if still is None else still
         return local if node.carrier is None else product(self.pose_of(node.carrier), local)
 
     def _local(self, node: AnyNode) -> Array:
-        still = _still_parts(node)
+        still = still_parts(node)
         position = self.vector(node, POSITION) if still.position is None else still.position
         quaternion = self.rotation(node) if still.quaternion is None else still.quaternion
         scale = self.vector(node, SCALE) if still.scale is None else still.scale
@@ -451,41 +451,6 @@ def _still_nodes(scene: Scene) -> frozenset[str]:
         return frozenset(node.id for node in scene.nodes if len(two.pose_of(node.id)) == 1)
 
     return still_nodes(scene, look)
-
-
-class _StillParts(NamedTuple):
-    """What of a node's place never changes: (1, 3), (1, 4), (1, 3) and, where nothing does, the matrix (1, 4, 4)."""
-
-    position: Array | None
-    quaternion: Array | None
-    scale: Array | None
-    local: Array | None = None
-
-
-@lru_cache(maxsize=4096)
-def _still_parts(node: AnyNode) -> _StillParts:
-    # Most of a scene stands still, and a node never changes: what was worked out for it once holds for every frame
-    # and every later scene.
-    keyed = {channel.name for channel in node.channels if channel.is_animated} | set(moved_channels(node))
-    told = {channel.name for channel in node.channels}
-    alone = Evaluation(Scene(), np.zeros(1))
-    turned, scaled = not told.isdisjoint(ROTATION), not told.isdisjoint(SCALE)
-    stages = _StillParts(
-        None if keyed.intersection(POSITION) else alone.vector(node, POSITION),
-        None if keyed.intersection(ROTATION) else alone.rotation(node) if turned else _unturned(node.rotation_order),
-        None if keyed.intersection(SCALE) else alone.vector(node, SCALE) if scaled else _UNSCALED,
-    )
-    if stages.position is None or stages.quaternion is None or stages.scale is None:
-        return stages
-    return stages._replace(local=compose(stages.position, stages.quaternion, stages.scale))
-
-
-_UNSCALED = np.ones((1, 3))
-
-
-@lru_cache(maxsize=16)
-def _unturned(order: str) -> Array:
-    return euler_to_quaternion(np.zeros((1, 3)), order)
 
 
 def evaluate(

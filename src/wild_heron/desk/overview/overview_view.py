@@ -210,10 +210,7 @@ class OverviewView(Viewpoint):
         key = (*alike, live, self.onion)
         if self._still[0] is not scene and not (key in self._still[1] and self._follows_a_hand()):
             self._still = (scene, OrderedDict())
-        if key not in self._still[1]:
-            under = self._held(alike, self._without_paths)
-            return self._held(key, lambda: self._with_paths(under, live))
-        return self._held(key, QPixmap)
+        return self._held(key, lambda: self._with_paths(self._held(alike, self._without_paths), live))
 
     def _held(self, key: tuple[object, ...], make: Callable[[], QPixmap]) -> QPixmap:
         """A layer that is kept, or is from now on; those that were used longest ago go."""

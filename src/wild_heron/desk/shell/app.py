@@ -29,6 +29,8 @@ def make_app() -> QApplication:
     if not isinstance(app, QApplication):
         # Asked for here, since who asks the application is given a style as an object, which costs more than the rest.
         app = QApplication([*sys.argv[:1], "-style", "fusion"])
+    # Threads that work something out let the window's go on five times as soon as they would.
+    sys.setswitchinterval(0.001)
     app.setApplicationName("wild-heron")
     app.setApplicationDisplayName("")
     app.setApplicationVersion(__version__)
@@ -78,8 +80,6 @@ def _take_down() -> None:
 
 def run(path: Path | None, as_copy: bool = False) -> NoReturn:
     """Open the window, with a scene if there is one, stay until it is closed, and end the process."""
-    # Threads that work something out let the window's go on five times as soon as they would.
-    sys.setswitchinterval(0.001)
     settings = settings_file()
     preferences = Preferences(settings)
     _prepare(preferences)
