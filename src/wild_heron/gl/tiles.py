@@ -76,37 +76,38 @@ def _boxes(edge: NDArray[np.bool_], lines: NDArray[np.bool_], side: int) -> list
 
     height, width = edge.shape
     rows, columns = -(-height // side), -(-width // side)
-    wide = np.zeros((rows * side + 2, columns * side + 2), dtype=bool)
-    wide[1 : height + 1, 1 : width + 1] = edge
-    wide = binary_dilation(wide, np.ones((3, 3)))[1:-1, 1:-1]
-    rough = wide.reshape(rows, side, columns, side).any(axis=(1, 3))
-    numbers, _ = label(rough, np.ones((3, 3)))
+
+    def tiles_of(found: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """The tiles (rows, columns) that have any of some pixels in them, or right beside them."""
+        wide = np.zeros((rows * side + 2, columns * side + 2), dtype=bool)
+        wide[1 : height + 1, 1 : width + 1] = found
+        wide = binary_dilation(wide, np.ones((3, 3)))[1:-1, 1:-1]
+        return np.asarray(wide.reshape(rows, side, columns, side).any(axis=(1, 3)))
 
     def pixels(top: int, left: int, down: int, across: int) -> Tile:
         x, y = left * side, top * side
         return x, y, min(across * side, width - x), min(down * side, height - y)
 
-    def drawn(box: Tile, runs: list[Tile]) -> RoughBox:
-        x, y, across, down = box
-        cut = bool(lines[y : y + down, x : x + across].any())
-        return RoughBox(box, runs, _CUT_TIMES if cut else _TIMES)
-
+    rough, cut = tiles_of(edge), tiles_of(lines)
     out = []
-    for number, box in enumerate(find_objects(numbers), 1):
-        own = numbers[box] == number
-        top, left = box[0].start, box[1].start
-        # Row by row, tiles beside each other at once.
-        found, _ = label(own, np.array([[0, 0, 0], [1, 1, 1], [0, 0, 0]]))
-        most = _LONGEST // side
-        runs = [
-            pixels(top + run[0].start, left + first, 1, min(run[1].stop - first, most))
-            for run in find_objects(found)
-            for first in range(run[1].start, run[1].stop, most)
-        ]
-        if own.mean() >= _FULL and max(own.shape) * side <= _LONGEST:
-            out.append(drawn(pixels(top, left, *own.shape), runs))
-        else:
-            out += [drawn(run, [run]) for run in runs]
+    # How a tile is drawn is told by what is in it, whatever box it comes to be in.
+    for wanted, times in ((rough & ~cut, _TIMES), (rough & cut, _CUT_TIMES)):
+        numbers, _ = label(wanted, np.ones((3, 3)))
+        for number, box in enumerate(find_objects(numbers), 1):
+            own = numbers[box] == number
+            top, left = box[0].start, box[1].start
+            # Row by row, tiles beside each other at once.
+            found, _ = label(own, np.array([[0, 0, 0], [1, 1, 1], [0, 0, 0]]))
+            most = _LONGEST // side
+            runs = [
+                pixels(top + run[0].start, left + first, 1, min(run[1].stop - first, most))
+                for run in find_objects(found)
+                for first in range(run[1].start, run[1].stop, most)
+            ]
+            if own.mean() >= _FULL and max(own.shape) * side <= _LONGEST:
+                out.append(RoughBox(pixels(top, left, *own.shape), runs, times))
+            else:
+                out += [RoughBox(run, [run], times) for run in runs]
     return out
 
 
