@@ -167,6 +167,26 @@ def test_where_pictures_cut_through_each_other_the_line_is_smooth(renderer):
     assert worst < 16.0
 
 
+def test_a_smooth_ground_is_drawn_finer_where_its_hills_end_alone(renderer, monkeypatch):
+    """Hills that hide each other, and a lamp: as exact, with few of the pixels drawn larger."""
+    hills = (wh.Wave(wavelength=6.0, height=1.4), wh.Wave(direction=70.0, wavelength=9.0, height=0.8))
+    ground = wh.Ground(
+        id="g", name="G", surface=wh.Waves(hills), width=40.0, depth=40.0,
+        channels=(wh.Channel("position.y", -2.0), wh.Channel("position.z", -6.0)),
+    )  # fmt: skip
+    light = wh.Light(id="l", name="L", light="directional", channels=(wh.Channel("rotation.x", -40.0),))
+    scene = stage(ground, light, card("#465a64", 1200, 800, "back", position_z=-26.0))
+    boxes = []
+    edges = Renderer._edge_boxes
+    monkeypatch.setattr(Renderer, "_edge_boxes", lambda *given: boxes.extend(edges(*given)) or boxes)
+    frame = drawn(renderer, scene, fine=True)
+    larger = sum(int(box.pixels.sum()) for box in boxes)
+    assert 0 < larger < 0.2 * SIZE[0] * SIZE[1]
+    mean, worst = errors(frame, exact(renderer, scene))
+    assert mean < 1.5
+    assert worst < 16.0
+
+
 def test_a_thin_line_does_not_crawl(renderer, tmp_path):
     """A line half a pixel wide gives as much light wherever it lies."""
     pixels = np.zeros((1200, 2400, 4), np.uint8)

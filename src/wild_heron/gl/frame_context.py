@@ -8,6 +8,7 @@ from ..evaluate import CameraView
 from ..gl.request import FreeView, Precision, ThroughLens, Tile
 from ..log import log
 from ..scene import AnyNode, Distance
+from .edge_pixels import EdgePixels
 from .uniforms import matte
 
 
@@ -56,6 +57,8 @@ class FrameContext:
         """Of the whole frame."""
         self.tile: Tile | None = None
         """The part of it that is drawn."""
+        self.edges: EdgePixels | None = None
+        """The pixels of that which are drawn, where not all are."""
         groups = view.mattes if isinstance(view, ThroughLens) else None
         self.mattes: dict[str, Distance] | None = None
         """By node id, the colour in a matte."""

@@ -62,4 +62,5 @@ class GroundStore:
                 None, 0,
             )  # fmt: skip
         # Another object each time: what was worked out for the surface as it was, holds no more.
-        return GpuSolid([part], [], None, 0.5 * (low + high), float(np.linalg.norm(high - low)) / 2, "")
+        radius = float(np.linalg.norm(high - low)) / 2
+        return GpuSolid([part], [], None, 0.5 * (low + high), radius, "", creased=False)

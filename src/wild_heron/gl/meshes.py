@@ -22,6 +22,8 @@ from .loading import Loader
 from .mipmaps import build_mipmaps
 from .textures import as_texture, by_processor
 
+_CREASE = 0.02
+
 
 @dataclass
 class GpuPart:
@@ -64,6 +66,8 @@ class GpuSolid:
     middle: Array
     radius: float
     problem: str
+    creased: bool = True
+    """Whether any faces that meet are shaded as if there were a crease between them."""
 
     def release(self) -> None:
         for part in self.parts:
@@ -188,7 +192,19 @@ class MeshStore:
             draft = gl.buffer(fewer) if fewer is not None else None
             parts.append(GpuPart(gl.buffer(corners), indices, draft, material, texture_, node))
         middle, radius = data.sphere()
-        return GpuSolid(parts, textures, data.contents, middle, radius, data.problem)
+        creased = any(_creased(mesh.positions, mesh.normals) for mesh, *_ in data.parts)
+        return GpuSolid(parts, textures, data.contents, middle, radius, data.problem, creased)
+
+
+def _creased(positions: NDArray[Any], normals: NDArray[Any]) -> bool:
+    """Whether corners (N, 3) lie at one place with normals (N, 3) that differ."""
+    if not len(positions):
+        return False
+    places = np.ascontiguousarray(positions, "f4")
+    order = np.lexsort(places.T)
+    same = (places[order[1:]] == places[order[:-1]]).all(axis=1)
+    apart = np.abs(normals[order[1:]] - normals[order[:-1]]).max(axis=1) > _CREASE
+    return bool((same & apart).any())
 
 
 def _made(node: Model | Logo, base: Path | None, reader: Reader) -> SolidData:

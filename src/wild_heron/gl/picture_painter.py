@@ -17,8 +17,8 @@ from . import shaders
 from .artwork_store import Artwork, ArtworkWant
 from .blurring import LEAST
 from .bsp import DrawOrder, Piece
+from .edges import corners_in_frame
 from .lighting import set_haze, set_light
-from .tiles import corners_in_frame
 from .uniforms import Uniforms
 from .view_transform import NEAR, WHOLE_DEPTH, ViewTransform
 

@@ -18,19 +18,18 @@ from ..scene.output import lens_nodes
 from . import shaders
 from .aov import Aov, Numbers, aov_of
 from .artwork_store import ArtworkStore
+from .edge_pixels import NEAREST_DEPTH, EdgePixels
+from .edges import EdgeBox, edge_boxes
 from .frame_context import WHOLE_PIXEL, FrameContext, Overtaken, PixelPart, Report
 from .framebuffers import Framebuffers, picture_use
 from .sample_renderer import SampleRenderer
 from .sampling import lens_points, pixel_parts, shutter_times
 from .stage_clock import StageClock
-from .tiles import RoughBox, rough_tiles
 from .uniforms import PassUniforms
 from .view_transform import Offset, make_view_transform
 
 __all__ = ["Overtaken", "Renderer"]
 
-_TILE = 32
-"""Where edges are, it is drawn so much larger, with several places to a pixel of that."""
 _NODE_SAMPLES = 16
 _DEPTH_CLAMP = 0x864F  # GL_DEPTH_CLAMP, OpenGL 3.2
 
@@ -43,6 +42,7 @@ class Renderer:
         gl = self.context
         # Depths are spent on the range of the solids; what lies before or beyond it is drawn all the same.
         gl.enable_direct(_DEPTH_CLAMP)
+        gl.depth_clamp_range = (NEAREST_DEPTH, 1.0)
         self._framebuffers = Framebuffers(gl)
         self.clock = StageClock(gl)
         self._sample_renderer = SampleRenderer(gl, self._framebuffers, reader or Reader(2), self.clock)
@@ -51,6 +51,7 @@ class Renderer:
         self._weighted = gl.vertex_array(weighted, [(square, "2f", "place")])
         developing = shaders.compiled(gl, "whole_frame", "develop")
         self._developing = gl.vertex_array(developing, [(square, "2f", "place")])
+        self._edges = EdgePixels(gl)
         self._reported: dict[str, str] = {}
         self._last: Evaluation | None = None
         self._block: Evaluation | None = None
@@ -221,33 +222,26 @@ class Renderer:
         return total
 
     def _smoothed(self, drawn: moderngl.Framebuffer, evaluation: Evaluation, context: FrameContext) -> None:
-        """Draw the tiles of a frame anew in which one sample is too few for the edges there."""
+        """Draw the pixels of a frame anew in which one sample is too few for the edges there."""
         whole, (left, top, _, _) = context.tile, context.tile or (0, 0, 0, 0)
         size = context.drawn
-        for (x, y, width, height), runs, times in self._rough_tiles(evaluation, context):
+        for (x, y, width, height), pixels, times in self._edge_boxes(evaluation, context):
             context.check()
             context.tile = (x + left, y + top, width, height)
             context.part = WHOLE_PIXEL._replace(fewest=2.0)
             large = self._target(context, (width * times, height * times))
+            self._edges.choose(pixels, times, (x, y))
+            context.edges = self._edges
             self._sample_renderer.draw(large, evaluation, 0, Offset(), context, smooth=True)
             # Asked for again, so that it counts as in use.
             assert self._target(context, size) is drawn
-            drawn.use()
-            drawn.viewport = (x, y, width, height)
-            self.context.disable(moderngl.DEPTH_TEST)
-            self.context.disable(moderngl.BLEND)
-            for run in runs:
-                # The other tiles of the box are as they would be by themselves.
-                drawn.scissor = run
-                self._weigh(large, 1.0, times, (x, y))
-            drawn.scissor = None
-            drawn.viewport = (0, 0, *drawn.size)
-        context.tile, context.part = whole, WHOLE_PIXEL
+            self._edges.put(large, drawn)
+        context.tile, context.part, context.edges = whole, WHOLE_PIXEL, None
 
-    def _rough_tiles(self, evaluation: Evaluation, context: FrameContext) -> list[RoughBox]:
-        solids, cut = self._sample_renderer.rough_nodes(evaluation, 0, context)
+    def _edge_boxes(self, evaluation: Evaluation, context: FrameContext) -> list[EdgeBox]:
+        rough = self._sample_renderer.rough_nodes(evaluation, 0, context)
         seen = context.seen
-        if not (solids or cut) or not isinstance(seen, CameraView):
+        if not (rough.solids or rough.cut) or not isinstance(seen, CameraView):
             return []
         numbers = {node.id: k for k, node in enumerate(self.scene.nodes, 1)}
         clip = make_view_transform(seen, 0, context.size, Offset(), context.tile).clip
@@ -257,11 +251,11 @@ class Renderer:
 
         pass_uniforms = PassUniforms(clip, clip, 1.0, 0.02, numbers, still)
         target = self._framebuffers.get(*context.drawn, "aov")
-        context.alone_ids = solids | cut
+        context.alone_ids = rough.solids | rough.cut
         self._sample_renderer.draw(target, evaluation, 0, Offset(), context, smooth=False, aov=pass_uniforms)
         context.alone_ids = None
-        bent, lines = ({float(numbers[each]) for each in group} for group in (solids, cut))
-        return rough_tiles(_numbers(target), _TILE, bent, lines, float(seen.focal_px[0]))
+        solids, creased, cut = ({float(numbers[each]) for each in group} for group in rough)
+        return edge_boxes(_numbers(target), solids, creased, cut, float(seen.focal_px[0]))
 
     def _developed(
         self, drawn: moderngl.Framebuffer, request: FrameRequest, context: FrameContext
@@ -333,14 +327,8 @@ class Renderer:
         self.context.disable(moderngl.DEPTH_TEST)
         self.context.enable(moderngl.BLEND)
         self.context.blend_func = moderngl.ONE, moderngl.ONE
-        self._weigh(source, weight, 1, (0, 0))
-
-    def _weigh(self, source: moderngl.Framebuffer, weight: float, times: int, first: tuple[int, int]) -> None:
-        """Draw a frame by a weight from the pixel ``first`` on; of one so many ``times`` larger, each pixel's mean."""
         source.color_attachments[0].use(0)
-        values = {"weight": weight / times**2, "times": times, "first": first}
-        for name, value in values.items():
-            self._weighted.program[name] = value
+        self._weighted.program["weight"] = weight
         self._weighted.render(moderngl.TRIANGLE_STRIP, 4)
 
 

@@ -3,6 +3,7 @@
 import contextlib
 from collections.abc import Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 import moderngl
 import numpy as np
@@ -46,6 +47,14 @@ CLIP_PLANES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0 and 1, OpenGL 3.0
 def is_drawable(matrix: Array) -> bool:
     """Whether a graphics card's numbers can hold a matrix (4, 4) and what becomes of it."""
     return bool(np.abs(matrix).max() < FARTHEST)
+
+
+class RoughNodes(NamedTuple):
+    """By their ids: solids, those of them with creases, and pictures that cut through each other."""
+
+    solids: set[str]
+    creased: set[str]
+    cut: set[str]
 
 
 class SampleRenderer:
@@ -149,6 +158,8 @@ class SampleRenderer:
             frame = self._framebuffers.get(target.width, target.height, picture_use(context.precision, smooth=True))
         frame.use()
         self._clear(frame, context, linear, aov is not None)
+        if context.edges is not None:
+            context.edges.hide_the_rest()
         uniforms = uniforms._replace(
             distance=distance,
             drafts=not context.final,
@@ -161,7 +172,9 @@ class SampleRenderer:
             if context.stretch:
                 self._draw_solids(seen, eye, uniforms, projected, stretch=True)
             else:
-                self._draw_all(seen, pictures, artworks, eye, uniforms, projected, frame.size)
+                self._draw_all(
+                    seen, pictures, artworks, eye, uniforms, projected, frame.size, context.edges is not None
+                )
         if frame is not target:
             self.context.copy_framebuffer(target, frame)
 
@@ -189,15 +202,18 @@ class SampleRenderer:
         lens = float(seen.aperture_radius()[i] * seen.focal_px[i]) * (sides[0] * sides[1]) ** 0.5
         return Footprint(sides, shift, middle, lens, max(float(seen.focus[i]), 1e-6), drift, fewest)
 
-    def rough_nodes(self, evaluation: Evaluation, i: int, context: FrameContext) -> tuple[set[str], set[str]]:
-        """The nodes in view that have edges which one sample does not smooth: solids, and pictures that cut through
-        each other."""
+    def rough_nodes(self, evaluation: Evaluation, i: int, context: FrameContext) -> RoughNodes:
+        """The nodes in view that have edges which one sample does not smooth."""
         hidden = hidden_nodes(self.scene)
         eye = make_view_transform(context.seen, i, context.size, Offset())
-        solids = {solid.node.id for solid in self._placed_solids(evaluation, i, hidden, context) if in_view(solid, eye)}
+        solids = [each for each in self._placed_solids(evaluation, i, hidden, context) if in_view(each, eye)]
         pictures = place_pictures(evaluation, i, hidden, eye, None, self._still, context)
         shown = self._pictures.in_order(pictures, self._artworks(pictures, eye, context), eye)
-        return solids, {each.picture.node.id for each in shown if len(each.piece.cuts)}
+        return RoughNodes(
+            {each.node.id for each in solids},
+            {each.node.id for each in solids if each.solid.creased},
+            {each.picture.node.id for each in shown if len(each.piece.cuts)},
+        )
 
     @contextlib.contextmanager
     def _clipped(self, eye: ViewTransform) -> Iterator[None]:
@@ -390,7 +406,9 @@ class SampleRenderer:
         uniforms: Uniforms,
         projected: list[ProjectedPhoto],
         size: tuple[int, int],
+        partly: bool,
     ) -> None:
+        """Draw all that there is; ``partly``: some pixels are hidden by their depth."""
         gl = self.context
         frame = gl.fbo
         gl.disable(moderngl.DEPTH_TEST)
@@ -399,7 +417,7 @@ class SampleRenderer:
             (moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA) if uniforms.aov is None else (moderngl.ONE, moderngl.ZERO)
         )
         if not solids:
-            self._draw_flat(shown, eye, uniforms, size)
+            self._draw_flat(shown, eye, uniforms, size, partly)
             return
         opaque = [solid for solid in solids if solid.is_solid]
         clear = sorted((s for s in solids if not s.is_solid), key=lambda s: float(eye.depth(s.middle)))
@@ -427,7 +445,7 @@ class SampleRenderer:
         self._solids.draw(solid, eye, uniforms, projected)
 
     def _draw_flat(
-        self, shown: list[ShownPiece], eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int]
+        self, shown: list[ShownPiece], eye: ViewTransform, uniforms: Uniforms, size: tuple[int, int], partly: bool
     ) -> None:
         """Draw pictures alone: what is opaque fills first, from front to back."""
         gl = self.context
@@ -436,7 +454,7 @@ class SampleRenderer:
         gl.disable(moderngl.BLEND)
         gl.depth_func = "<"
         count = len(shown)
-        filled = self._pictures.fill_first(shown, eye, uniforms, size)
+        filled = self._pictures.fill_first(shown, eye, uniforms, size) or partly
         gl.enable(moderngl.BLEND)
         frame.depth_mask = False
         if not filled:

@@ -53,6 +53,8 @@ vec4 averaged(bool edged) {
         if (all(lessThanEqual(spread, 0.001 + 0.01 * mean))) return mean;
     }
     float area = abs(ta.x * tb.y - ta.y * tb.x), thin = max(area / max(longest, 1e-9), 0.5);
+    // Between artwork pixels it changes evenly: two places to each of them will do.
+    if (slip == vec2(0.0)) least = clamp(ceil(2.0 * vec2(la, lb)), vec2(2.0), least);
     float na = clamp(ceil(3.0 * la / thin), least.x, MOST_ALONG);
     float nb = clamp(ceil(3.0 * lb / thin), least.y, MOST_ALONG);
     float level = log2(max(max(la / na, lb / nb), 1e-6));
