@@ -20,7 +20,7 @@ def format_named(scene: Scene, name: str) -> Format:
     """A format by its name, the scene's own frame among them; SceneError where there is none."""
     found = next((each for each in scene.formats_with_main() if each.name == name), None)
     if found is None:
-        raise SceneError(f"There is no format {name}. Set ▸ Scene settings lists them.")
+        raise SceneError(f"There is no format {name}. Scene ▸ Scene settings lists them.")
     return found
 
 

@@ -85,7 +85,7 @@ class QueueDialog(Dialog):
         jobs = self._queue.shown.jobs
         waiting = sum(job.is_open for job in jobs)
         if not jobs:
-            return "Nothing is in the queue. Output ▸ Export ▸ Add to queue puts something there."
+            return "Nothing is in the queue. Output ▸ Export puts something there, by Add to queue."
         if not waiting:
             return "Everything is done."
         frames = sum(job.total - job.done for job in jobs if job.is_open)

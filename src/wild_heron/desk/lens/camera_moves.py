@@ -72,7 +72,7 @@ class CameraMoves(QObject):
             target = bind_subject(self._document.scene, camera.aim)
             return (
                 f"{camera.name} is aimed at {target}, which decides where it looks. "
-                f"Move {target}, or Rig ▸ Take the aim away."
+                f"Move {target}, or Rig ▸ Remove the aim."
             )
         return None
 

@@ -165,7 +165,8 @@ class LensPanel(Panel):
         self._word("view.formats", "outlines")
         self._word("view.every", "all formats")
         self._link = link
-        self._is_matching = self._shows_every = False
+        self._is_matching = self._shows_every = self._is_empty = False
+        self._empty: QWidget | None = None
         self.body.addWidget(self.view, 1)
         self.formats = FormatsView(document, link)
         self.formats.hide()
@@ -189,6 +190,12 @@ class LensPanel(Panel):
         for signal in (document.changed, document.playhead.moved, document.settings_changed):
             signal.connect(self.refresh)
         self.choose_tool("orbit")
+        self.refresh()
+
+    def show_when_empty(self, page: QWidget) -> None:
+        """Give the panel a page that it shows while there is nothing in the scene."""
+        self._empty = page
+        self.body.insertWidget(self.body.indexOf(self.view), page, 1)
         self.refresh()
 
     def _word(self, name: str, text: str) -> None:
@@ -232,8 +239,11 @@ class LensPanel(Panel):
 
     def _show_picture(self) -> None:
         alone = not self._is_matching and not self._shows_every
-        self.view.setVisible(alone)
-        self.readings.setVisible(alone)
+        empty = alone and self._is_empty
+        self.view.setVisible(alone and not empty)
+        self.readings.setVisible(alone and not empty)
+        if self._empty is not None:
+            self._empty.setVisible(empty)
 
     @cached_property
     def match(self) -> MatchPanel:
@@ -287,6 +297,10 @@ class LensPanel(Panel):
         else:
             self.name.setText(self._shown_name(camera))
         self.name.setEnabled(matched is None)
+        is_empty = self._empty is not None and not self._document.scene.nodes
+        if is_empty != self._is_empty:
+            self._is_empty = is_empty
+            self._show_picture()
 
     def _shown_name(self, camera: View | None) -> str:
         """What the Lens shows: of a film the shot as well."""

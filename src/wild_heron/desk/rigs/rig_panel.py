@@ -332,7 +332,9 @@ class RigPanel(Panel):
         self.strip.addStretch()
         self._document = document
         self.tree = _Tree(document, movers)
-        self._hint = label("Add a camera, then hang it on a null:\nCamera ▸ Add camera, Rig ▸ Add null.", "soft")
+        self._hint = label(
+            "Add a camera, then hang it on a null:\nCamera ▸ Add camera,\nRig ▸ Add a null in the middle.", "soft"
+        )
         self._hint.setWordWrap(True)
         self._hint.setContentsMargins(14, 4, 10, 8)
         self.body.addWidget(self._hint)

@@ -15,6 +15,7 @@ from ..timeline.tabs import TABS
 A = ActionSpec
 ACTIONS = (
     A("scene.new", "New", "Start an empty scene", "Ctrl+N"),
+    A("scene.begin", "Begin with artwork…", "Choose pictures: they stand in depth and fill the frame, and a camera drifts past them", "Ctrl+Shift+N"),
     A("scene.open", "Open…", "Open a scene file", "Ctrl+O"),
     A("scene.demo", "Open the demo scene", "Open a copy of the Lantern Fair", "Ctrl+Shift+O"),
     A("scene.study", "Open the ease study", "Open a copy of one move: flat, before and after it is shaped", "Ctrl+Alt+Shift+O"),
@@ -244,6 +245,7 @@ ACTIONS = (
     A("output.preview", "Save the preview…", "Save what is played, as the Lens shows it, as a movie", "Ctrl+Shift+W"),
     A("help.find", "Find an action…", "Type what you want to do, and Enter does it", "Ctrl+Space"),
     A("help.guide", "Guide", "Read how a job goes from artwork to movie", "F1", gap=True),
+    A("help.lessons", "Lessons…", "Choose a guided job of a few minutes that checks itself", "F3"),
     A("help.shortcuts", "Shortcuts", "See every action with its shortcut, and what the mouse does", "Ctrl+F1"),
     A("help.log", "Open the log folder", "Find the log for a bug report", "Ctrl+Shift+F1", gap=True),
     A("help.about", "About Wild Heron", "See the version, the renderer and the licence", "Shift+F1"),

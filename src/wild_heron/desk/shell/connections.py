@@ -72,6 +72,15 @@ def _signals(desk: Desk) -> None:
     )
     desk.status.cancelled.connect(desk.format_commands.cancel)
     desk.watcher.changed.connect(desk.files_changed)
+    desk.bringer.begun.connect(desk.playback.play)
+    page = desk.start_page
+    page.dropped.connect(desk.begin_with)
+    page.scene_wanted.connect(files.open)
+    page.example_wanted.connect(desk.open_example)
+    page.lesson_wanted.connect(desk.do_lesson)
+    desk.lesson_bar.next.clicked.connect(lambda: desk.do_lesson(desk.lesson_bar.following))
+    # A lesson is about its scene: with another one it is over.
+    document.opened.connect(desk.lesson_run.leave)
 
 
 def _keep_picture(desk: Desk, path: Path) -> None:
@@ -85,6 +94,7 @@ def _scene_and_edit(desk: Desk) -> None:
     act, files, opener, commands = desk.actions_.connect, desk.files, desk.open, desk.commands
     document = desk.document
     act("scene.new", files.new)
+    act("scene.begin", desk.begin_with_artwork)
     act("scene.open", files.ask_open)
     act("scene.demo", lambda: files.open(DEMO_SCENE, as_copy=True))
     act("scene.study", lambda: files.open(STUDY_SCENE, as_copy=True))
@@ -381,6 +391,7 @@ def _view_and_output(desk: Desk) -> None:
     act("output.preview", lambda: opener.preview_movie(desk.previews.shown, desk.lens.view.wish))
     act("help.find", lambda: opener.actions(desk.actions_, "Find an action"))
     act("help.guide", opener.guide)
+    act("help.lessons", lambda: opener.lessons(desk.told_lessons(), desk.do_lesson))
     act("help.shortcuts", lambda: opener.actions(desk.actions_, "Shortcuts"))
     act("help.log", opener.log_folder)
     act("help.about", lambda: opener.about(desk.link.renderer))

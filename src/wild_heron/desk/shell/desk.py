@@ -3,8 +3,9 @@
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QSettings, Qt, QTimer
-from PyQt6.QtWidgets import QMainWindow, QMenu
+from PyQt6.QtWidgets import QMainWindow, QMenu, QWidget
 
+from ...demo import DEMO_SCENE, Example
 from ...files.folders import expanded
 from ...files.formats import SOUND_SUFFIXES
 from ...files.project import SUFFIX
@@ -36,6 +37,7 @@ from ..lens.comparison import STREAM as KEPT
 from ..lens.formats_view import STREAMS as FORMATS
 from ..lens.ghosts import STREAMS as GHOSTS
 from ..lens.lens_panel import LensPanel
+from ..lessons import LessonBar, LessonRun, Performer, Pointer
 from ..overview.overview_panel import OverviewPanel
 from ..pictures.preview_cache import KEPT_AHEAD, STREAM
 from ..pictures.render_link import RenderLink
@@ -47,6 +49,7 @@ from ..rigs.builder import RigBuilder
 from ..rigs.rig_panel import RigPanel
 from ..sound.loader import SoundLoader
 from ..sound.player import SoundPlayer
+from ..start import RecentScene, StartPage, Told
 from ..state.document import Document
 from ..state.playback import Playback
 from ..state.preferences import Preferences
@@ -59,6 +62,7 @@ from .live_keys import LiveKeys
 from .notifications import Offers
 from .opening import Opener
 from .preview_memory import Previews
+from .recent import picture_of, shortened
 from .scene_files import SceneFiles
 from .status import Banner, StatusLine
 from .themes import Themes
@@ -147,6 +151,11 @@ class Desk(QObject):
         )  # fmt: skip
         self.lanes = TimelinePanel(document, self.actions_, film)
         self.live_keys = LiveKeys(self.live, frame)
+        self.lesson_run = LessonRun(document, self.actions_, self._settings)
+        self.lesson_bar = LessonBar(self.lesson_run, Performer(document, self.actions_, self._field))
+        self.pointer = Pointer(frame, self.lesson_run, self.actions_, self._pointed_at, self.menus)
+        self.start_page = StartPage(self.actions_, self._recent_scenes, self.told_lessons)
+        self.lens.show_when_empty(self.start_page)
 
     def _fill(self) -> None:
         """What is round the panels, and where they stand."""
@@ -167,9 +176,61 @@ class Desk(QObject):
             {"rig": self.rig, "depth": self.depth_panel, "overview": self.overview, "lanes": self.lanes},
             (self.inspector, self.builder),
             self.board,
-            (self.top_bar, self.banner),
+            (self.top_bar, self.banner, self.lesson_bar),
             self.status,
         )
+
+    # What the start page and lessons ask for
+
+    def _recent_scenes(self) -> list[RecentScene]:
+        return [RecentScene(path, shortened(path.parent), picture_of(path)) for path in self.files.recent()]
+
+    def told_lessons(self) -> list[Told]:
+        """The lessons, and which of them were done."""
+        from ...lessons import lessons
+
+        done = self.lesson_run.done()
+        return [(name, each.name, each.about, each.minutes, name in done) for name, each in lessons().items()]
+
+    def _field(self, name: str) -> QWidget | None:
+        """A field of the inspector, by its channel or by what it is called."""
+        return self.inspector.fields.get(name) or self.inspector.properties.get(name)
+
+    def _pointed_at(self, kind: str, name: str) -> QWidget | None:
+        if kind == "tab":
+            return self.lanes.button(name)
+        if kind == "area":
+            return {**self.areas.areas, "lens": self.lens}.get(name)
+        return self._field(name)
+
+    def do_lesson(self, name: str) -> None:
+        """Begin a lesson in a copy of its scene."""
+        from ...lessons import lesson
+
+        scene = lesson(name).scene
+        # What was made of another lesson's scene, and not saved, was made to learn.
+        ask = self.lesson_run.lesson is None or self.document.file.path is not None
+        if scene and not self.files.open(DEMO_SCENE.with_name(scene), as_copy=True, ask=ask):
+            return
+        self.playback.stop()
+        if scene:
+            self.document.messages.say("This is the lesson's own scene: whatever you do, nothing of yours changes.")
+        self.lesson_run.begin(name)
+
+    def open_example(self, example: Example) -> None:
+        """Open a shipped scene, as a copy."""
+        self.files.open(example.scene, as_copy=True)
+
+    def begin_with_artwork(self) -> None:
+        """Choose pictures for a new scene."""
+        if self.document.scene.nodes:
+            self.files.new()
+        if not self.document.scene.nodes:
+            self.open.files("best", self.begin_with)
+
+    def begin_with(self, paths: list[Path], as_: str = "best") -> None:
+        """Let pictures be a first moving picture; a scene among them is opened."""
+        self.bring_in(paths, as_, begin=True)
 
     def _shows(self, tab: str) -> bool:
         """Whether a tab at the bottom is in sight."""
@@ -224,6 +285,7 @@ class Desk(QObject):
         self.link.close()
         self.bringer.cancel()
         self.watcher.stop()
+        self.lesson_run.stop()
         self.document.stop()
 
     def _repaint(self) -> None:
@@ -288,8 +350,9 @@ class Desk(QObject):
         self.lens.view.update()
         self.rig.tree.viewport().update()
 
-    def bring_in(self, paths: list[Path], as_: str = "best") -> None:
-        """Files that were dropped or chosen: a scene is opened, other files become nodes."""
+    def bring_in(self, paths: list[Path], as_: str = "best", begin: bool = False) -> None:
+        """Files that were dropped or chosen: a scene is opened, other files become nodes. ``begin``: a camera drifts
+        past them."""
         try:
             found = expanded(paths)
         except OSError as problem:
@@ -309,7 +372,7 @@ class Desk(QObject):
             self.files.open(scenes[0])
             return
         self._first_body = not any(node.serves_as("seen") for node in self.document.scene.nodes)
-        self.bringer.bring(paths, as_)
+        self.bringer.bring(paths, as_, begin)
 
     def came_in(self, added: tuple[str, ...]) -> None:
         if added and self._first_body:

@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...edits import applied_to
+from ...edits.beginning import begin_with
 from ...files.errors import FileError
 from ...scene import Scene, SceneError
 from ..state.background import Errand
@@ -28,6 +29,8 @@ class Bringer(QObject):
     """How many files of how many were looked at; (0, 0) when it is done."""
     finished = pyqtSignal(tuple)
     """The ids of what came in."""
+    begun = pyqtSignal()
+    """What came in drifts past a camera."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -39,10 +42,11 @@ class Bringer(QObject):
     def is_busy(self) -> bool:
         return self._errand is not None
 
-    def bring(self, paths: list[Path], as_: str = "best") -> None:
-        """Look at files and add what they hold; ``as_`` as in ``files.bringing``."""
+    def bring(self, paths: list[Path], as_: str = "best", begin: bool = False) -> None:
+        """Look at files and add what they hold; ``as_`` as in ``files.bringing``. ``begin``: with a camera that drifts
+        past them."""
         if self._errand is not None:
-            self._waiting.append(lambda: self.bring(paths, as_))
+            self._waiting.append(lambda: self.bring(paths, as_, begin))
             return
         document = self._document
         document.file.allow(paths)
@@ -62,7 +66,9 @@ class Bringer(QObject):
             except Cancelled:
                 return None
 
-        self._errand = document.background.start("bringing in", work, self._done, self.progressed.emit, self._failed)
+        self._errand = document.background.start(
+            "bringing in", work, lambda found: self._done(found, begin), self.progressed.emit, self._failed
+        )
         document.background.finish(self._errand, _SOON_SECONDS)
 
     def bring_motion(self, path: Path) -> None:
@@ -126,39 +132,50 @@ class Bringer(QObject):
         self._go_on()
         raise problem
 
-    def _done(self, found: "Bringing | None") -> None:
+    def _done(self, found: "Bringing | None", begin: bool) -> None:
         self._errand = None
         self.progressed.emit(0, 0)
         if found is None:
             self._document.messages.say("Cancelled; nothing was brought in.")
         else:
-            self._take_in(found)
+            self._take_in(found, begin)
         self._go_on()
 
     def _go_on(self) -> None:
         if self._waiting:
             self._waiting.pop(0)()
 
-    def _take_in(self, found: "Bringing") -> None:
+    def _take_in(self, found: "Bringing", begin: bool) -> None:
         from ...files.importing import add_proposals
 
         document = self._document
         added: tuple[str, ...] = ()
+        camera = ""
 
         def change(scene: Scene) -> Scene:
-            nonlocal added
+            nonlocal added, camera
             scene, added = add_proposals(scene, found.proposals, self._place)
+            tops = [node_id for node_id, each in zip(added, found.proposals, strict=True) if each.holder is None]
+            if begin:
+                scene, camera = begin_with(scene, tops)
             return scene
 
         count = len(found.proposals)
         if count:
             first = found.proposals[0].node.name
-            document.edit(f"Bring in {first}" if count == 1 else f"Bring in {count} nodes", change)
+            said = "Begin with artwork" if begin else f"Bring in {first}" if count == 1 else f"Bring in {count} nodes"
+            if not document.edit(said, change):
+                self.finished.emit(())
+                return
             tops = [node_id for node_id, each in zip(added, found.proposals, strict=True) if each.holder is None]
-            document.selection.choose(tops)
+            document.selection.choose([camera] if camera else tops)
+            if camera:
+                self.begun.emit()
         if found.problems:
             more = f" And {len(found.problems) - 1} more." if len(found.problems) > 1 else ""
             document.messages.say(found.problems[0] + more, True)
+        elif camera:
+            document.messages.say("The camera drifts past them. Space stops it; Ctrl+Z takes everything back.")
         elif count:
             word = "Brought in" if count == 1 else f"Brought in {count} nodes:"
             document.messages.say(

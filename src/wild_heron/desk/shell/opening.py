@@ -19,6 +19,7 @@ from ..commands.queue_commands import QueueCommands
 from ..commands.set_commands import SetCommands
 from ..commands.sound_commands import SoundCommands
 from ..pictures.preview_cache import PreviewCache
+from ..start import Told
 from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.opening import open_outside
@@ -351,6 +352,12 @@ class Opener:
         from ..dialogs.steps_dialog import StepsDialog
 
         StepsDialog(self._document, self._parent).show()
+
+    def lessons(self, told: list[Told], begin: Callable[[str], None]) -> None:
+        """Choose a lesson."""
+        from ..dialogs.lessons_dialog import LessonsDialog
+
+        LessonsDialog(told, begin, self._parent).open()
 
     def about(self, renderer: str) -> None:
         from ..dialogs.about_dialog import AboutDialog

@@ -94,6 +94,10 @@ class TimelinePanel(QWidget):
             self._buttons[tab.name].append(button)
         return out
 
+    def button(self, name: str) -> QToolButton | None:
+        """The word for a tab that is in sight."""
+        return next((button for button in self._buttons[name] if button.isVisible()), None)
+
     @property
     def shown(self) -> str:
         """The tab that is in front."""

@@ -39,8 +39,8 @@ class LanesPainter:
             self.p.drawText(
                 QRectF(16, RULER, self.view.width() - 32, self.view.height() - RULER),
                 Qt.AlignmentFlag.AlignCenter,
-                "No keys yet. Turn Auto-key on (A), move to a frame and change something;\n"
-                "or press K to key the selection.",
+                "No keys yet. Turn auto-key on (K, A), move to a frame and change something;\n"
+                "or key the selection (K, K).",
             )
             return
         self.p.setClipRect(QRectF(0, RULER, self.view.width(), self.view.height() - RULER))
