@@ -220,9 +220,13 @@ exit 0
     (folder / "id").write_text("#!/bin/bash\necho 0\n")
     for each in ("apt-get", "id"):
         (folder / each).chmod(0o755)
-    script = tmp_path / "system-packages"
-    more = "refused-tool refused-package one two\nfine-tool fine-package three four"
-    script.write_text((ROOT / "tools" / "system-packages").read_text().replace('needs="\n', f'needs="\n{more}\n', 1))
+    script = tmp_path / "tools" / "system-packages"
+    script.parent.mkdir()
+    script.write_text((ROOT / "tools" / "system-packages").read_text())
+    listed = "src/wild_heron/integration/libraries.txt"
+    (tmp_path / listed).parent.mkdir(parents=True)
+    more = "refused-tool refused-package one two\nfine-tool fine-package three four\n"
+    (tmp_path / listed).write_text((ROOT / listed).read_text() + more)
     environment = os.environ | {"PATH": f"{folder}{os.pathsep}{os.environ['PATH']}"}
 
     def run() -> tuple[subprocess.CompletedProcess[str], list[str]]:

@@ -12,6 +12,7 @@ import typer
 from ..files.errors import FileError, why
 from ..files.sessions import clear_stale
 from ..scene import SceneError
+from . import doctor as doctor
 from . import film_commands as film_commands
 from . import import_commands as import_commands
 from . import packaging_commands as packaging_commands

@@ -14,8 +14,8 @@ from ..helper_process import start_module
 from .arguments import UsageError, app, check_nothing_there, path_of, tell
 
 COMMANDS = (
-    "open", "demo", "sample", "render", "export", "bring", "gather", "job", "task", "check", "tracker", "integrate",
-    "completion",
+    "open", "demo", "sample", "render", "export", "bring", "gather", "job", "task", "check", "tracker", "doctor",
+    "integrate", "completion",
 )  # fmt: skip
 
 

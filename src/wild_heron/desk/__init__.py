@@ -5,6 +5,7 @@ import sys
 from pathlib import Path
 from typing import NoReturn
 
+from ..integration.libraries import about
 from .shell.screen import missing_screen
 
 
@@ -16,6 +17,12 @@ def open_window(path: Path | None, as_copy: bool = False) -> NoReturn:
         sys.exit(2)
     # While modules load and the window is built nothing is garbage; looking for it takes a tenth of that time.
     gc.disable()
-    from .shell.app import run
-
+    try:
+        from .shell.app import run
+    except ImportError as lacking:
+        line = about(lacking)
+        if line is None:
+            raise
+        print(f"error: {line}", file=sys.stderr)
+        sys.exit(2)
     run(path, as_copy=as_copy)

@@ -22,6 +22,7 @@ from .edge_pixels import NEAREST_DEPTH, EdgePixels
 from .edges import EdgeBox, edge_boxes
 from .frame_context import WHOLE_PIXEL, FrameContext, Overtaken, PixelPart, Report
 from .framebuffers import Framebuffers, picture_use
+from .opening import open_context
 from .sample_renderer import SampleRenderer
 from .sampling import lens_points, pixel_parts, shutter_times
 from .stage_clock import StageClock
@@ -38,7 +39,7 @@ class Renderer:
     """Draws one scene at a time into RGBA frames, rows from the top."""
 
     def __init__(self, context: moderngl.Context | None = None, reader: Reader | None = None) -> None:
-        self.context = context or moderngl.create_context(standalone=True, backend="egl", require=330)
+        self.context = context or open_context()[0]
         gl = self.context
         # Depths are spent on the range of the solids; what lies before or beyond it is drawn all the same.
         gl.enable_direct(_DEPTH_CLAMP)

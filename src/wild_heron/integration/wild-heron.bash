@@ -10,7 +10,7 @@ _wild_heron() {
         --depth) mapfile -t COMPREPLY < <(compgen -W "8 16 half float" -- "$word"); return ;;
     esac
     if ((COMP_CWORD == 1)); then
-        options="demo sample render export bring gather job check tracker integrate completion --version --help"
+        options="demo sample render export bring gather job check tracker doctor integrate completion --version --help"
         mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word"; compgen -f -X '!*.heron' -- "$word"; compgen -d -- "$word")
         return
     fi
@@ -24,6 +24,7 @@ _wild_heron() {
         job) options="--out --name --frames --size --camera --shots --format --samples --codec --quality --depth --transparent --opaque --passes --quick --chunk --allow --quiet --help" ;;
         check) options="--format --json --all --quiet --allow --help" ;;
         tracker) options="--hand --seconds --rate --seed --clean --repeat --to --help" ;;
+        doctor) options="--json --help" ;;
         integrate) options="--remove --help" ;;
         completion) options="bash zsh fish --help" ;;
     esac

@@ -8,6 +8,7 @@ complete -c wild-heron -n __fish_use_subcommand -a gather -d 'A scene and its ar
 complete -c wild-heron -n __fish_use_subcommand -a job -d 'A bundle for render queues'
 complete -c wild-heron -n __fish_use_subcommand -a check -d 'Tell what is wrong with a film'
 complete -c wild-heron -n __fish_use_subcommand -a tracker -d 'A stand-in for a hand-held tracker'
+complete -c wild-heron -n __fish_use_subcommand -a doctor -d 'What was found on this machine'
 complete -c wild-heron -n __fish_use_subcommand -a integrate -d 'Desktop entry, icon and file type'
 complete -c wild-heron -n __fish_use_subcommand -a completion -d 'Print the completion for a shell'
 complete -c wild-heron -n __fish_use_subcommand -l version -d 'Print the version'
@@ -37,6 +38,7 @@ complete -c wild-heron -n '__fish_seen_subcommand_from tracker' -l seed -x -d 'A
 complete -c wild-heron -n '__fish_seen_subcommand_from tracker' -l clean -d 'Without jitter, lost messages and jumps'
 complete -c wild-heron -n '__fish_seen_subcommand_from tracker' -l repeat -d 'Begin again until interrupted'
 complete -c wild-heron -n '__fish_seen_subcommand_from tracker' -l to -x -d 'HOST:PORT that listens'
+complete -c wild-heron -n '__fish_seen_subcommand_from doctor' -l json -d 'One JSON object'
 complete -c wild-heron -n '__fish_seen_subcommand_from integrate' -l remove -d 'Take them away again'
 complete -c wild-heron -n '__fish_seen_subcommand_from completion' -x -a 'bash zsh fish' -d Shell
 complete -c wild-heron -n '__fish_seen_subcommand_from render job' -l codec -x -a 'h264 av1 vp9' -d 'Of a movie'

@@ -27,6 +27,7 @@ from .messages import (
     Drawn,
     Failed,
     ProcessEnded,
+    Ready,
     Reload,
     RenderError,
     Reply,
@@ -74,6 +75,8 @@ class RenderClient:
         from multiprocessing.connection import Connection
 
         self._connection = Connection(ours.detach())
+        self.renderer = ""
+        """What draws, once it has said so."""
         self._publisher = Publisher()
         self._outbox: queue.SimpleQueue[Request | None] = queue.SimpleQueue()
         self._unsent = 0
@@ -144,6 +147,8 @@ class RenderClient:
                 if isinstance(reply, SendWhole):
                     self._send(self._publisher.whole(reply.version))
                 else:
+                    if isinstance(reply, Ready):
+                        self.renderer = reply.renderer
                     out.append(reply)
         except (EOFError, OSError) as problem:
             if not out:

@@ -17,6 +17,7 @@ import msgspec
 import numpy as np
 
 from ..files.reader import Reader
+from ..gl.opening import NoOpenGL
 from ..gl.renderer import Overtaken, Renderer
 from ..helper_process import end_with_parent
 from ..log import log, start_log
@@ -71,10 +72,12 @@ class RenderWorker:
         self._memory = memoryview(mmap.mmap(self._handed, self._size))
         try:
             self._renderer = Renderer(reader=reader)
+        except NoOpenGL as problem:
+            self._send(Failed(0, str(problem)))
+            return
         except Exception as problem:
-            self._send(
-                Failed(0, f"OpenGL 3.3 through EGL is not to be had: {problem}. Install a graphics driver or Mesa.")
-            )
+            log.error("starting to draw", exc_info=problem)
+            self._send(Failed(0, f"The picture cannot be drawn: {problem}. wild-heron doctor says more."))
             return
         self._send(Ready(str(self._renderer.context.info["GL_RENDERER"])))
         while True:

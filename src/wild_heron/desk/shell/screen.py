@@ -1,11 +1,12 @@
 """Whether there is a screen to open a window on. Qt would end the program where there is none."""
 
-import ctypes
 import importlib.util
 import os
 import re
 import socket
 from pathlib import Path
+
+from ...integration.libraries import libraries, missing
 
 _REMEDY = "Start it in a desktop session, or use the commands that need no window: see wild-heron --help."
 
@@ -19,22 +20,19 @@ def missing_screen() -> str | None:
     if platform not in ("", "xcb", "wayland"):
         return None
     if wayland and platform != "xcb" and _answers(Path(os.environ.get("XDG_RUNTIME_DIR", "/run")) / wayland):
-        return None
+        return _missing_library("wayland")
     if platform == "wayland":
         return f"there is no screen: Wayland ({wayland or 'WAYLAND_DISPLAY is not set'}) does not answer. {_REMEDY}"
     if not display:
         return f"there is no screen (DISPLAY is not set). {_REMEDY}"
     if not _x_answers(display):
         return f"there is no screen: the X server “{display}” does not answer. {_REMEDY}"
-    return _missing_library()
+    return _missing_library("x11")
 
 
-def _missing_library() -> str | None:
-    try:
-        ctypes.CDLL("libxcb-cursor.so.0")
-    except OSError:
-        return "the library libxcb-cursor is not installed. Install libxcb-cursor0 (Fedora, Arch: xcb-util-cursor)."
-    return None
+def _missing_library(platform: str) -> str | None:
+    """What Qt would end the program for want of: its platform's. Others are missed where something is imported."""
+    return missing(each for each in libraries(platform) if each.platform)
 
 
 def _x_answers(display: str) -> bool:
