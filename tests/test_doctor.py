@@ -115,7 +115,7 @@ def test_where_no_way_works_it_says_what_was_tried(monkeypatch):
         raise RuntimeError("no such driver")
 
     monkeypatch.setattr(moderngl, "create_context", create)
-    with pytest.raises(NoOpenGL, match="Install a graphics driver.*EGL: no such driver.*GLX: no such driver"):
+    with pytest.raises(NoOpenGL, match=r"Install a graphics driver.*EGL: no such driver.*GLX: no such driver"):
         open_context()
     assert ways[0] == "egl"
     assert ways[-1] is None

@@ -89,7 +89,7 @@ def test_no_chord_is_another_ones_or_its_beginning(window):
         assert QKeySequence(a).matches(QKeySequence(b)) != QKeySequence.SequenceMatch.PartialMatch, (a, b)
 
 
-LEADING = {"S": "set", "C": "camera", "R": "rig", "K": "keys", "E": "ease", "F": "film", "L": "life", "P": "play",
+LEADING = {"O": "output", "S": "set", "C": "camera", "R": "rig", "K": "keys", "E": "ease", "F": "film", "L": "life", "P": "play",
            "V": "view", "X": "check"}  # fmt: skip
 
 
@@ -137,7 +137,7 @@ def test_redo_has_both_chords(window, qtbot):
 
 
 def test_an_action_is_found_by_words_and_run_by_enter(window, qtbot):
-    qtbot.keyClick(window, Qt.Key.Key_Space, KEYS.ControlModifier)
+    qtbot.keyClick(window, Qt.Key.Key_P, KEYS.ControlModifier | KEYS.ShiftModifier)
     dialog = window.findChild(ActionsDialog)
     QTest.keyClicks(dialog.filter, "middle null")
     QTest.keyClick(dialog.filter, Qt.Key.Key_Down)

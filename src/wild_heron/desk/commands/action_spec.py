@@ -17,3 +17,7 @@ class ActionSpec(msgspec.Struct, frozen=True):
     """The submenu it is in."""
     also: str = ""
     """A second chord."""
+    needs: str = ""
+    """What it waits for, where it is not always to be had."""
+    words: str = ""
+    """Others by which it is looked for."""

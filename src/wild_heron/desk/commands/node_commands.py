@@ -22,6 +22,7 @@ from ...edits import (
 from ...edits.posing import add_null_at, aim_at_node, aim_at_point, carry_together, delete_nodes, middle
 from ...scene import Camera, Channel, Picture, Scene, SceneError, specs
 from ...scene.channels import FOCAL, OPACITY, POSITION, ROTATION
+from ...scene.dependencies import descendants
 from ..state.document import Document
 from ..state.key_edits import edit_keys
 from ..state.recording import discard_pending, in_scope, key_now, key_pending
@@ -163,13 +164,29 @@ class Commands(QObject):
         self._clip = copy_keys(self._document.scene, refs)
         self._document.messages.say(f"Copied {len(refs)} key{'' if len(refs) == 1 else 's'}")
 
-    def _copy_nodes(self) -> None:
+    def cut(self) -> None:
+        """Copy, and take away what was copied: of nodes, all that they carry too."""
+        document = self._document
+        if self._keys_meant:
+            self.copy()
+            self.delete()
+            return
+        chosen = self._selected("cut")
+        if chosen and self._copy_nodes():
+            gone = dict.fromkeys(each for top in chosen for each in (top, *descendants(document.scene, top)))
+            document.edit(
+                f"Cut {document.scene.node(chosen[0]).name}" + (" …" if len(gone) > 1 else ""),
+                lambda scene: delete_nodes(scene, gone, document.playhead.frame),
+            )
+
+    def _copy_nodes(self) -> bool:
         try:
             count = clipboard.copy_nodes(self._document, self._document.selection.nodes)
         except SceneError as problem:
             self._document.messages.say(str(problem), True)
-            return
+            return False
         self._document.messages.say(f"Copied {count} node{'' if count == 1 else 's'}, with what they carry")
+        return True
 
     def paste(self) -> None:
         """What was copied last, wherever that was: nodes, files or a picture, else keys."""

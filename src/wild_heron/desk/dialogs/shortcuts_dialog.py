@@ -22,7 +22,7 @@ _MOUSE = (
     ("Numbers", "Drag or wheel", "Change (Shift: finer, Ctrl: coarser); click to type a sum"),
     ("Numbers", "Tab", "On to the next number; Shift+Tab: back to the one before"),
 )
-_NAME = Qt.ItemDataRole.UserRole
+_NAME, _WORDS = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 _COLUMNS = ["Action", "Keys", "Where", "What it does"]
 
 
@@ -60,7 +60,11 @@ class ActionsDialog(Dialog):
             chords = [QKeySequence(chord) for chord in (each.shortcut, each.also) if chord]
             keys = " or ".join(chord.toString(QKeySequence.SequenceFormat.NativeText) for chord in chords)
             where = actions.titles[each.name.partition(".")[0]] + (f" ▸ {each.sub}" if each.sub else "")
-            self._add(each.text, keys, where, each.tip, each.name)
+            able = actions[each.name].isEnabled()
+            said = (
+                each.tip if able else f"Not now: {each.needs[:1].lower()}{each.needs[1:]}." if each.needs else each.tip
+            )
+            self._add(each.text, keys, where, said, each.name, each.words)
         for where, keys, what in _MOUSE:
             self._add("", keys, where, what, "")
         for column, width in enumerate((210, 130, 140)):
@@ -70,7 +74,7 @@ class ActionsDialog(Dialog):
         self.column.addWidget(label("Enter does it. What cannot be done now is paler.", "soft", 11))
         self._apply("")
 
-    def _add(self, action: str, keys: str, where: str, what: str, name: str) -> None:
+    def _add(self, action: str, keys: str, where: str, what: str, name: str, words: str = "") -> None:
         row = self.table.rowCount()
         self.table.insertRow(row)
         able = not name or self._actions[name].isEnabled()
@@ -79,19 +83,28 @@ class ActionsDialog(Dialog):
             item = QTableWidgetItem(text)
             item.setToolTip(text)
             item.setData(_NAME, name)
+            item.setData(_WORDS, words)
             if tone:
                 item.setForeground(colour(tone))
             self.table.setItem(row, k, item)
 
     def _apply(self, text: str) -> None:
+        """Show what has all of the words; what is called so comes first, then what people call so, then what is only
+        said of others."""
         words = text.lower().split()
+        ranks: dict[int, list[int]] = {0: [], 1: [], 2: []}
         for row in range(self.table.rowCount()):
-            there = " ".join(self.table.item(row, k).text() for k in range(len(_COLUMNS))).lower()
-            self.table.setRowHidden(row, not all(word in there for word in words))
-        shown = self._shown()
-        # What is called so comes before what is only said of others.
-        called = [row for row in shown if all(word in self.table.item(row, 0).text().lower() for word in words)]
-        self._choose(called or shown)
+            first = self.table.item(row, 0)
+            name, known = first.text().lower(), str(first.data(_WORDS) or "")
+            said = " ".join(self.table.item(row, k).text() for k in range(1, len(_COLUMNS))).lower()
+            everything = f"{name} {known} {said}"
+            there = all(word in everything for word in words)
+            self.table.setRowHidden(row, not there)
+            if there:
+                rank = 0 if all(word in name for word in words) else 1
+                rank = 2 if rank and not all(word in f"{name} {known}" for word in words) else rank
+                ranks[rank].append(row)
+        self._choose(ranks[0] or ranks[1] or ranks[2])
 
     def _shown(self) -> list[int]:
         return [row for row in range(self.table.rowCount()) if not self.table.isRowHidden(row)]

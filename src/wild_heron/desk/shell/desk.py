@@ -378,6 +378,12 @@ class Desk(QObject):
         if added and self._first_body:
             self.overview.view.frame_all()
 
+    def show_full(self, on: bool) -> None:
+        """Give the window the whole screen, or give it back."""
+        state = self.frame.windowState()
+        full = Qt.WindowState.WindowFullScreen
+        self.frame.setWindowState(state | full if on else state & ~full)
+
     def go_to_menus(self) -> None:
         """The menu bar takes the keyboard."""
         bar = self.frame.menuBar()

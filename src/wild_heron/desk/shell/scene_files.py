@@ -4,6 +4,7 @@ import os
 from datetime import datetime
 from pathlib import Path
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
@@ -270,8 +271,17 @@ class SceneFiles(QObject):
             document.messages.say(f"{path.name} is open in another window: choose another name.", True)
             self._tell("The scene was not saved", f"{path.name} is open in another window. Choose another name.")
             return False
+        from ...files.importing import readable
+
+        name = readable(path.stem) if document.file.path is None else ""
+
+        def placed(scene: Scene) -> Scene:
+            """As it is at that place; what has no name yet takes the file's."""
+            moved = rebase(scene, old, path.parent)
+            return replace(moved, name=name) if name and moved.name == Scene().name else moved
+
         try:
-            version = save(rebase(document.scene, old, path.parent), path)
+            version = save(placed(document.scene), path)
         except (FileError, SceneError) as problem:
             if lock is not self._lock:
                 lock.release()
@@ -281,7 +291,7 @@ class SceneFiles(QObject):
         if lock is not self._lock and self._lock is not None:
             self._lock.release()
         self._lock = lock
-        document.mark_saved(path, lambda scene: rebase(scene, old, path.parent))
+        document.mark_saved(path, placed)
         self._hold(path, version)
         self.autosaver.clear()
         self._remember(path)

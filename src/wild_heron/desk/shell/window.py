@@ -58,6 +58,8 @@ class MainWindow(QMainWindow):
         geometry = settings.value("window/geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
+            # It may have been left on a larger screen.
+            self.resize(self.size().boundedTo(room))
 
     def show_painted(self) -> None:
         """Show the frame, and return once it is painted."""

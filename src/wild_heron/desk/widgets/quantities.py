@@ -33,7 +33,7 @@ def parse_number(text: str, unit: UnitName | None = None) -> float:
         raise ValueError(f"“{text}” is not a number or a sum.") from None
     if not math.isfinite(value):
         raise ValueError(f"“{text}” is not a finite number.")
-    return value / 100.0 if percent or (unit == "share" and value > 1.0) else value
+    return value / 100.0 if percent or unit == "share" else value
 
 
 def _result(formula: str) -> float:
