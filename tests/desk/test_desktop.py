@@ -89,8 +89,10 @@ def test_no_chord_is_another_ones_or_its_beginning(window):
         assert QKeySequence(a).matches(QKeySequence(b)) != QKeySequence.SequenceMatch.PartialMatch, (a, b)
 
 
-LEADING = {"O": "output", "S": "set", "C": "camera", "R": "rig", "K": "keys", "E": "ease", "F": "film", "L": "life", "P": "play",
-           "V": "view", "X": "check"}  # fmt: skip
+LEADING = {
+    "O": "output", "S": "set", "C": "camera", "R": "rig", "K": "keys", "E": "ease", "F": "film", "L": "life",
+    "P": "play", "V": "view", "X": "check",
+}  # fmt: skip
 
 
 def test_letters_without_control_begin_with_their_menus_own(window):
