@@ -7,7 +7,7 @@ that keep their side, falls) is worked out over the whole scene once, with all t
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from .binds import DropAndRoll
+from .binds import DropAndRoll, RideGround
 from .dependencies import closure, evaluation_order, final_stage
 from .errors import SceneError
 from .model import Scene
@@ -22,8 +22,10 @@ _BOUND_SECONDS = 0.6e-6
 """Of a bind that looks elsewhere, likewise."""
 _READ_SECONDS = 2.4e-3
 """Of one that asks for what comes into it at another frame, over a second of frames one by one."""
-_FALL_SECONDS = 250e-6
-"""Of a fall, for each frame."""
+_FALL_SECONDS, _LANDING_SECONDS = 250e-6, 800e-6
+"""Of a fall, for each frame: in the air, and where there is ground to fall on."""
+_RIDE_SECONDS = 40e-6
+"""Of a ride over ground, for each frame; what the film waits for looks over all frames once more."""
 _FEW = 3
 _FALL_FRAMES = 5_000
 """After so many frames it is over."""
@@ -56,12 +58,18 @@ def costs(scene: Scene) -> Iterator[Cost]:
         for bind in looking:
             yield Cost(node.name, bind.label, frames * depends * _BOUND_SECONDS)
         for bind in falling:
-            yield Cost(node.name, bind.label, _fall_frames(scene, node, bind) * _FALL_SECONDS)
+            seconds = _FALL_SECONDS if bind.ground is None else _LANDING_SECONDS
+            yield Cost(node.name, bind.label, _fall_frames(scene, node, bind) * seconds)
+        for bind in node.binds:
+            if bind.on and isinstance(bind, RideGround):
+                yield Cost(node.name, bind.label, frames * _RIDE_SECONDS * (1 + len(scene.events)))
 
 
 def _fall_frames(scene: Scene, node: AnyNode, bind: DropAndRoll) -> int:
     """How long something falls: it may have begun long before the scene does."""
     channel = node.channel(f"{bind.id}.start")
+    if channel is not None and channel.has_inputs:
+        return _FALL_FRAMES  # It begins whenever something else says so.
     starts = [0.0] if channel is None else [channel.value, *(key.value for key in channel.keys)]
     return min(max(round(scene.settings.last - min(starts)), 2), _FALL_FRAMES)
 
@@ -76,7 +84,9 @@ def check_budget(scene: Scene) -> None:
     count = sum(len(node.movers) + len(node.binds) for node in scene.nodes)
     stages = len(evaluation_order(scene))
     deepest = max((sum(map(_reads_again, node.movers)) for node in scene.nodes), default=0)
-    most = max(stages * scene.settings.frame_count * _BOUND_SECONDS, _FALL_FRAMES * _FALL_SECONDS)
+    frames = scene.settings.frame_count
+    ride = frames * _RIDE_SECONDS * (1 + len(scene.events))
+    most = max(stages * frames * _BOUND_SECONDS, ride, _FALL_FRAMES * _LANDING_SECONDS)
     if deepest <= _FEW and count * most < MOST_SECONDS:
         return  # Even if everything depended on everything.
     found = list(costs(scene))

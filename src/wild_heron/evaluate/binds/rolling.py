@@ -19,6 +19,8 @@ from .grids import Grid, grid_for
 from .solver import Solvers
 
 _AT_ONCE = 0.05
+_KEPT = 256
+"""How many falls are kept: more than a scene has, or each would be worked out anew for the other."""
 MOST_FRAMES = 5_000
 """How long a ball is followed from where it falls; then it lies where it is."""
 
@@ -46,7 +48,7 @@ def ball_of(evaluation: EvaluationContext, node: AnyNode, bind: DropAndRoll) -> 
     return Ball(number("radius"), number("gravity"), number("bounce"), number("friction"))
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=_KEPT)
 def simulated(evaluator: Evaluator, scene: Scene, node_id: str, number: int, grid: Grid) -> tuple[int, Rolled]:
     """The frame it falls from, and its motion from there to the end of a grid."""
     node = scene.node(node_id)
@@ -132,7 +134,7 @@ def _walls(here: EvaluationContext, bind: DropAndRoll) -> Callable[[int], list[W
     return walls
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=_KEPT)
 def hits(evaluator: Evaluator, scene: Scene, node_id: str, least: float) -> tuple[float, ...]:
     """The moments at which what drops and rolls hits something: its velocity changes by ``least`` units a second, and
     by more than that of a ball that comes to rest."""
