@@ -49,6 +49,9 @@ artwork: $(STAMP)
 	PYTHONPATH=tools $(BIN)/python -m demo.painting
 	PYTHONPATH=tools $(BIN)/python -m demo.march
 	PYTHONPATH=tools $(BIN)/python -m demo.build
+	PYTHONPATH=tools $(BIN)/python -m demo.lessons
+	PYTHONPATH=tools $(BIN)/python -m demo.examples
+	PYTHONPATH=tools $(BIN)/python -m demo.pictures
 
 schema: $(STAMP)
 	$(BIN)/python -m wild_heron.files.schema

@@ -27,5 +27,9 @@ def _example(name: str, about: str, scene: Path) -> Example:
 
 EXAMPLES = (
     _example("Lantern Fair", "A film of nine shots", DEMO_SCENE),
-    _example("Ease study", "One move, three ways", STUDY_SCENE),
+    _example("Logo landing", "A circle, and it settles", _HERE / "logo-landing.heron"),
+    _example("Product", "Orbit, push, two cuts", _HERE / "product.heron"),
+    _example("Photograph", "Walls for one picture", _HERE / "photograph.heron"),
+    _example("Vertical", "From a wide film", _HERE / "vertical.heron"),
+    _example("Steadied", "A move recorded by hand", _HERE / "steadied.heron"),
 )

@@ -8,8 +8,8 @@ from ..widgets.panel_parts import label
 from ..widgets.theme import AMBER, BLANK, RAISED, REED, SOFT, TEXT, colour, elided, font
 from ..widgets.unexpected import painted
 
-_PICTURE = QSize(60, 34)
-_HEIGHT = 46
+_PICTURE = QSize(56, 31)
+_HEIGHT = 40
 _LINE = 30
 _PRESSES = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
@@ -102,10 +102,10 @@ class Entry(QAbstractButton):
         p.setPen(colour(TEXT))
         p.setFont(font(12, QFont.Weight.Medium))
         top = self.height() // 2
-        p.drawText(at, top - 4, elided(self._name, room, 12, QFont.Weight.Medium))
+        p.drawText(at, top - 3, elided(self._name, room, 12, QFont.Weight.Medium))
         p.setPen(colour(SOFT))
         p.setFont(font(11))
-        p.drawText(at, top + 13, elided(self._line, room, 11))
+        p.drawText(at, top + 12, elided(self._line, room, 11))
 
 
 class Column(QWidget):

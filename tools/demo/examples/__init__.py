@@ -1,0 +1,1 @@
+"""The five small scenes beside the fair, and their artwork: ``python -m demo.examples``."""
