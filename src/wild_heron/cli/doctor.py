@@ -14,6 +14,7 @@ import msgspec
 import typer
 
 from .. import __version__
+from ..files.extras import EXTRAS
 from ..integration.libraries import libraries
 from .arguments import app, tell
 
@@ -49,12 +50,14 @@ def _program() -> Iterator[Fact]:
     for wish in sorted(requires("wild-heron") or [], key=str.lower):
         wanted, _, extra = wish.partition(";")
         found = _NAME.match(wanted)
-        if found is None or ("extra" in extra and "desk" not in extra):
+        if found is None or "dev" in extra:
             continue
         try:
             yield Fact("Program", found[0], version(found[0]))
         except PackageNotFoundError:
-            yield Fact("Program", found[0], f"not installed; {wanted.strip()} is wanted", False)
+            optional = next((what for what, package, _ in EXTRAS.values() if package == found[0]), None)
+            said = f"not installed; {optional} want it" if optional else f"not installed; {wanted.strip()} is wanted"
+            yield Fact("Program", found[0], said, optional is not None)
 
 
 def _libraries() -> Iterator[Fact]:

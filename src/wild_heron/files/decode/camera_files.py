@@ -10,6 +10,7 @@ from ...space.rotation import euler_to_quaternion, slerp
 from ...space.transform import compose
 from ..contents import CameraTrack, FoundCameras
 from ..errors import FileError
+from ..extras import needing
 from .camera_motion import camera_motion, found_cameras
 from .gltf.gltf_cameras import read_cameras as read_gltf_cameras
 from .motion_tracks import rows_of
@@ -30,7 +31,8 @@ def read_cameras(file: Source, fps: float) -> FoundCameras:
 
 def _usd(file: Source, fps: float) -> FoundCameras:
     """Cameras of a ``.usda``. Files that it refers to are not read."""
-    from pxr import Sdf, Usd, UsdGeom
+    with needing():
+        from pxr import Sdf, Usd, UsdGeom
 
     data = file.read(_MAX_BYTES, "Make it smaller.")
     if data[:8] == b"PXR-USDC":

@@ -12,6 +12,7 @@ from ...arrays import Pixels
 from ...colour import to_display
 from ..contents import PictureInfo
 from ..errors import FileError
+from ..extras import needing
 from ..stand_in import fitted
 from .source import Source
 
@@ -100,7 +101,8 @@ def _shown(channels: dict[str, NDArray[Any]]) -> Pixels:
 
 @contextmanager
 def _opened(file: Source, header_only: bool) -> Iterator[Any]:
-    import OpenEXR
+    with needing():
+        import OpenEXR
 
     # The library takes names only, and the file's own may not be opened from here.
     data = file.read(_MAX_EXR_BYTES, _EXR_REMEDY)

@@ -9,6 +9,7 @@ import msgspec
 from ...intervals import outside
 from ..contents import CutClip, FilmCuts, FilmMarker
 from ..errors import FileError
+from ..extras import needing
 from .source import Source
 
 _MAX_BYTES = 64 * 1024 * 1024
@@ -21,7 +22,8 @@ _KEY = "wild_heron"
 def read_cuts(file: Source) -> FilmCuts:
     """What the tracks of pictures show, one over another, as clips one after another. FileError where that is
     nothing."""
-    import opentimelineio as otio
+    with needing():
+        import opentimelineio as otio
 
     data = file.read(_MAX_BYTES, _REMEDY)
     try:

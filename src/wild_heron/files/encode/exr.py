@@ -5,7 +5,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import OpenEXR
+
+from ..extras import needing
+
+with needing():
+    import OpenEXR
 
 
 def frame_rate(rate: Fraction) -> dict[str, object]:

@@ -8,6 +8,7 @@ from ...scene import Format, Scene, SceneError
 from ...scene.output import has_output
 from ..atomic import write_atomically
 from ..errors import FileError
+from ..extras import needing
 from ..permission import allowed_folders, for_scene
 from ..project import encode
 from ..reader import Reader
@@ -79,7 +80,8 @@ def write_move(
         write_atomically(job.path, encode(scene))
         return ()
     if suffix == ".otio":
-        from .timeline import film_text
+        with needing():
+            from .timeline import film_text
 
         if not has_output(scene):
             raise SceneError("There is no film to write: the scene has no camera. Camera ▸ Add camera makes one.")
@@ -112,7 +114,8 @@ def write_move(
             step("Writing")
             write_atomically(job.path, data)
         else:
-            from .usd_files import write_usd
+            with needing():
+                from .usd_files import write_usd
 
             write_usd(move, job.path, reader, step)
     return notes

@@ -21,6 +21,7 @@ from typing import Any
 import msgspec
 
 from ..errors import FileError
+from ..extras import MissingExtra
 from .confine import OUTPUT_BYTES, confine, limit_resources
 from .messages import (
     Ask,
@@ -142,6 +143,8 @@ class ReaderWorker:
             return Done(size), memory
         except FileError as problem:
             return Refused(str(problem.path), problem.what, problem.remedy), None
+        except MissingExtra as lacking:
+            return Refused(request.path, lacking.what, lacking.remedy), None
         except MemoryError:
             return Refused(request.path, "needs more memory to be read than any artwork should.", _REMEDY), None
         except (KeyboardInterrupt, SystemExit):
