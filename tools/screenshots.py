@@ -22,7 +22,7 @@ from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow
 from wild_heron.desk.state.preferences import settings_file
-from wild_heron.edits import KeyRef, add_movers, set_beyond, set_guides, set_key, set_value
+from wild_heron.edits import KeyRef, add_movers, set_guides, set_key, set_value
 from wild_heron.scene import Bezier, Scene, Shake, Target
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -41,7 +41,6 @@ class Studio:
         self.window = MainWindow(settings_file())
         self.window.fill()
         self.window.desk.previews.set_megabytes(0)
-        self.window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
         self.window.resize(1280, 800)
         self.window.show()
 
@@ -61,6 +60,8 @@ class Studio:
     def run(self) -> None:
         window, document = self.window, self.window.desk.document
         trigger = lambda name: window.desk.actions_[name].trigger()  # noqa: E731
+        self.take("start")
+        window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
         self.settle(2500)
         document.playhead.set_frame(18)
         document.selection.choose(["turn"])
@@ -86,6 +87,7 @@ class Studio:
         self._life()
         self._checks()
         self._set()
+        self._lesson()
         self._rigs()
         self._keys()
         self._versions()
@@ -247,15 +249,6 @@ class Studio:
         self.take("curves")
         window.desk.actions_["view.curves"].trigger()
         document.selection.choose_keys([])
-        for place, how in ((("emblem", "rotation.y"), "swing"), (("kite", "rotation.z"), "repeat")):
-            document.edit("After the last key", lambda s, place=place, how=how: set_beyond(s, [place], how, ["after"]))
-        window.desk.lanes.view.fold("main-camera")
-        window.desk.lanes.view._axis = window.desk.lanes.view.axis.zoomed(0.75, 120)
-        self.take("lanes")
-        window.desk.lanes.view.fold("main-camera")
-        window.desk.lanes.view.show_whole()
-        document.undo()
-        document.undo()
         window.desk.areas.whole.setSizes(sizes)
         document.selection.choose([])
 
@@ -295,12 +288,6 @@ class Studio:
         window.desk.wires.show_for(None)
         trigger("view.board")
         document.look_through("main-camera")
-        document.playhead.set_frame(60)
-        document.selection.choose(["kite-flight-path"])
-        trigger("view.swap")
-        window.desk.overview.view.frame_all(document.selection.nodes)
-        self.take("path")
-        trigger("view.swap")
         document.selection.choose([])
 
     def _set(self) -> None:
@@ -317,6 +304,16 @@ class Studio:
         self.take("match-photograph")
         window.desk.lens.match.close_.click()
         document.look_through("main-camera")
+
+    def _lesson(self) -> None:
+        """The second step of a lesson, with its hint."""
+        desk = self.window.desk
+        desk.files.may_leave = lambda: True  # type: ignore[method-assign]
+        desk.do_lesson("2-orbit-by-a-null")
+        self.settle(4000)
+        desk.lesson_bar.show_me.click()
+        desk.lesson_run.hint()
+        self.take("lesson")
 
 
 if __name__ == "__main__":
