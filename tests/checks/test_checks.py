@@ -43,6 +43,18 @@ def _jumping() -> wh.Scene:
 
 
 class TestEdges:
+    @pytest.mark.parametrize(
+        ("x", "width", "words"),
+        [
+            (4.0, 14.0, "Bare everywhere but at the right"), (-4.0, 14.0, "Bare everywhere but at the left"),
+            (0.0, 14.0, "Bare all round"), (0.0, 18.0, "Bare at the bottom and the top"),
+        ],
+    )  # fmt: skip
+    def test_the_sides_that_are_bare_are_named(self, check, x, width, words):
+        scene = film(card("sky", width, 7.0, x=x), camera(), last=4)
+        (found,) = of_kind(check(scene), "bare")
+        assert found.title.partition(",")[0] in (words, words.replace("bottom and the top", "top and the bottom"))
+
     def test_a_side_is_bare_for_exactly_as_long_and_as_deep_as_it_is(self, check):
         (found,) = of_kind(check(bare_right()), "bare")
         # The frame's right edge is at x + 8, the sky's at 10; x grows by a twentieth of a unit a frame.

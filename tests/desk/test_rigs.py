@@ -171,7 +171,7 @@ def test_a_dial_is_made_dragged_keyed_and_linked_by_its_plug(window, qapp):
     field = window.desk.inspector.fields["rotation.y"]
     data = plug_data(place)
     event = QDropEvent(
-        QPointF(5, 5), Qt.DropAction.LinkAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        QPointF(5, 5), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     )
     field.dropEvent(event)
     (link,) = document.scene.node("card").channel("rotation.y").links

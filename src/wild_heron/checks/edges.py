@@ -80,7 +80,9 @@ def _sides(margins: Array) -> list[str]:
 
 
 def _at(sides: list[str]) -> str:
-    return "all round" if len(sides) == 4 else "at the " + " and the ".join(sides[:2])
+    if len(sides) == 3:
+        return "everywhere but at the " + next(side for side in SIDES if side not in sides)
+    return "all round" if len(sides) == 4 else "at the " + " and the ".join(sides)
 
 
 def _percent(share: float) -> str:

@@ -148,7 +148,7 @@ class ChannelField(NumberField):
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and dragged_place(event.mimeData()) not in (None, self.place):
-            event.setDropAction(Qt.DropAction.LinkAction)
+            event.setDropAction(Qt.DropAction.CopyAction)
             event.accept()
             self._mark_drop(True)
 

@@ -46,7 +46,7 @@ def start_link_drag(widget: QWidget, place: ChannelRef) -> None:
     p.end()
     drag.setPixmap(pixmap)
     drag.setHotSpot(QPoint(9, 9))
-    drag.exec(Qt.DropAction.LinkAction)
+    drag.exec(Qt.DropAction.CopyAction)
 
 
 def dragged_place(data: QMimeData | None) -> ChannelRef | None:
@@ -62,7 +62,7 @@ def take_link(document: Document, event: QDropEvent, target: ChannelRef) -> None
     source = dragged_place(event.mimeData())
     if source is None:
         return
-    event.setDropAction(Qt.DropAction.LinkAction)
+    event.setDropAction(Qt.DropAction.CopyAction)
     event.accept()
     link_channels(document, source, target)
 
