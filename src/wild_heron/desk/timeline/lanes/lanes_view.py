@@ -1,8 +1,10 @@
 """The lanes themselves: ruler, rows, pins, and everything the mouse does with them."""
 
-from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
+    QFocusEvent,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -19,6 +21,7 @@ from ..time_view import BoxDrag, RulerDrag
 from .dots import toggle
 from .key_drag import Grabbed
 from .lanes_drags import LaneKeysDrag, LanesPanDrag
+from .lanes_keyboard import LanesCursor, is_override
 from .lanes_layout import NOTHING, LanesLayout, LaneUnderPointer
 from .lanes_painting import LanesPainter
 from .menu import lane_menu
@@ -37,6 +40,7 @@ class LanesView(LanesLayout):
         super().__init__(document)
         self._cache: tuple[tuple[object, ...], QPixmap] | None = None
         self.setAccessibleName("Lanes")
+        self.cursor_ = LanesCursor(self)
         self._playhead = 0.0
         for signal in (document.changed, document.selection.changed, document.selection.keys_changed):
             signal.connect(self.refresh)
@@ -95,16 +99,42 @@ class LanesView(LanesLayout):
         LanesPainter(p, self).held()
         LanesPainter(p, self).dots()
         self.ruler.paint_playhead(p, self.axis)
+        self.cursor_.paint(p)
         if self.box is not None:
             p.setPen(QPen(colour(AMBER), 1))
             p.setBrush(colour(AMBER, 0.12))
             p.drawRect(self.box)
+
+    # The keyboard
+
+    def event(self, event: QEvent | None) -> bool:
+        if is_override(event) and isinstance(event, QKeyEvent) and self.cursor_.wants(event):
+            event.accept()
+            return True
+        return bool(super().event(event))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or not self.cursor_.wants(event):
+            super().keyPressEvent(event)
+        elif self.cursor_.press(event) == "ease":
+            self.ease_wanted.emit()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        if event is not None:
+            self.cursor_.focus(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        if event is not None:
+            self.cursor_.focus(event)
 
     # The mouse
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
+        self.cursor_.leave()
         at = event.position()
         if event.button() == Qt.MouseButton.MiddleButton:
             self.drag = LanesPanDrag(self, at)
