@@ -93,7 +93,7 @@ def anchor_row(rows: Rows, node: AnyNode) -> None:
     assert caption is not None
     caption.hide()
     button = word_button("Anchor", "Put the anchor at an edge; what is shown stays where it is", menu)
-    button.setStyleSheet("QToolButton { padding: 2px 0px; text-align: left; border: none; }")
+    button.setProperty("look", "caption")
     rows.grid.addWidget(button, row, 0)
 
 

@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 import msgspec
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QFont, QPainter, QPaintEvent
+from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from ...edits import KeyRef, remove_keys
@@ -19,7 +19,7 @@ from ..state.key_edits import edit_keys
 from ..state.recording import key_now
 from ..widgets.panel_parts import label
 from ..widgets.property_fields import ChoiceField, LineField, Property, PropertyField, SwitchField, ToneField
-from ..widgets.theme import AMBER, FAINT, RUST, TEXT, colour, font
+from ..widgets.theme import AMBER, FAINT, RUST, colour, font
 from ..widgets.unexpected import painted
 
 
@@ -39,10 +39,14 @@ class KeyDot(QAbstractButton):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         tone = colour({"pending": RUST, "none": FAINT}.get(self.mark, AMBER))
-        p.setPen(colour(TEXT) if self.hasFocus() else tone)
+        p.setPen(tone)
         p.setBrush(tone if self.mark in ("here", "pending") else Qt.BrushStyle.NoBrush)
         radius = 4.0 if self.underMouse() else 3.4
         p.drawEllipse(QRectF(9 - radius, 11.5 - radius, 2 * radius, 2 * radius))
+        if self.hasFocus():
+            p.setPen(QPen(colour(AMBER), 1.5))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawEllipse(QRectF(2, 4.5, 14, 14))
 
 
 def spec(

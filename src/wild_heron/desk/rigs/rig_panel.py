@@ -1,7 +1,7 @@
 """The Rig: who carries whom. Drag a row onto another to hang it there; the world pose is kept."""
 
 from PyQt6.QtCore import QEvent, QModelIndex, QRect, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QFont, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QFocusEvent, QFont, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QStyledItemDelegate,
@@ -17,6 +17,7 @@ from ...edits.posing import carry_together
 from ..commands.mover_commands import MoverCommands, dragged_mover
 from ..state.document import Document
 from ..widgets import icons
+from ..widgets.focus_ring import FocusRing
 from ..widgets.panel_parts import Panel, label
 from ..widgets.plain_text import as_plain
 from ..widgets.theme import AMBER, DEEP, LINE, RAISED, REED, RUST, SOFT, TEXT, colour, font
@@ -141,6 +142,7 @@ class _Row(QStyledItemDelegate):
 class _Tree(QTreeWidget):
     def __init__(self, document: Document, movers: MoverCommands) -> None:
         super().__init__()
+        self._ring = FocusRing(self)
         self.document, self._movers = document, movers
         self.hovered: str | None = None
         self.setHeaderHidden(True)
@@ -167,6 +169,14 @@ class _Tree(QTreeWidget):
 
     def drawBranches(self, painter: QPainter | None, rect: QRect, index: QModelIndex) -> None:
         pass
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self._ring.heed(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self._ring.heed(event)
 
     def rebuild(self) -> None:
         scene = self.document.scene

@@ -1,8 +1,10 @@
 """What a held mouse button does: one small class for each kind of drag."""
 
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QWidget
+
+from .focus_ring import BY_KEYBOARD, FocusRing
 
 Keys = Qt.KeyboardModifier
 
@@ -37,6 +39,19 @@ class DragArea(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.drag: Drag | None = None
+        self._ring: FocusRing | None = None
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        if self._ring is None and event is not None and event.reason() in BY_KEYBOARD:
+            self._ring = FocusRing(self)
+        if self._ring is not None:
+            self._ring.heed(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        if self._ring is not None:
+            self._ring.heed(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         drag, self.drag = self.drag, None

@@ -26,7 +26,7 @@ class PillSwitch(QAbstractButton):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         on = self.isChecked()
         box = QRectF(1, (self.height() - 22) / 2, self.width() - 2, 22)
-        p.setPen(QPen(colour(TEXT if self.hasFocus() else RUST), 1.3))
+        p.setPen(QPen(colour(RUST), 1.3))
         p.setBrush(colour(RUST) if on else colour(HOVER) if self.underMouse() else Qt.BrushStyle.NoBrush)
         p.drawRoundedRect(box, 11, 11)
         tone = colour(DEEP if on else RUST)
@@ -36,3 +36,8 @@ class PillSwitch(QAbstractButton):
         p.setPen(colour(DEEP if on else SOFT))
         p.setFont(font(12, QFont.Weight.DemiBold))
         p.drawText(box.adjusted(24, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter, self.text())
+        if self.hasFocus():
+            # Inside, where the pill may be filled: amber on rust would not tell.
+            p.setPen(QPen(colour(DEEP if on else TEXT), 1.5))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRoundedRect(box.adjusted(2.5, 2.5, -2.5, -2.5), 8.5, 8.5)

@@ -145,7 +145,7 @@ QPushButton[main="true"]:disabled {{ background: {RAISED}; color: {FADED}; borde
 QToolButton {{ background: transparent; border: none; border-radius: 4px; padding: 3px; color: {SOFT}; }}
 QToolButton:hover {{ background: {RAISED}; color: {TEXT}; }}
 QToolButton:checked {{ background: {RAISED}; color: {AMBER}; }}
-QToolButton:focus {{ outline: none; border: 1px solid {LINE}; }}
+QToolButton:focus {{ outline: none; border: 1px solid {AMBER}; }}
 QToolButton::menu-indicator {{ image: none; width: 0; }}
 QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox {{
     background: {DEEP}; border: 1px solid {LINE}; border-radius: 4px; padding: 3px 7px; selection-background-color: {HOVER};
@@ -194,11 +194,17 @@ QToolButton[look="switch"]:checked {{ color: {AMBER}; }}
 QToolButton[look="word"] {{ background: {RAISED}; color: {TEXT}; padding: 2px 8px; }}
 QToolButton[look="pill"] {{ background: {DEEP}; color: {REED}; border: 1px solid {REED}; border-radius: 11px; padding: 0px 9px; }}
 QToolButton[look="pill"]:hover, QToolButton[look="pill"]:focus {{ background: {HOVER}; }}
+QToolButton[look="pill"]:focus {{ border-color: {AMBER}; }}
 QToolButton[look="main"] {{ background: {AMBER}; color: {DEEP}; padding: 2px 10px; font-weight: 600; }}
 QToolButton[look="main"]:hover {{ background: {LIT_AMBER}; }}
+QToolButton[look="main"]:focus, QPushButton[main="true"]:focus {{ border: 2px solid {DEEP}; }}
+QToolButton[look="caption"] {{ padding: 2px 0px; text-align: left; border: none; background: transparent; }}
+QToolButton[look="caption"]:focus {{ border: 1px solid {AMBER}; }}
 QToolButton[look="name"] {{ color: {TEXT}; }}
 QToolButton[look="recall"] {{ color: {AMBER}; padding: 0px 6px; }}
 QLineEdit[look="bare"] {{ border: none; padding: 0 5px; background: transparent; }}
+QLineEdit[look="bare"]:focus {{ border: 1px solid {AMBER}; padding: 0 4px; }}
+QCheckBox:focus, QRadioButton:focus {{ color: {AMBER}; }}
 QLineEdit[look="small"] {{ padding: 1px 4px; }}
 QTreeWidget {{ padding-left: 8px; }}
 QTreeWidget::item {{ background: transparent; }}

@@ -1,16 +1,16 @@
 """Lanes from the keyboard: a cursor that goes from key to key and from lane to lane."""
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPen
 
 from ....scene import span_label
 from ....scene.specs import spec
+from ...widgets.focus_ring import BY_KEYBOARD
 from ...widgets.quantities import format_number
 from ...widgets.theme import AMBER, colour
 from ..axis import LABELS, ROW, RULER
 from .lanes_layout import LanesLayout, LaneUnderPointer
 
-_BY_KEYBOARD = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.ShortcutFocusReason)
 _SIDEWAYS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 _ACROSS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
 _ENDS = {Qt.Key.Key_Home: 0, Qt.Key.Key_End: -1}
@@ -29,7 +29,7 @@ class LanesCursor:
 
     def focus(self, event: QFocusEvent) -> None:
         """The view got or lost the focus."""
-        self.is_on = event.gotFocus() and event.reason() in _BY_KEYBOARD
+        self.is_on = event.gotFocus() and event.reason() in BY_KEYBOARD
         if self.is_on and self._view.lanes():
             self._clamp()
             self._say()
@@ -126,14 +126,13 @@ class LanesCursor:
         self._view.document.messages.say(self.told + more)
 
     def paint(self, p: QPainter) -> None:
-        """A ring round the key, and a frame round the lanes."""
+        """A ring round the key."""
         view = self._view
         if not self.is_on or not view.lanes():
             return
         self._clamp()
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(colour(AMBER), 2))
-        p.drawRect(QRectF(1, RULER + 1, view.width() - 2, view.height() - RULER - 2))
         at = view.pin(view.lanes()[self.row], self.number, self.row)
         if at.y() > RULER and at.x() >= LABELS:
             p.drawEllipse(QPointF(at), 8.0, 8.0)

@@ -53,8 +53,7 @@ class ViewCard(QAbstractButton):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         lit = self.isChecked() or self.is_shown
-        edge = AMBER if lit else TEXT if self.hasFocus() else LINE
-        p.setPen(QPen(colour(edge), 1.6 if lit or self.hasFocus() else 1.0))
+        p.setPen(QPen(colour(AMBER if lit else LINE), 1.6 if lit else 1.0))
         p.setBrush(colour(HOVER if self.underMouse() else RAISED))
         p.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 5, 5)
         room = self.picture_rect
@@ -76,6 +75,10 @@ class ViewCard(QAbstractButton):
             p.setPen(colour(DEEP if self.is_shown else TEXT))
             p.drawText(badge, Qt.AlignmentFlag.AlignCenter, str(self.number))
         self._words(p, room)
+        if self.hasFocus():
+            p.setPen(QPen(colour(TEXT), 1.6))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRoundedRect(QRectF(self.rect()).adjusted(3.5, 3.5, -3.5, -3.5), 3, 3)
 
     def _words(self, p: QPainter, room: QRectF) -> None:
         if not self._foot:

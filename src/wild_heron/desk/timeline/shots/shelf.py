@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
@@ -99,6 +99,7 @@ class Shelf(CardHolder):
             head.addWidget(button)
         column.addLayout(head)
         self._scroll = QScrollArea()
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._scroll.setWidgetResizable(True)
         self._scroll.setMinimumHeight(20)
         self._scroll.setAccessibleName("Framings")
