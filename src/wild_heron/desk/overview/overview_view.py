@@ -5,8 +5,8 @@ from collections import OrderedDict
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 
 from ...gl.request import FrameRequest, FreeView
 from ...scene import Path as ScenePath
@@ -32,9 +32,15 @@ _MOST_LAYERS = 6
 _AXIS_KEYS = {Qt.Key.Key_X: 0, Qt.Key.Key_Y: 1, Qt.Key.Key_Z: 2}
 _DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
+_CLICK = 5
+"""Pixels that a hand may move in a click."""
+
 
 class OverviewView(Viewpoint):
     """The set from outside. Left: select, move, turn. Right or middle: look round, slide. Wheel: nearer, farther."""
+
+    menu_wanted = pyqtSignal(QPoint)
+    """A right click that was no drag, or the menu key."""
 
     def __init__(self, document: Document, link: RenderLink) -> None:
         super().__init__(document)
@@ -317,7 +323,20 @@ class OverviewView(Viewpoint):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self.only = None
+        clicked = (
+            event is not None
+            and event.button() == Qt.MouseButton.RightButton
+            and self.drag is not None
+            and (event.position() - self.drag.start).manhattanLength() < _CLICK
+        )
         super().mouseReleaseEvent(event)
+        if clicked and event is not None:
+            self.menu_wanted.emit(event.position().toPoint())
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        # Of the mouse, a release tells whether it was a click.
+        if event is not None and event.reason() == QContextMenuEvent.Reason.Keyboard:
+            self.menu_wanted.emit(self.rect().center())
 
     def event(self, event) -> bool:  # type: ignore[no-untyped-def]
         # With a point of a path chosen, Delete means the point.

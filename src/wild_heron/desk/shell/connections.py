@@ -19,6 +19,7 @@ from ..timeline.ease.trial import apply_ease
 from ..widgets.kind_looks import tag_of
 from .action_states import ActionStates
 from .areas import AREAS
+from .context_menus import ContextMenus
 from .desk import Desk
 from .preview_memory import PREVIEW_RATES
 from .recent import RecentFiles, keep_picture
@@ -72,6 +73,7 @@ def _signals(desk: Desk) -> None:
     )
     desk.status.cancelled.connect(desk.format_commands.cancel)
     desk.watcher.changed.connect(desk.files_changed)
+    ContextMenus(desk)
     desk.bringer.begun.connect(desk.playback.play)
     page = desk.start_page
     page.dropped.connect(desk.begin_with)
