@@ -57,7 +57,7 @@ def test_it_says_why_one_cannot_be_done_now(make_window):
     QTest.keyClick(window, Qt.Key.Key_P, CTRL | SHIFT)
     dialog = window.findChild(ActionsDialog)
     QTest.keyClicks(dialog.filter, "redo")
-    assert dialog.table.item(dialog.table.currentRow(), 3).text() == "Not now: nothing was undone."
+    assert dialog.table.item(dialog.table.currentRow(), 3).text().endswith("Not now: nothing was undone.")
 
 
 def test_every_menu_fits_a_low_screen(make_window):

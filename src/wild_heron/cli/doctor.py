@@ -78,12 +78,10 @@ def _drawing() -> Iterator[Fact]:
     from ..gl.request import FrameRequest, ThroughLens
     from ..process.client import RenderClient
     from ..process.messages import RenderError
-    from ..scene import Camera, Picture, Scene, Settings
-    from ..scene.artwork import Solid
+    from ..scene import Camera, Scene, Settings
 
     camera = Camera(id="c", name="Camera")
-    card = Picture(id="p", name="Card", artwork=Solid("#8fbf9f"), width=64, height=64)
-    scene = Scene(settings=Settings(width=64, height=64), nodes=(camera, card), camera="c")
+    scene = Scene(settings=Settings(width=64, height=64), nodes=(camera,), camera="c")
     try:
         with RenderClient(slots=1, slot_bytes=64 * 64 * 4) as client:
             client.set_scene(scene, None)

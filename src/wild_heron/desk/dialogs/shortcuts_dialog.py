@@ -60,10 +60,8 @@ class ActionsDialog(Dialog):
             chords = [QKeySequence(chord) for chord in (each.shortcut, each.also) if chord]
             keys = " or ".join(chord.toString(QKeySequence.SequenceFormat.NativeText) for chord in chords)
             where = actions.titles[each.name.partition(".")[0]] + (f" ▸ {each.sub}" if each.sub else "")
-            able = actions[each.name].isEnabled()
-            said = (
-                each.tip if able else f"Not now: {each.needs[:1].lower()}{each.needs[1:]}." if each.needs else each.tip
-            )
+            waits = each.needs if not actions[each.name].isEnabled() else ""
+            said = f"{each.tip}. Not now: {waits[0].lower()}{waits[1:]}." if waits else each.tip
             self._add(each.text, keys, where, said, each.name, each.words)
         for where, keys, what in _MOUSE:
             self._add("", keys, where, what, "")
