@@ -87,11 +87,12 @@ class Studio:
         self._life()
         self._checks()
         self._set()
-        self._lesson()
         self._rigs()
         self._keys()
         self._versions()
         self._output()
+        # Last, for it opens another scene.
+        self._lesson()
         window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
 
