@@ -1,8 +1,9 @@
 """The Lens area: heading with the tools, the picture, pending values, typed moves, and the line of readings."""
 
+from collections.abc import Callable
 from functools import cached_property
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, QTimer
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QWidget
 
@@ -167,6 +168,7 @@ class LensPanel(Panel):
         self._link = link
         self._is_matching = self._shows_every = self._is_empty = False
         self._empty: QWidget | None = None
+        self._make_empty: Callable[[], QWidget] | None = None
         self.body.addWidget(self.view, 1)
         self.formats = FormatsView(document, link)
         self.formats.hide()
@@ -192,11 +194,11 @@ class LensPanel(Panel):
         self.choose_tool("orbit")
         self.refresh()
 
-    def show_when_empty(self, page: QWidget) -> None:
-        """Give the panel a page that it shows while there is nothing in the scene."""
-        self._empty = page
-        self.body.insertWidget(self.body.indexOf(self.view), page, 1)
-        self.refresh()
+    def show_when_empty(self, make: Callable[[], QWidget]) -> None:
+        """Give the panel a page, made when it is first wanted, that it shows while there is nothing in the scene."""
+        self._make_empty = make
+        # Not before what is to be opened is open.
+        QTimer.singleShot(0, self.refresh)
 
     def _word(self, name: str, text: str) -> None:
         """A button in the heading for an action, with a short word of its own."""
@@ -297,8 +299,11 @@ class LensPanel(Panel):
         else:
             self.name.setText(self._shown_name(camera))
         self.name.setEnabled(matched is None)
-        is_empty = self._empty is not None and not self._document.scene.nodes
+        is_empty = self._make_empty is not None and not self._document.scene.nodes
         if is_empty != self._is_empty:
+            if self._empty is None and self._make_empty is not None:
+                self._empty = self._make_empty()
+                self.body.insertWidget(self.body.indexOf(self.view), self._empty, 1)
             self._is_empty = is_empty
             self._show_picture()
 

@@ -4,7 +4,6 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ...lessons import lessons
 from ..widgets.panel_parts import label, set_surface
 from ..widgets.theme import AMBER, REED, SOFT, colour
 from ..widgets.unexpected import painted
@@ -83,6 +82,8 @@ class LessonBar(QWidget):
     @property
     def following(self) -> str:
         """The id of the lesson after this one; "" after the last."""
+        from ...lessons import lessons
+
         names = list(lessons())
         at = names.index(self._run.id) + 1 if self._run.id in names else len(names)
         return names[at] if at < len(names) else ""

@@ -1,12 +1,15 @@
 """A lesson under way: which step it is at."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QSettings, QTimer, pyqtSignal
 
-from ...lessons import Lesson, Step, holds, lesson
 from ..commands.actions import ActionTable
 from ..state.document import Document
+
+if TYPE_CHECKING:
+    from ...lessons import Lesson, Step
 
 _HINT_MS = 25_000
 """How long a step is looked at before its hint is given."""
@@ -38,10 +41,17 @@ class LessonRun(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self.look)
-        document.changed.connect(self._look_soon)
-        for name in actions:
-            actions[name].triggered.connect(self._noter(name))
-            actions[name].toggled.connect(self._noter(name))
+        self._actions, self._listens = actions, False
+
+    def _listen(self) -> None:
+        """From the first lesson on: there are many actions, and most windows have no lesson."""
+        if self._listens:
+            return
+        self._listens = True
+        self._document.changed.connect(self._look_soon)
+        for name in self._actions:
+            self._actions[name].triggered.connect(self._noter(name))
+            self._actions[name].toggled.connect(self._noter(name))
 
     def _noter(self, name: str) -> Callable[..., None]:
         def note(*given: object) -> None:
@@ -56,22 +66,29 @@ class LessonRun(QObject):
             self._soon.start()
 
     @property
-    def lesson(self) -> Lesson | None:
+    def lesson(self) -> "Lesson | None":
         """The one that is done; None for none."""
         return self._lesson
 
     @property
-    def step(self) -> Step | None:
+    def step(self) -> "Step | None":
         """What is to be done next; None before the beginning and after the end."""
         return None if self._lesson is None or self.is_over else self._lesson.steps[self.number]
 
     def begin(self, name: str) -> None:
         """Begin a lesson, whose scene is open."""
+        from ...lessons import lesson
+
+        self._listen()
         self._lesson, self.id, self.number, self.is_over = lesson(name), name, 0, False
         self._start_step()
 
     def look(self) -> None:
         """Go on as far as conditions hold."""
+        if self.step is None:
+            return
+        from ...lessons import holds
+
         while self.step is not None and holds(self.step.done, self._document.scene, self._did):
             self.number += 1
             if self._lesson is not None and self.number >= len(self._lesson.steps):

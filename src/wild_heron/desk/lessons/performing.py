@@ -1,14 +1,17 @@
 """Carries out a step of a lesson, as its user would."""
 
 from collections.abc import Callable, Iterable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QComboBox, QWidget
 
 from ...edits import KeyRef
-from ...lessons.lesson import Choose, Deed, Do, GoTo, Pick, Select, Type
 from ..commands.actions import ActionTable
 from ..state.document import Document
 from ..widgets.number_field import NumberField
+
+if TYPE_CHECKING:
+    from ...lessons import Deed
 
 
 class Performer:
@@ -18,8 +21,10 @@ class Performer:
         """``field`` gives a field of the inspector by its channel, or by what it is called."""
         self._document, self._actions, self._field = document, actions, field
 
-    def perform(self, deeds: Iterable[Deed]) -> None:
+    def perform(self, deeds: "Iterable[Deed]") -> None:
         """Do one after another."""
+        from ...lessons.lesson import Choose, Do, GoTo, Pick, Select, Type
+
         for deed in deeds:
             match deed:
                 case Do(action):

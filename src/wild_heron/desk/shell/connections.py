@@ -75,11 +75,6 @@ def _signals(desk: Desk) -> None:
     desk.watcher.changed.connect(desk.files_changed)
     ContextMenus(desk)
     desk.bringer.begun.connect(desk.playback.play)
-    page = desk.start_page
-    page.dropped.connect(desk.begin_with)
-    page.scene_wanted.connect(files.open)
-    page.example_wanted.connect(desk.open_example)
-    page.lesson_wanted.connect(desk.do_lesson)
     desk.lesson_bar.next.clicked.connect(lambda: desk.do_lesson(desk.lesson_bar.following))
     # A lesson is about its scene: with another one it is over.
     document.opened.connect(desk.lesson_run.leave)

@@ -1,6 +1,8 @@
 """Builds everything that there is one of in the window, in order."""
 
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QMainWindow, QMenu, QWidget
@@ -49,7 +51,6 @@ from ..rigs.builder import RigBuilder
 from ..rigs.rig_panel import RigPanel
 from ..sound.loader import SoundLoader
 from ..sound.player import SoundPlayer
-from ..start import RecentScene, StartPage, Told
 from ..state.document import Document
 from ..state.playback import Playback
 from ..state.preferences import Preferences
@@ -68,6 +69,9 @@ from .status import Banner, StatusLine
 from .themes import Themes
 from .top_bar import TopBar
 from .watching import FileWatcher
+
+if TYPE_CHECKING:
+    from ..start import RecentScene, StartPage, Told
 
 _RENDERER_MS = 40
 """How long after the window is filled the render process starts: what is there is painted first."""
@@ -154,8 +158,7 @@ class Desk(QObject):
         self.lesson_run = LessonRun(document, self.actions_, self._settings)
         self.lesson_bar = LessonBar(self.lesson_run, Performer(document, self.actions_, self._field))
         self.pointer = Pointer(frame, self.lesson_run, self.actions_, self._pointed_at, self.menus)
-        self.start_page = StartPage(self.actions_, self._recent_scenes, self.told_lessons)
-        self.lens.show_when_empty(self.start_page)
+        self.lens.show_when_empty(lambda: self.start_page)
 
     def _fill(self) -> None:
         """What is round the panels, and where they stand."""
@@ -182,10 +185,24 @@ class Desk(QObject):
 
     # What the start page and lessons ask for
 
-    def _recent_scenes(self) -> list[RecentScene]:
+    @cached_property
+    def start_page(self) -> "StartPage":
+        """What an empty scene offers; made when there is one."""
+        from ..start import StartPage
+
+        page = StartPage(self.actions_, self._recent_scenes, self.told_lessons)
+        page.dropped.connect(self.begin_with)
+        page.scene_wanted.connect(self.files.open)
+        page.example_wanted.connect(self.open_example)
+        page.lesson_wanted.connect(self.do_lesson)
+        return page
+
+    def _recent_scenes(self) -> "list[RecentScene]":
+        from ..start import RecentScene
+
         return [RecentScene(path, shortened(path.parent), picture_of(path)) for path in self.files.recent()]
 
-    def told_lessons(self) -> list[Told]:
+    def told_lessons(self) -> "list[Told]":
         """The lessons, and which of them were done."""
         from ...lessons import lessons
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
@@ -19,11 +20,13 @@ from ..commands.queue_commands import QueueCommands
 from ..commands.set_commands import SetCommands
 from ..commands.sound_commands import SoundCommands
 from ..pictures.preview_cache import PreviewCache
-from ..start import Told
 from ..state.document import Document
 from ..state.preferences import Preferences
 from ..widgets.opening import open_outside
 from .preview_memory import Previews
+
+if TYPE_CHECKING:
+    from ..start import Told
 
 _CHOICES: dict[str, tuple[str, tuple[str, ...]]] = {
     "best": ("Artwork", EVERY_SUFFIX),
@@ -353,7 +356,7 @@ class Opener:
 
         StepsDialog(self._document, self._parent).show()
 
-    def lessons(self, told: list[Told], begin: Callable[[str], None]) -> None:
+    def lessons(self, told: "list[Told]", begin: Callable[[str], None]) -> None:
         """Choose a lesson."""
         from ..dialogs.lessons_dialog import LessonsDialog
 
