@@ -2,6 +2,7 @@
 
 import ast
 import re
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -23,11 +24,15 @@ PATH = re.compile(r"\b(" + "|".join(MENU.values()) + r") ▸ ([^▸.;:,()*_]+)(?
 CHORD = re.compile(r"(?<![\w,] )\b([A-Z], (?:Shift\+)?[A-Z0-9])\b(?![\w/])")
 
 
+@cache
 def strings() -> list[tuple[str, str]]:
     """Every string of the desk and of what speaks through it, with where it is."""
     out = []
     for path in sorted(SOURCE.rglob("*.py")):
-        tree = ast.parse(path.read_text("utf-8"))
+        text = path.read_text("utf-8")
+        if "▸" not in text and not CHORD.search(text):
+            continue
+        tree = ast.parse(text)
         # Not those that only say something to who reads the code.
         silent = {id(each.value) for each in ast.walk(tree) if isinstance(each, ast.Expr)}
         texts = [
