@@ -36,12 +36,13 @@ sides = st.integers(40, 6000)
 @given(
     st.lists(st.tuples(sides, sides), min_size=1, max_size=6), st.sampled_from([(1920, 1080), (1080, 1920), (999, 999)])
 )
-def test_the_largest_picture_fills_the_frame_at_every_moment(sizes, frame):
+def test_the_background_fills_the_frame_at_every_moment(sizes, frame):
     before = cards(*sizes, width=frame[0], height=frame[1])
     scene, camera = begin_with(before, [node.id for node in before.nodes])
-    largest = max(range(len(sizes)), key=lambda k: sizes[k][0] * sizes[k][1])
+    areas = [across * down for across, down in sizes]
+    rear = next(k for k, area in enumerate(areas) if 4 * area >= max(areas))
     for moment in (0.0, 11.7, 23.5, 47.0):
-        places = in_frame(scene, camera, f"p{largest}", moment)
+        places = in_frame(scene, camera, f"p{rear}", moment)
         assert places[:, 0].min() <= -0.5 * frame[0]
         assert places[:, 0].max() >= 0.5 * frame[0]
         assert places[:, 1].min() <= -0.5 * frame[1]
@@ -71,6 +72,16 @@ def test_nothing_is_bare_in_the_film():
     measures = Measures(scene)
     measures.measure(scene, np.arange(len(measures)))
     assert not [each for each in wh.checks.judged(scene, measures, 0).findings if each.check == "edges"]
+
+
+def test_a_sky_behind_a_longer_street_fills_the_frame_and_a_small_moon_does_not():
+    before = cards((1600, 900), (3000, 1000))
+    scene, camera = begin_with(before, ["p0", "p1"])
+    assert np.ptp(in_frame(scene, camera, "p0", 23.5)[:, 1]) >= 1080
+    moon = cards((200, 200), (1600, 900))
+    scene, camera = begin_with(moon, ["p0", "p1"])
+    assert np.ptp(in_frame(scene, camera, "p0", 23.5)[:, 1]) < 300
+    assert np.ptp(in_frame(scene, camera, "p1", 23.5)[:, 1]) >= 1080
 
 
 def test_layers_under_a_null_are_begun_with_as_one():

@@ -5,6 +5,7 @@ from msgspec.structs import replace
 import wild_heron as wh
 from wild_heron import edits
 from wild_heron.demo import DEMO_SCENE
+from wild_heron.scene.checks import LimitOfScene
 
 STAGE = (
     "night-sky", "moon", "far-ridge", "near-ridge", "mist", "emblem-glow", "stalls", "far-lanterns", "crowd-edge",
@@ -60,6 +61,9 @@ def scenes() -> dict[str, wh.Scene]:
         beats = edits.set_marker(beats, float(number * BEAT), f"Beat {number}", "beat")
     shots = (wh.Shot("Wide", "wide", 0.0), wh.Shot("Close", "close", 60.0, join=wh.Blend(length=36.0, way="straight")))
     bare = keyed(keyed(with_camera(stage()), "camera", "position.z", 17.0, 44.0), "camera", "position.x", 0.0, 5.0)
+    # What is bare is all that is found there.
+    soft = LimitOfScene("nearness.soft", 4.0)
+    bare = replace(bare, checks=replace(bare.checks, limits=(soft,)))
     formats = (wh.Format("Vertical 9:16", 1080, 1920),)
     return {
         "lesson-formats": replace(keyed(camera, "camera", "position.x", -2.4, 2.4), formats=formats),

@@ -14,8 +14,10 @@ from . import keys
 from .arranging import outermost, spread
 from .nodes import add_node, fresh_id, fresh_name
 
+_FAIR = 0.25
+"""A picture of less than so much of the largest one's area is no background."""
 _MARGIN = 0.06
-"""How much more of the rearmost picture there is on each side than the frame shows, as a share of it."""
+"""How much more of the background there is on each side than the frame shows, as a share of it."""
 _USED = 0.8
 """How much of that the drift takes."""
 _NEAREST, _FARTHEST = 0.8, 1.25
@@ -26,8 +28,8 @@ def begin_with(scene: Scene, node_ids: Sequence[str]) -> tuple[Scene, str]:
     """The scene with nodes that came in spread in depth, given from far to near, so that they fill the frame of a new
     camera that drifts past them over the whole range; and the camera's id.
 
-    Pictures keep their sizes among each other as they are seen. The largest, and what is no picture, decides nothing
-    else. SceneError where no picture is among them.
+    Pictures keep their sizes among each other as they are seen. The background, which is the farthest that is no small
+    one, fills the frame; what is no picture stays where it is. SceneError where no picture is among them.
     """
     first, last = float(scene.settings.first), float(scene.settings.last)
     shown = [each for node_id in node_ids for each in (node_id, *descendants(scene, node_id))]
@@ -42,7 +44,7 @@ def begin_with(scene: Scene, node_ids: Sequence[str]) -> tuple[Scene, str]:
     view = evaluate(scene, first, [camera.id]).camera(camera.id)
     distance = float(view.frame_distance(scene.settings.pixels_per_unit)[0])
     scene = _filled(scene, node_ids, pictures)
-    rear = _middle(scene, _largest(scene, pictures), first)
+    rear = _middle(scene, background(scene, pictures), first)
     for channel, value in zip(POSITION, (rear[0], rear[1], distance), strict=True):
         scene = keys.set_value(scene, camera.id, channel, round(float(value), 4))
     scene = keys.set_value(scene, camera.id, "lens.focus", round(distance, 4))
@@ -50,15 +52,15 @@ def begin_with(scene: Scene, node_ids: Sequence[str]) -> tuple[Scene, str]:
     places = spread(scene, camera.id, pictures, nearest, farthest, "perspective", first)
     for (node_id, channel), value in places.items():
         scene = keys.set_value(scene, node_id, channel, value)
-    return _drifting(scene, camera.id, _largest(scene, pictures), first, last), camera.id
+    return _drifting(scene, camera.id, background(scene, pictures), first, last), camera.id
 
 
 def _filled(scene: Scene, node_ids: Sequence[str], pictures: Sequence[str]) -> Scene:
-    """Everything scaled alike until the largest picture is larger than the frame, where artwork shows one to one."""
+    """Everything scaled alike until the background is larger than the frame, where artwork shows one to one."""
     settings = scene.settings
-    largest = scene.node(_largest(scene, pictures))
-    assert isinstance(largest, Picture)
-    factor = max(settings.width / largest.width, settings.height / largest.height) * (1.0 + 2.0 * _MARGIN)
+    rear = scene.node(background(scene, pictures))
+    assert isinstance(rear, Picture)
+    factor = max(settings.width / rear.width, settings.height / rear.height) * (1.0 + 2.0 * _MARGIN)
     for node_id in outermost(scene, node_ids):
         if isinstance(scene.node(node_id), Picture | Null):
             for channel in SCALE:
@@ -68,15 +70,16 @@ def _filled(scene: Scene, node_ids: Sequence[str], pictures: Sequence[str]) -> S
     return scene
 
 
-def _largest(scene: Scene, pictures: Sequence[str]) -> str:
-    """The picture of the largest area; of several, the first."""
+def background(scene: Scene, pictures: Sequence[str]) -> str:
+    """The first of pictures, given from far to near, that has a fair share of the largest one's area."""
 
     def area(node_id: str) -> int:
         node = scene.node(node_id)
         assert isinstance(node, Picture)
         return node.width * node.height
 
-    return max(pictures, key=area)
+    least = _FAIR * max(area(each) for each in pictures)
+    return next(each for each in pictures if area(each) >= least)
 
 
 def _middle(scene: Scene, node_id: str, frame: float) -> np.ndarray:

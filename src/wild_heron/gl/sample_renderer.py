@@ -14,6 +14,7 @@ from ..files.permission import for_scene
 from ..files.reader import Reader
 from ..gl.request import FreeView, ThroughLens
 from ..scene import Ground, Logo, Model, Picture, Projection, Scene
+from ..scene.dependencies import hidden_nodes
 from .artwork_store import Artwork, ArtworkStore, ArtworkWant
 from .blurring import LEAST, Blurring
 from .footprints import Footprint, change_between
@@ -492,19 +493,3 @@ def _spheres(solids: list[PlacedSolid], pictures: list[PlacedPicture]) -> Array:
         radius = 0.5 * float(np.sqrt((across**2).sum() + (down**2).sum()) * 1.0001) + 1e-9
         rows.append(np.array([*(picture.placed[:3, 3] + 0.5 * (across + down)), radius]))
     return np.array(rows).reshape(-1, 4)
-
-
-def hidden_nodes(scene: Scene) -> set[str]:
-    """Ids of nodes that are hidden themselves or hang, however far up, on one that is."""
-    hidden = {node.id for node in scene.nodes if node.hidden}
-    if not hidden:
-        return hidden
-    carriers = {node.id: node.carrier for node in scene.nodes}
-    for node in scene.nodes:
-        carrier = node.carrier
-        while carrier is not None:
-            if carrier in hidden:
-                hidden.add(node.id)
-                break
-            carrier = carriers[carrier]
-    return hidden

@@ -2,72 +2,93 @@
 
 from collections.abc import Collection
 from functools import singledispatch
+from typing import NamedTuple
 
 from ..scene import AnyNode, Bind, Blend, Channel, Hold, Linear, Mover, Scene
-from .lesson import Bound, Carried, Condition, Did, Eased, Film, Formats, Has, Keyed, Moves
+from .lesson import Bound, Carried, Changed, Condition, Did, Eased, Film, Formats, Has, Keyed, Moves, Seen, Shown
 
 
-def holds(condition: Condition, scene: Scene, did: Collection[str] = ()) -> bool:
-    """Whether a condition holds in a scene, after the actions ``did`` were used."""
-    return _holds(condition, scene, did)
+class Now(NamedTuple):
+    """What a step is judged by: the scene, the actions that were used since it began, what is shown beside the scene,
+    and the scene as it was when it began."""
+
+    scene: Scene
+    did: Collection[str] = ()
+    seen: Collection[Shown] = ()
+    before: Scene | None = None
+
+
+def holds(condition: Condition, now: Now) -> bool:
+    """Whether a condition holds."""
+    return _holds(condition, now)
 
 
 @singledispatch
-def _holds(condition: Condition, scene: Scene, did: Collection[str]) -> bool:
+def _holds(condition: Condition, now: Now) -> bool:
     raise TypeError(f"There is no condition {condition!r}.")
 
 
 @_holds.register
-def _(condition: Has, scene: Scene, did: Collection[str]) -> bool:
-    return sum(node.kind == condition.node for node in scene.nodes) >= condition.least
+def _(condition: Has, now: Now) -> bool:
+    return sum(node.kind == condition.node for node in now.scene.nodes) >= condition.least
 
 
 @_holds.register
-def _(condition: Keyed, scene: Scene, did: Collection[str]) -> bool:
-    values = [key.value for channel in _channels(scene, condition.node, condition.channel) for key in channel.keys]
+def _(condition: Keyed, now: Now) -> bool:
+    values = [key.value for channel in _channels(now.scene, condition.node, condition.channel) for key in channel.keys]
     return len(values) >= condition.least and max(values) - min(values) >= condition.apart
 
 
 @_holds.register
-def _(condition: Carried, scene: Scene, did: Collection[str]) -> bool:
-    node = _node(scene, condition.node)
-    return node is not None and node.carrier is not None and scene.node(node.carrier).kind == condition.by
+def _(condition: Carried, now: Now) -> bool:
+    node = _node(now.scene, condition.node)
+    return node is not None and node.carrier is not None and now.scene.node(node.carrier).kind == condition.by
 
 
 @_holds.register
-def _(condition: Bound, scene: Scene, did: Collection[str]) -> bool:
-    node = _node(scene, condition.node)
+def _(condition: Bound, now: Now) -> bool:
+    node = _node(now.scene, condition.node)
     return node is not None and any(_tag(bind) == condition.bind for bind in node.binds)
 
 
 @_holds.register
-def _(condition: Eased, scene: Scene, did: Collection[str]) -> bool:
-    keyed = [channel for channel in _channels(scene, condition.node) if len(channel.keys) > 1]
+def _(condition: Eased, now: Now) -> bool:
+    keyed = [channel for channel in _channels(now.scene, condition.node) if len(channel.keys) > 1]
     spans = [key.span for channel in keyed for key in channel.keys[:-1]]
     return bool(spans) and not any(isinstance(span, Linear | Hold) for span in spans)
 
 
 @_holds.register
-def _(condition: Film, scene: Scene, did: Collection[str]) -> bool:
-    blends = [shot.join for shot in scene.shots[1:] if isinstance(shot.join, Blend)]
+def _(condition: Film, now: Now) -> bool:
+    blends = [shot.join for shot in now.scene.shots[1:] if isinstance(shot.join, Blend)]
     ways = [join for join in blends if not condition.way or join.way == condition.way]
-    return len(scene.shots) >= condition.shots and len(ways) >= condition.blends
+    return len(now.scene.shots) >= condition.shots and len(ways) >= condition.blends
 
 
 @_holds.register
-def _(condition: Moves, scene: Scene, did: Collection[str]) -> bool:
-    node = _node(scene, condition.node)
+def _(condition: Moves, now: Now) -> bool:
+    node = _node(now.scene, condition.node)
     return node is not None and any(_tag(mover) == condition.mover for mover in node.movers)
 
 
 @_holds.register
-def _(condition: Formats, scene: Scene, did: Collection[str]) -> bool:
-    return len(scene.formats) >= condition.least
+def _(condition: Formats, now: Now) -> bool:
+    return len(now.scene.formats) >= condition.least
 
 
 @_holds.register
-def _(condition: Did, scene: Scene, did: Collection[str]) -> bool:
-    return any(action in did for action in condition.actions)
+def _(condition: Did, now: Now) -> bool:
+    return any(action in now.did for action in condition.actions)
+
+
+@_holds.register
+def _(condition: Seen, now: Now) -> bool:
+    return condition.what in now.seen
+
+
+@_holds.register
+def _(condition: Changed, now: Now) -> bool:
+    return now.before is not None and now.scene != now.before
 
 
 def _node(scene: Scene, node_id: str) -> AnyNode | None:

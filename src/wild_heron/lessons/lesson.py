@@ -2,7 +2,7 @@
 
 from functools import cache
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 import msgspec
 from msgspec import Meta
@@ -82,7 +82,20 @@ class Did(_Told, frozen=True, tag="did"):
     actions: tuple[_Name, ...]
 
 
-Condition = Has | Keyed | Carried | Bound | Eased | Film | Moves | Formats | Did
+Shown = Literal["keys", "finding", "fix"]
+
+
+class Seen(_Told, frozen=True, tag="seen"):
+    """Several keys are selected, a finding is chosen when all frames are looked at, or a fix is shown."""
+
+    what: Shown
+
+
+class Changed(_Told, frozen=True, tag="changed"):
+    """The scene is another than when the step began."""
+
+
+Condition = Has | Keyed | Carried | Bound | Eased | Film | Moves | Formats | Did | Seen | Changed
 
 
 # How a step is shown: what a user would do

@@ -349,3 +349,19 @@ def check_event(scene: Scene, event: Event, place: str = "") -> None:
             raise SceneError(f"{place}{nodes[condition.camera].name} is no camera.")
         if isinstance(condition, Hits) and not any(b.collides for b in nodes[condition.node].binds):
             raise SceneError(f"{place}{nodes[condition.node].name} does not drop and roll, so it hits nothing.")
+
+
+def hidden_nodes(scene: Scene) -> set[str]:
+    """Ids of nodes that are hidden themselves or hang, however far up, on one that is."""
+    hidden = {node.id for node in scene.nodes if node.hidden}
+    if not hidden:
+        return hidden
+    carriers = {node.id: node.carrier for node in scene.nodes}
+    for node in scene.nodes:
+        carrier = node.carrier
+        while carrier is not None:
+            if carrier in hidden:
+                hidden.add(node.id)
+                break
+            carrier = carriers[carrier]
+    return hidden

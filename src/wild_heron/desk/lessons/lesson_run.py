@@ -9,7 +9,8 @@ from ..commands.actions import ActionTable
 from ..state.document import Document
 
 if TYPE_CHECKING:
-    from ...lessons import Lesson, Step
+    from ...lessons import Lesson, Now, Step
+    from ...lessons.lesson import Shown
 
 _HINT_MS = 25_000
 """How long a step is looked at before its hint is given."""
@@ -32,6 +33,7 @@ class LessonRun(QObject):
         self.is_over = False
         self._lesson: Lesson | None = None
         self._did: set[str] = set()
+        self._before = document.scene
         self._patience = QTimer(self)
         self._patience.setSingleShot(True)
         self._patience.setInterval(_HINT_MS)
@@ -48,7 +50,15 @@ class LessonRun(QObject):
         if self._listens:
             return
         self._listens = True
-        self._document.changed.connect(self._look_soon)
+        document = self._document
+        for signal in (
+            document.changed,
+            document.selection.keys_changed,
+            document.checked.chosen_changed,
+            document.checked.changed,
+            document.views.changed,
+        ):
+            signal.connect(self._look_soon)
         for name in self._actions:
             self._actions[name].triggered.connect(self._noter(name))
             self._actions[name].toggled.connect(self._noter(name))
@@ -89,7 +99,7 @@ class LessonRun(QObject):
             return
         from ...lessons import holds
 
-        while self.step is not None and holds(self.step.done, self._document.scene, self._did):
+        while self.step is not None and holds(self.step.done, self._now()):
             self.number += 1
             if self._lesson is not None and self.number >= len(self._lesson.steps):
                 self.is_over = True
@@ -99,8 +109,21 @@ class LessonRun(QObject):
                 return
             self._start_step()
 
+    def _now(self) -> "Now":
+        from ...lessons import Now
+
+        document = self._document
+        shown: dict[Shown, bool] = {
+            "keys": len(document.selection.keys) > 1,
+            # Of all frames: what is found before may not be all of it.
+            "finding": document.checked.chosen is not None and document.checked.is_done,
+            "fix": document.views.is_proposing,
+        }
+        return Now(document.scene, self._did, [what for what, on in shown.items() if on], self._before)
+
     def _start_step(self) -> None:
         self._did.clear()
+        self._before = self._document.scene
         self.gives_hint = False
         self._patience.start()
         self.changed.emit()
