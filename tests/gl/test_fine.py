@@ -56,6 +56,16 @@ def errors(frame: np.ndarray, reference: np.ndarray) -> tuple[float, float]:
     return float(away.mean()), float(away.max())
 
 
+def test_renderers_that_take_turns_do_not_draw_into_each_other(renderer):
+    """Each has a context of its own, where the same numbers are other objects."""
+    scenes = [stage(card(colour, rotation_z=turn)) for colour, turn in (("#efe8d6", 20.0), ("#f2c25b", -50.0))]
+    alone = [drawn(renderer, scene, fine=True, samples=4, numbers="light") for scene in scenes]
+    other = Renderer()
+    for _ in range(2):
+        for each, scene, wanted in ((renderer, scenes[0], alone[0]), (other, scenes[1], alone[1])):
+            assert (drawn(each, scene, fine=True, samples=4, numbers="light") == wanted).all()
+
+
 # Linear light
 
 

@@ -1,8 +1,9 @@
 """Renders frames with OpenGL 3.3, off screen."""
 
+import functools
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import NamedTuple
+from typing import Concatenate, NamedTuple, ParamSpec, TypeVar
 
 import moderngl
 import msgspec
@@ -31,15 +32,30 @@ from .view_transform import Offset, make_view_transform
 
 __all__ = ["Overtaken", "Renderer"]
 
+P = ParamSpec("P")
+R = TypeVar("R")
+
 _NODE_SAMPLES = 16
 _DEPTH_CLAMP = 0x864F  # GL_DEPTH_CLAMP, OpenGL 3.2
+
+
+def _in_its_context(method: Callable[Concatenate["Renderer", P], R]) -> Callable[Concatenate["Renderer", P], R]:
+    """OpenGL speaks to the context that is current in the thread, and numbers its objects anew in each: what one
+    renderer asks for must not reach another's."""
+
+    @functools.wraps(method)
+    def called(self: "Renderer", *arguments: P.args, **named: P.kwargs) -> R:
+        with self.context:
+            return method(self, *arguments, **named)
+
+    return called
 
 
 class Renderer:
     """Draws one scene at a time into RGBA frames, rows from the top."""
 
-    def __init__(self, context: moderngl.Context | None = None, reader: Reader | None = None) -> None:
-        self.context = context or open_context()[0]
+    def __init__(self, reader: Reader | None = None) -> None:
+        self.context = open_context()[0]
         gl = self.context
         # Depths are spent on the range of the solids; what lies before or beyond it is drawn all the same.
         gl.enable_direct(_DEPTH_CLAMP)
@@ -66,12 +82,14 @@ class Renderer:
     def artwork(self) -> ArtworkStore:
         return self._sample_renderer.artwork
 
+    @_in_its_context
     def set_scene(
         self, scene: Scene, base: Path | None, version: int = 0, allowed: tuple[str, ...] | None = None
     ) -> None:
         """Draw another scene from now on; see SampleRenderer."""
         self._sample_renderer.set_scene(scene, base, version, allowed)
 
+    @_in_its_context
     def forget_files(self) -> None:
         """Look at every file anew."""
         self._sample_renderer.artwork.forget()
@@ -83,6 +101,7 @@ class Renderer:
         """How many files are still being read in the background."""
         return self._sample_renderer.artwork.pending + self._sample_renderer.meshes.pending
 
+    @_in_its_context
     def collect(self) -> int:
         """Take in what was read in the background; returns how much arrived since it was last asked, in draws too."""
         stage = self._sample_renderer
@@ -92,6 +111,7 @@ class Renderer:
         stage.artwork.arrived = stage.meshes.arrived = 0
         return arrived
 
+    @_in_its_context
     def draw(
         self,
         request: FrameRequest,
@@ -133,12 +153,14 @@ class Renderer:
             report(1, 1, context.problems)
         return frame, context.complete
 
+    @_in_its_context
     def read_into(self, frame: moderngl.Framebuffer, buffer: memoryview | bytearray) -> None:
         """Copy a frame's RGBA numbers, as they were asked for, into a buffer."""
         kind = frame.color_attachments[0].dtype
         with self.clock.stage("reading back"):
             frame.read_into(buffer, components=4, alignment=1, dtype=kind)
 
+    @_in_its_context
     def passes(self, request: FrameRequest, check: Callable[[], None] = lambda: None) -> Aov:
         """What lies in each pixel of a frame, as of the scene's moment and its lens's middle; which nodes, as all of
         the frame's samples have it."""
