@@ -9,6 +9,7 @@ from ..evaluate import CameraView, Evaluation
 from ..evaluate.extent import local_bounds
 from ..scene import ImageFile, Layer, Picture, Scene, Text
 from ..scene.channels import OPACITY
+from ..scene.lookup import nodes_by_id
 
 _GRID = 3
 _MOST = 20_000_000
@@ -51,10 +52,10 @@ def words_of(node: Picture) -> int:
 
 def measure_layers(here: Evaluation, seen: CameraView, layers: tuple[str, ...]) -> LayerMeasures:
     """All of it, for what a camera sees."""
-    count = len(here)
+    count, nodes = len(here), nodes_by_id(here.scene)
     out = LayerMeasures(*(np.zeros((count, len(layers))) for _ in LayerMeasures._fields))
     for k, node_id in enumerate(layers):
-        node = here.scene.node(node_id)
+        node = nodes[node_id]
         assert isinstance(node, Picture)
         low, high = local_bounds(node, here.scene.settings)
         content = here.content(node_id)

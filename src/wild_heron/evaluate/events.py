@@ -6,7 +6,6 @@ passes 0 the moment is found by bisection. So it is the same however frames are 
 """
 
 from collections.abc import Callable
-from functools import lru_cache
 from math import ceil
 from typing import NamedTuple
 
@@ -32,6 +31,7 @@ from ..scene import (
 from ..scene.dependencies import PoseStage, final_stage, position_stage, subscene
 from ..scene.film import joined_by_rule, settled, shot_at
 from ..scene.lookup import nodes_by_id
+from ..sized_cache import cached_by_size
 from ..space.transform import length
 from .binds.rolling import hits
 from .cameras import own_view
@@ -156,7 +156,7 @@ def _stages(scene: Scene, condition: Condition) -> list[PoseStage]:
     return [position_stage(nodes[each]) for each in condition.named()]
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _passes(evaluator: Evaluator, scene: Scene, condition: Condition) -> tuple[float, ...]:
     stages = _stages(scene, condition)
     fps = scene.settings.rate.fps

@@ -15,6 +15,7 @@ from ..scene.dependencies import OUTPUT_STAGE, PoseStage, final_stage, position_
 from ..scene.lookup import nodes_by_id
 from ..scene.output import shots_of
 from ..scene.spans import Ease
+from ..sized_cache import cached_by_size
 from ..space.aim import heading, level_frame, unit_directions
 from ..space.rotation import axis_quaternion, quaternion_to_matrix
 from .binds.touring import with_tour
@@ -137,7 +138,7 @@ def _stages_of(scene: Scene, *shots: "FilmShot") -> tuple[PoseStage, ...]:
     return tuple(dict.fromkeys((*seen, *aimed)))
 
 
-@lru_cache(maxsize=512)
+@cached_by_size
 def _course(evaluator: Evaluator, scene: Scene, chain: tuple[FilmShot, ...]) -> BlendCourse:
     """How the last of some shots comes in over those before it that are still blended, followed over all of the blend.
     It is kept, since most edits leave most blends alone."""

@@ -34,7 +34,7 @@ def still_nodes(scene: Scene, look: Callable[[Scene], frozenset[str]]) -> frozen
     return found
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=20_000)
 def _what_moves(node: AnyNode) -> tuple[object, ...]:
     """All of a node that may decide whether it, or what depends on it, moves."""
     parts = {each.id for each in (*node.binds, *node.movers)} | {"take", "life"}
@@ -52,7 +52,7 @@ class StillParts(NamedTuple):
     local: Array | None = None
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=20_000)
 def still_parts(node: AnyNode) -> StillParts:
     """Most of a scene stands still, and a node never changes: what was worked out for it once holds for every frame and
     every later scene."""

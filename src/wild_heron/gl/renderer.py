@@ -44,7 +44,7 @@ def _in_its_context(method: Callable[Concatenate["Renderer", P], R]) -> Callable
     renderer asks for must not reach another's."""
 
     @functools.wraps(method)
-    def called(self: "Renderer", *arguments: P.args, **named: P.kwargs) -> R:
+    def called(self: "Renderer", /, *arguments: P.args, **named: P.kwargs) -> R:
         with self.context:
             return method(self, *arguments, **named)
 

@@ -5,6 +5,7 @@ from functools import lru_cache
 
 import msgspec
 
+from ..sized_cache import cached_by_size
 from .binds import Bind, named_nodes
 from .errors import LoopError, SceneError
 from .events import ChannelPasses, Event, Hits, InFrame
@@ -214,7 +215,7 @@ def closure(scene: Scene, stages: Iterable[PoseStage]) -> set[PoseStage]:
     return found
 
 
-@lru_cache(maxsize=256)
+@cached_by_size
 def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
     """The scene with only the nodes that the given stages depend on, and those whose channels drive theirs.
 
@@ -224,10 +225,10 @@ def subscene(scene: Scene, stages: tuple[PoseStage, ...]) -> Scene:
     return _needed_for(scene, stages)
 
 
-@lru_cache(maxsize=1024)
+@cached_by_size
 def unmoved_scene(scene: Scene, node_id: str, group: tuple[str, ...], number: int) -> Scene:
     """The scene with only what some channels of a node depend on, before the mover of that number and all after it."""
-    node = scene.node(node_id)
+    node = nodes_by_id(scene)[node_id]
     inputs = channel_inputs(scene)
     wanted = dict.fromkeys((node_id, name) for name in group)
     waiting = list(wanted)

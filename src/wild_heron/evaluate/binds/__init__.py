@@ -1,7 +1,5 @@
 """Solves a node's binds in order, in the same frame as the nodes that they depend on."""
 
-from functools import lru_cache
-
 import numpy as np
 from msgspec.structs import replace
 
@@ -9,6 +7,7 @@ from ...arrays import Array
 from ...scene import AnyNode, Bind, Channel, Scene
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import stages_of_channels, subscene
+from ...sized_cache import cached_by_size
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.transform import compose, decompose, rigid
 from ...space.turning import Ways, ways_over
@@ -52,7 +51,7 @@ def _at_full_strength(node: AnyNode, bind: Bind) -> AnyNode:
     return replace(node, channels=tuple(full), movers=movers, take=take)
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _ways(evaluator: Evaluator, scene: Scene, node_id: str, number: int) -> Ways:
     """How a node goes over into what its bind of a number makes of it, where that counts in part: over the scene."""
     node, settings = scene.node(node_id), scene.settings

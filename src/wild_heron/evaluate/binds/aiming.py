@@ -1,7 +1,5 @@
 """Solvers of aims and of facing a camera: level horizon, subject off the middle of the frame."""
 
-from functools import lru_cache
-
 import numpy as np
 
 from ...arrays import Array
@@ -9,6 +7,7 @@ from ...scene import AimAt, AnyNode, FaceCamera, Projection, Scene, View, is_mov
 from ...scene.channels import FOCAL, ROTATION
 from ...scene.dependencies import PoseStage, final_stage, position_stage, subscene
 from ...scene.lookup import nodes_by_id
+from ...sized_cache import cached_by_size
 from ...space.aim import POLE_CONE, AimCourse, heading, level_frame, steady_headings, unit_directions
 from ...space.lens import focal_pixels
 from ...space.rotation import matrix_to_quaternion, quaternion_to_matrix, slerp, turn_onto
@@ -72,7 +71,7 @@ def aimed(evaluation: EvaluationContext, node: AnyNode, bind: AimAt, number: int
     return out
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _course(evaluator: Evaluator, scene: Scene, node_id: str, bind: AimAt, number: int) -> AimCourse:
     """The directions of an aim over the whole scene."""
     nodes = nodes_by_id(scene)

@@ -1,6 +1,5 @@
 """Solver of follow: between two distances from a moving node, from behind or along a direction, with a lag."""
 
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -9,6 +8,7 @@ from ...arrays import Array
 from ...motion.filters import lagged, lagged_between
 from ...scene import AnyNode, Follow, Scene
 from ...scene.dependencies import position_stage, subscene
+from ...sized_cache import cached_by_size
 from ...space.transform import length
 from ..context import EvaluationContext, Evaluator, in_blocks
 from ..rows import moved_to, rows, unit
@@ -46,7 +46,7 @@ def followed(evaluation: EvaluationContext, node: AnyNode, bind: Follow, number:
     return moved_to(world, centre + unit(away) * kept[:, None])
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _course(evaluator: Evaluator, scene: Scene, node_id: str, number: int, grid: Grid) -> _Course:
     node = scene.node(node_id)
     bind = node.binds[number - 1]

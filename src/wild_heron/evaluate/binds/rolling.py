@@ -1,7 +1,6 @@
 """Solver of drop and roll: a rigid ball, simulated once on the grid."""
 
 from collections.abc import Callable
-from functools import lru_cache
 
 import numpy as np
 
@@ -9,6 +8,7 @@ from ...arrays import Array
 from ...scene import AnyNode, Box, DropAndRoll, Ground, Model, Plane, Scene
 from ...scene.channels import RELIEF
 from ...scene.dependencies import subscene
+from ...sized_cache import cached_by_size
 from ...space.ground import Field, relief_at
 from ...space.rolling import REST, Ball, Rolled, Slope, Vector, Wall, drop_and_roll
 from ...space.rotation import multiply, quaternion_to_matrix, slerp
@@ -19,8 +19,6 @@ from .grids import Grid, grid_for
 from .solver import Solvers
 
 _AT_ONCE = 0.05
-_KEPT = 256
-"""How many falls are kept: more than a scene has, or each would be worked out anew for the other."""
 MOST_FRAMES = 5_000
 """How long a ball is followed from where it falls; then it lies where it is."""
 
@@ -48,7 +46,7 @@ def ball_of(evaluation: EvaluationContext, node: AnyNode, bind: DropAndRoll) -> 
     return Ball(number("radius"), number("gravity"), number("bounce"), number("friction"))
 
 
-@lru_cache(maxsize=_KEPT)
+@cached_by_size
 def simulated(evaluator: Evaluator, scene: Scene, node_id: str, number: int, grid: Grid) -> tuple[int, Rolled]:
     """The frame it falls from, and its motion from there to the end of a grid."""
     node = scene.node(node_id)
@@ -134,7 +132,7 @@ def _walls(here: EvaluationContext, bind: DropAndRoll) -> Callable[[int], list[W
     return walls
 
 
-@lru_cache(maxsize=_KEPT)
+@cached_by_size
 def hits(evaluator: Evaluator, scene: Scene, node_id: str, least: float) -> tuple[float, ...]:
     """The moments at which what drops and rolls hits something: its velocity changes by ``least`` units a second, and
     by more than that of a ball that comes to rest."""

@@ -1,7 +1,6 @@
 """Solver of tours: pose and lens interpolated from framing to framing."""
 
 from collections.abc import Sequence
-from functools import lru_cache
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -12,6 +11,7 @@ from ...arrays import Array, Rows, ascending
 from ...scene import AnyNode, Format, Scene, Tour, View, Way, is_moved
 from ...scene.dependencies import PoseStage, final_stage, subscene
 from ...scene.lookup import nodes_by_id
+from ...sized_cache import cached_by_size
 from ..cameras import CameraView, own_view
 from ..context import EvaluationContext, Evaluator, in_blocks
 from ..mixing import BlendCourse, chosen, course_of, course_over, mixed, put_together, rows_of
@@ -122,7 +122,7 @@ def _stages(scene: Scene, node_ids: tuple[str, ...]) -> tuple[PoseStage, ...]:
     return tuple(dict.fromkeys(final_stage(nodes[each]) for each in node_ids))
 
 
-@lru_cache(maxsize=512)
+@cached_by_size
 def _course_over(
     evaluator: Evaluator, scene: Scene, framings: tuple[str, ...], begins: float, ends: float, way: Way, same: bool
 ) -> BlendCourse:
@@ -144,7 +144,7 @@ _PER_FRAME = 4
 _MOST = 40_000
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _legs_over(evaluator: Evaluator, scene: Scene, node_id: str, number: int) -> tuple[Leg, ...]:
     """The legs of a tour, which is its node's bind of a number, over the scene and all its keys, in order."""
     node = nodes_by_id(scene)[node_id]

@@ -1,6 +1,5 @@
 """Solvers of movers that add an offset: oscillator, rate, shake, impact."""
 
-from functools import lru_cache
 from zlib import crc32
 
 import numpy as np
@@ -12,8 +11,10 @@ from ...motion.tempo import beat_frames, beat_numbers
 from ...scene import Rate, Scene
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import subscene, unmoved_scene
+from ...scene.lookup import nodes_by_id
 from ...scene.movers import LIFE, POSE, Impact, Oscillator, Shake, SteadyRate
 from ...scene.moving import turns_about_aim
+from ...sized_cache import cached_by_size
 from ...space.rotation import multiply, quaternion_to_matrix, vector_to_quaternion
 from ..binds.rolling import hits
 from ..context import Evaluator, in_blocks
@@ -149,12 +150,12 @@ def _means_of(case: MoverCase) -> tuple[float, ...]:
     return tuple(_weighted_mean(alike, name, *span, weights) for name in case.names)
 
 
-@lru_cache(maxsize=512)
+@cached_by_size
 def _plain_mean(mover: Shake, name: str, first: int, last: int, rate: Rate) -> float:
     return float(_noise(mover, name, np.arange(first, last + 1.0) / rate.fps).mean())
 
 
-@lru_cache(maxsize=512)
+@cached_by_size
 def _weighted_mean(mover: Shake, name: str, first: int, last: int, rate: Rate, weights: bytes) -> float:
     weight = np.frombuffer(weights)
     total = float(weight.sum())
@@ -163,10 +164,10 @@ def _weighted_mean(mover: Shake, name: str, first: int, last: int, rate: Rate, w
     return float((_noise(mover, name, np.arange(first, last + 1.0) / rate.fps) * weight).sum()) / total
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _weights(evaluator: Evaluator, scene: Scene, node_id: str, number: int) -> bytes:
     """How much a mover counts on each frame of a scene, as bytes, which can be part of a cache's key."""
-    node = scene.node(node_id)
+    node = nodes_by_id(scene)[node_id]
     mover = node.movers[number]
     frames = np.arange(scene.settings.first, scene.settings.last + 1.0)
     (weight,) = in_blocks(evaluator, scene, frames, [], lambda there: (weight_of(there, node, mover),))

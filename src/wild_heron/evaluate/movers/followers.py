@@ -4,7 +4,6 @@ What they follow is read on a fixed grid, four points a frame from the pre-roll 
 so that jumps stay jumps; it is kept for the subscene that it depends on.
 """
 
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -14,7 +13,9 @@ from ...arrays import Array, ascending
 from ...motion.movers.springs import SpringMotion, followed, followed_between, lagged, lagged_between, spring
 from ...scene import Scene
 from ...scene.dependencies import final_stage, stages_of_channels
+from ...scene.lookup import nodes_by_id
 from ...scene.movers import POSE, Lag, Overshoot
+from ...sized_cache import cached_by_size
 from ..binds.grids import grid_for
 from ..context import EvaluationContext, Evaluator, in_blocks
 from ..rows import rows
@@ -60,10 +61,11 @@ def _as_values(case: MoverCase, columns: tuple[str, ...], made: Array, values: V
 
 def _read(evaluator: Evaluator, scene: Scene, node_id: str, columns: tuple[str, ...], frames: Array) -> Array:
     """What is followed at frames (N,): (N, C)."""
-    node = scene.node(node_id)
+    nodes = nodes_by_id(scene)
+    node = nodes[node_id]
     stages = list(stages_of_channels(scene).get(node_id, ()))
     if columns == WORLD and node.carrier is not None:
-        stages.append(final_stage(scene.node(node.carrier)))
+        stages.append(final_stage(nodes[node.carrier]))
 
     def read(there: EvaluationContext) -> tuple[Array, ...]:
         if columns == WORLD:
@@ -83,7 +85,7 @@ class FollowedCourse(NamedTuple):
     step: float
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _course(
     evaluator: Evaluator, scene: Scene, node_id: str, columns: tuple[str, ...], grid: "GridKey"
 ) -> FollowedCourse:
@@ -146,7 +148,7 @@ def _grid(case: MoverCase, loop: float) -> _Place:
     return _Place(course, left, place - left, key)
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _sprung(
     evaluator: Evaluator, scene: Scene, node_id: str, columns: tuple[str, ...], grid: GridKey,
     law: SpringMotion, periodic: bool,
@@ -155,7 +157,7 @@ def _sprung(
     return followed(law, course.after, course.before, course.step, periodic)
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _lagging(
     evaluator: Evaluator, scene: Scene, node_id: str, columns: tuple[str, ...], grid: GridKey,
     rate: float,

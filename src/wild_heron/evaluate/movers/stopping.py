@@ -14,6 +14,7 @@ from ...scene import AnyNode, Channel, Scene, SceneError
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import final_stage, subscene
 from ...scene.movers import POSE, Overshoot
+from ...sized_cache import cached_by_size
 from ...space.rotation import (
     conjugate,
     euler_rates_to_spin,
@@ -175,7 +176,7 @@ def _carried(case: MoverCase, frames: Array) -> Array:
     return _world_at(case.there.evaluator, subscene(scene, (stage,)), carrier, frames.tobytes())
 
 
-@lru_cache(maxsize=128)
+@cached_by_size
 def _world_at(evaluator: Evaluator, scene: Scene, node_id: str, frames: bytes) -> Array:
     stage = final_stage(scene.node(node_id))
     (found,) = in_blocks(evaluator, scene, np.frombuffer(frames), [stage], lambda there: (there.pose_of(node_id),))

@@ -1,7 +1,5 @@
 """Applies a take to a node: its samples at the node's frames, blended with the keys."""
 
-from functools import lru_cache
-
 import numpy as np
 
 from ...arrays import Array
@@ -9,6 +7,7 @@ from ...motion.takes.sampling import between, unrolled
 from ...scene import TAKE_STRENGTH, TURN, AnyNode, Scene, Take, TakeUse
 from ...scene.channels import POSITION, ROTATION
 from ...scene.dependencies import stages_of_channels, unmoved_scene
+from ...sized_cache import cached_by_size
 from ...space.rotation import euler_to_quaternion, multiply, quaternion_to_matrix
 from ...space.turning import Ways, even_frames, ways_over
 from ..context import EvaluationContext, Evaluator, in_blocks
@@ -89,7 +88,7 @@ def _mixed(ways: Ways, frames: Array, own: Array, taken: Array, strength: Array)
     return np.where((strength == 1.0)[:, None], taken, np.where((strength == 0.0)[:, None], own, made))
 
 
-@lru_cache(maxsize=64)
+@cached_by_size
 def _ways(evaluator: Evaluator, scene: Scene, node_id: str, use: TakeUse) -> tuple[Ways, Array, Array]:
     """How a node's keys go over into its take where both count, told in the middle of the take; and frames (M,) with
     the angles in degrees (M, 3) that this comes to, without jumps."""
@@ -118,7 +117,7 @@ def _ways(evaluator: Evaluator, scene: Scene, node_id: str, use: TakeUse) -> tup
     return ways, frames, unrolled(made, node.rotation_order)
 
 
-@lru_cache(maxsize=64)
+@cached_by_size
 def _angles(take: Take, turn: tuple[float, float, float], order: str) -> Array:
     """Angles in degrees (N, 3) at the samples of a take, without jumps."""
     own = take.column(*TURN)
