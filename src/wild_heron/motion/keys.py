@@ -258,3 +258,14 @@ def continued(before: Beyond) -> str:
         "hold": "holds", "go": "keeps going", "repeat": "repeats", "offset": "repeats with offset",
         "swing": "runs back and forth",
     }[before]  # fmt: skip
+
+
+def affine(keys: tuple[Key, ...], factor: float, plus: float = 0.0) -> tuple[Key, ...]:
+    """Values times a factor, and so much more. Slopes set by hand go with them: the curve is the same one, scaled."""
+
+    def scaled(span: Span) -> Span:
+        if not isinstance(span, Handles):
+            return span
+        return replace(span, out_slope=span.out_slope * factor, in_slope=span.in_slope * factor)
+
+    return tuple(Key(key.frame, key.value * factor + plus, scaled(key.span)) for key in keys)
