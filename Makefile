@@ -49,6 +49,7 @@ artwork: $(STAMP)
 	PYTHONPATH=tools $(BIN)/python -m demo.painting
 	PYTHONPATH=tools $(BIN)/python -m demo.march
 	PYTHONPATH=tools $(BIN)/python -m demo.build
+	PYTHONPATH=tools $(BIN)/python -m demo.moves
 	PYTHONPATH=tools $(BIN)/python -m demo.lessons
 	PYTHONPATH=tools $(BIN)/python -m demo.examples
 	PYTHONPATH=tools $(BIN)/python -m demo.pictures

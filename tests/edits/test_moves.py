@@ -21,7 +21,10 @@ SIZES = ("scale_x", "scale_y", "scale_z")
 PARTS = ("pose", "focal_px", "focal_mm", "focus", "f_stop", "shutter", "near", "far")
 
 
-def keyed(name: str, *keys: tuple[float, float], span: wh.Span = wh.Bezier(0.42, 0.0, 0.58, 1.0)) -> wh.Channel:
+EASED = wh.Bezier(0.42, 0.0, 0.58, 1.0)
+
+
+def keyed(name: str, *keys: tuple[float, float], span: wh.Span = EASED) -> wh.Channel:
     return wh.Channel(name, keys[0][1], tuple(wh.Key(frame, value, span) for frame, value in keys))
 
 

@@ -46,7 +46,13 @@ def _from_5(data: Any) -> None:
             settings["light"] = "display"
 
 
-_STEPS: dict[int, Callable[[Any], None]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5}
+def _from_6(data: Any) -> None:
+    """There were no moves."""
+
+
+_STEPS: dict[int, Callable[[Any], None]] = {
+    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6,
+}  # fmt: skip
 
 
 def _nodes(data: Any, kind: str) -> Iterator[dict[str, Any]]:

@@ -14,7 +14,7 @@ from .older import newest
 from .regular import open_regular
 
 FORMAT: Literal["wild-heron-scene"] = "wild-heron-scene"
-VERSION: Literal[6] = 6
+VERSION: Literal[7] = 7
 SUFFIX = ".heron"
 MAX_BYTES = 128 * 1024 * 1024
 
@@ -23,7 +23,7 @@ class ProjectFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What stands in a ``.heron`` file."""
 
     format: Literal["wild-heron-scene"]
-    version: Literal[6]
+    version: Literal[7]
     scene: Scene
 
 

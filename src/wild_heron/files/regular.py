@@ -24,3 +24,15 @@ def open_regular(path: Path) -> int:
         raise FileError(path, f"could not be read: {why(error)}", "Check that you may read it.") from error
     except ValueError as error:  # A name with a zero byte in it.
         raise FileError(path, "has a name that no file can have.", "Rename it.") from error
+
+
+def read_regular(path: Path, most: int, what: str) -> bytes:
+    """What a plain file holds. FileError where it cannot be read, or is larger than so many bytes."""
+    with os.fdopen(open_regular(path), "rb") as file:
+        try:
+            data = file.read(most + 1)
+        except OSError as error:
+            raise FileError(path, f"could not be read: {why(error)}", "Check that you may read it.") from error
+    if len(data) > most:
+        raise FileError(path, f"is larger than {what} can be.", "Choose another file.")
+    return data

@@ -10,7 +10,7 @@ import msgspec
 from ..scene.binds import BIND_KINDS
 from ..scene.fields import is_number, room_of, shown
 from ..scene.movers import MOVER_KINDS
-from .project import ProjectFile
+from .project import VERSION, ProjectFile
 
 SCHEMA_PATH = Path(__file__).with_name("scene.schema.json")
 DOCUMENT_PATH = Path(__file__).parents[3] / "docs" / "file-format.md"
@@ -21,7 +21,7 @@ def schema_text() -> str:
     """The schema as it is published."""
     schema: dict[str, Any] = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Wild Heron scene, version 4",
+        "title": f"Wild Heron scene, version {VERSION}",
         **msgspec.json.schema(ProjectFile),
     }
     for kind in (*MOVER_KINDS, *BIND_KINDS):

@@ -60,6 +60,10 @@ class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     """What the nodes in some of them have to serve as."""
     filmed: ClassVar[tuple[str, ...]] = ()
     """Those of them that may name the output, whatever the film shows, in place of a node."""
+    kept: ClassVar[bool] = False
+    """Whether a move that is kept may have it; others are turned into keys."""
+    other_way: ClassVar[tuple[str, ...]] = ()
+    """Its numbers that change their sign in a mirror."""
     beside: ClassVar[str] = ""
     """The field that stands beside its strength in the inspector."""
     rows: ClassVar[tuple[Row, ...]] = ()
@@ -98,6 +102,8 @@ class AimAt(_Bind, frozen=True, tag="aim", cache_hash=True):
     nodes: ClassVar[tuple[str, ...]] = ("targets", "up")
     poses: ClassVar[tuple[str, ...]] = ("up",)
     needs: ClassVar[tuple[str, ...]] = ("targets",)
+    kept: ClassVar[bool] = True
+    other_way: ClassVar[tuple[str, ...]] = ("x", "off.x")
     beside: ClassVar[str] = "up"
     rows: ClassVar[tuple[Row, ...]] = (("", "off.x", "off.y"),)
 
@@ -157,6 +163,8 @@ class Match(_Bind, frozen=True, tag="match", cache_hash=True):
     poses: ClassVar[tuple[str, ...]] = ("node",)
     needs: ClassVar[tuple[str, ...]] = ("node",)
     filmed: ClassVar[tuple[str, ...]] = ("node",)
+    kept: ClassVar[bool] = True
+    other_way: ClassVar[tuple[str, ...]] = ("turn.y", "turn.z")
     beside: ClassVar[str] = "node"
 
     node: Annotated[NodeOrOutput, Shown("node", tip="What is matched")]

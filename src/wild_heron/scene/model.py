@@ -15,6 +15,7 @@ from .events import Event
 from .film import MAX_SHOTS, JoiningRule, Shot
 from .guides import Guides
 from .movers import NamedMovers
+from .moves import Move
 from .nodes import AnyNode, Fit, Pixels
 from .rates import Rate
 from .sound import Beats, Sound
@@ -152,6 +153,8 @@ class Scene(msgspec.Struct, frozen=True, forbid_unknown_fields=True, cache_hash=
     movers: Annotated[tuple[NamedMovers, ...], Meta(max_length=128)] = ()
     """Movers that were given a name, to be used again."""
     takes: Annotated[tuple[Take, ...], Meta(max_length=1000)] = ()
+    moves: Annotated[tuple[Move, ...], Meta(max_length=200)] = ()
+    """Moves that were kept, to be put on subjects again."""
     checks: ChecksOfScene = ChecksOfScene()
     guides: Guides = Guides()
     """Of the scene's own frame."""

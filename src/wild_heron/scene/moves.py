@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from .binds import AimAt, Match, named_nodes
+from .binds import Bind, named_nodes
 from .errors import SceneError
 from .movers import POSE, Mover
 from .nodes import Camera, Null
@@ -86,9 +86,9 @@ def fits_in_move(node: MoveNode) -> str:
         return "uses a take"
     if any(channel.formula for channel in node.channels):
         return "has a formula"
-    if not all(isinstance(bind, AimAt | Match) for bind in node.binds):
+    if not all(bind.kept for bind in node.binds):
         return "has binds other than aims and matches"
-    if any(isinstance(bind, Match) and _is_off(node, bind) for bind in node.binds):
+    if any(_is_off(node, bind) for bind in node.binds):
         return "has a match with an offset, which is told in the world"
     if any(_is_in_world_units(mover, node) for mover in node.movers):
         return "has a mover along the world's axes"
@@ -103,7 +103,7 @@ def _is_in_world_units(mover: Mover, node: MoveNode) -> bool:
     return mover.adds and outside and not set(mover.names).isdisjoint(POSE)
 
 
-def _is_off(node: MoveNode, bind: Match) -> bool:
+def _is_off(node: MoveNode, bind: Bind) -> bool:
     return any(channel.name.startswith((f"{bind.id}.move.", f"{bind.id}.size.")) for channel in node.channels)
 
 

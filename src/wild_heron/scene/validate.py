@@ -15,6 +15,7 @@ from .links import check_links
 from .lookup import nodes_by_id
 from .model import Marker, Scene
 from .movers import LIFE
+from .moves import check_move
 from .nodes import NODE_KINDS, AnyNode, Path
 from .output import lost_output
 from .paths import BezierPath, ThroughPath
@@ -59,6 +60,7 @@ def validate(scene: Scene) -> None:
     _validate_takes(scene, scene.takes)
     _validate_checks(scene)
     _validate_sums(scene)
+    _validate_moves(scene)
     try:
         evaluation_order(scene)
         check_links(scene)
@@ -234,6 +236,17 @@ def _validate_checks(scene: Scene) -> None:
         _check_role(nodes, subject.node, None, f"$.scene.checks.subjects[{number}].node")
     for each in scene.checks.line or ():
         _check_role(nodes, each, None, "$.scene.checks.line")
+
+
+def _validate_moves(scene: Scene) -> None:
+    names = [move.name for move in scene.moves]
+    if len(set(names)) < len(names):
+        raise SceneError("$.scene.moves: two moves have one name.")
+    for number, move in enumerate(scene.moves):
+        try:
+            check_move(move)
+        except SceneError as problem:
+            raise SceneError(f"$.scene.moves[{number}]: {problem}") from problem
 
 
 def _validate_sums(scene: Scene) -> None:

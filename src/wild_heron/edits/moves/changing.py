@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from ...motion import evaluate_channel
 from ...motion.keys import affine, reversed_keys, stretched
-from ...scene import Channel, Limiter, Match, SteadyRate, StepHold, Target, spec
+from ...scene import Channel, Limiter, SteadyRate, StepHold, Target, spec
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...scene.movers import Mover
 from ...scene.moves import Move, MoveMoment, MoveNode
@@ -26,8 +26,7 @@ def mirrored(move: Move) -> Move:
 def _mirrored(node: MoveNode) -> MoveNode:
     names = {*_OTHER_WAY}
     for bind in node.binds:
-        ends = ("move.x", "turn.y", "turn.z") if isinstance(bind, Match) else ("x", "off.x")
-        names |= {f"{bind.id}.{end}" for end in ends}
+        names |= {f"{bind.id}.{name}" for name in bind.other_way}
     channels = tuple(times(each, -1.0) if each.name in names else each for each in node.channels)
     movers = tuple(_mirrored_mover(each, names) for each in node.movers)
     return replace(node, channels=channels, movers=movers)

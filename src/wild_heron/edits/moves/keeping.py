@@ -9,8 +9,8 @@ from ...evaluate.evaluation import evaluate
 from ...motion import evaluate_channel
 from ...motion.keys import affine, fixed, with_key
 from ...motion.tempo import beat_frames, beat_numbers
-from ...scene import AimAt, AnyNode, Camera, Channel, Flow, Match, Null, Scene, SceneError
-from ...scene.binds import renamed
+from ...scene import AnyNode, Camera, Channel, Flow, Null, Scene, SceneError
+from ...scene.binds import named_nodes, renamed
 from ...scene.channel import SAME_FRAME
 from ...scene.channels import FAR, FARTHEST_CLIP, FOCUS, NEAR, NEAREST_CLIP, POSITION, ROTATION, SCALE
 from ...scene.dependencies import closure, final_stage
@@ -115,9 +115,7 @@ def _rig(scene: Scene, camera: str, subjects: set[str | None]) -> list[str] | No
             return None
         found[node.id] = None
         named = [link.node for channel in node.channels for link in channel.links]
-        for bind in node.binds:
-            assert isinstance(bind, AimAt | Match)
-            named += [*bind.targets, *((bind.up,) if bind.up else ())] if isinstance(bind, AimAt) else [bind.node]
+        named += [each for bind in node.binds for each, _ in named_nodes(bind)]
         carriers = [node.carrier] if node.carrier is not None else []
         waiting += [each for each in (*named, *carriers) if each not in subjects]
         if OUTPUT in named:
@@ -207,7 +205,7 @@ def _is_plain(node: MoveNode) -> bool:
     placed = {*POSE, *SCALE}
     return not any(mover.on and placed.intersection(mover.names) for mover in node.movers) and not any(
         channel.links for channel in node.channels if channel.name in placed
-    ) and not any(isinstance(bind, Match) for bind in node.binds) and not (
+    ) and not any(bind.moves for bind in node.binds) and not (
         # An aim at a point is told in what carries the node.
         node.aim is not None and not node.aim.targets
     )  # fmt: skip
