@@ -51,13 +51,13 @@ def drift(way: str, across: float, up: float) -> Move:
         ch(f"position.{axis}", (0, -by), (120, by), span=wh.Linear()) for axis, by in (("x", across), ("y", up)) if by
     ]
     return move(f"Drift {way}", f"A slow, even glide {way}: keeps a still picture alive.", 120,
-                cam(*keys, ch("position.z", 3.3)), tags="calm drift")  # fmt: skip
+                cam(*keys, ch("position.z", 3.3)), tags="calm drift", rest="middle")  # fmt: skip
 
 
 def arc(way: str, sign: float) -> Move:
     turn = null("turn", ch("rotation.y", (0, -15 * sign), (96, 15 * sign)))
     return move(f"Arc {way}", f"Goes {way} about the subject, which stays in the middle.", 96,
-                turn, cam(ch("position.z", NEAR), carrier="turn"), tags="calm turn")  # fmt: skip
+                turn, cam(ch("position.z", NEAR), carrier="turn"), tags="calm turn", rest="middle")  # fmt: skip
 
 
 def moves() -> dict[str, Move]:
@@ -66,14 +66,14 @@ def moves() -> dict[str, Move]:
         move("Push in", "Comes nearer: what you see now matters.", 96,
              cam(ch("position.z", (0, 4.4), (96, NEAR))), tags="calm push"),
         move("Pull out", "Goes back from a detail and shows what it belongs to.", 96,
-             cam(ch("position.z", (0, 2.3), (96, 4.4))), tags="calm push"),
+             cam(ch("position.z", (0, 2.3), (96, 4.4))), tags="calm push", rest="start"),
         drift("left", -0.3, 0.0),
         drift("right", 0.3, 0.0),
         drift("up", 0.0, 0.2),
         drift("down", 0.0, -0.2),
         move("Rise over", "Climbs and looks down: from among the things to above them.", 120,
              null("turn", ch("rotation.x", (0, 4), (120, -38))),
-             cam(ch("position.z", (0, NEAR), (120, 3.6)), carrier="turn"), tags="calm crane"),
+             cam(ch("position.z", (0, NEAR), (120, 3.6)), carrier="turn"), tags="calm crane", rest="start"),
         move("Crane down", "Comes down from above and arrives level with the subject.", 108,
              cam(ch("position.y", (0, 1.7), (108, 0)), ch("position.z", (0, 3.8), (108, NEAR)), aim=BASE),
              tags="calm crane"),
@@ -81,10 +81,10 @@ def moves() -> dict[str, Move]:
         arc("right", 1.0),
         move("Half turn", "Half way round, from one side to the other.", 168,
              null("turn", ch("rotation.y", (0, -90), (168, 90)), ch("rotation.x", -8)),
-             cam(ch("position.z", 3.4), carrier="turn"), tags="lively turn"),
+             cam(ch("position.z", 3.4), carrier="turn"), tags="lively turn", rest="middle"),
         move("Full turn", "Once round, evenly: it loops.", 240,
              null("turn", ch("rotation.y", (0, 0), (240, 360), span=wh.Linear()), ch("rotation.x", -8)),
-             cam(ch("position.z", 3.4), carrier="turn"), tags="calm turn loop"),
+             cam(ch("position.z", 3.4), carrier="turn"), tags="calm turn loop", rest="start"),
         move("Swing in and settle", "Swings in from the side, past its place, and settles.", 108,
              null("turn", ch("rotation.y", (0, 42), (54, 0), span=wh.Family("quad", "in")),
                   movers=(Overshoot(targets=(Target("rotation.y"),), bounce=0.25, speed=0.9),)),
@@ -117,12 +117,12 @@ def moves() -> dict[str, Move]:
              tags="lively follow", along="place", focuses=False),
         move("Pull back to all of it", "From the subject back to the whole set.", 144,
              cam(ch("position.y", (0, 0), (144, 0.5)), ch("position.z", (0, 2.4), (144, 7.5)), aim=BASE),
-             tags="bold push"),
+             tags="bold push", rest="start"),
         move("Hop", "From one side to the other, over the top.", 60,
              cam(ch("position.x", (0, -1.2), (60, 1.2)), ch("position.z", NEAR),
                  wh.Channel("position.y", 0.0, (wh.Key(0.0, 0.0, wh.Family("sine", "out")),
                                                 wh.Key(30.0, 0.9, wh.Family("sine", "in")), wh.Key(60.0, 0.0))),
-                 aim=BASE), tags="lively", smooth=False),
+                 aim=BASE), tags="lively", smooth=False, rest="middle"),
         move("Two-beat nudge", "A small step nearer on each of two beats.", 24,
              cam(wh.Channel("position.z", 3.3, (wh.Key(0.0, 3.3, wh.Family("expo", "out")), wh.Key(12.0, 3.15, wh.Family("expo", "out")), wh.Key(24.0, NEAR)))),
              tags="lively beat", beats=2.0, smooth=False),

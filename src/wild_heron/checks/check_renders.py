@@ -33,10 +33,9 @@ class CheckRender(NamedTuple):
 
 def looks_at(scene: Scene) -> tuple[CheckRender, ...]:
     """The pictures of each frame that a scene's checks need; none where those that look at pictures are off."""
-    checks, settings = scene.checks, scene.settings
-    frames = np.arange(settings.first, settings.last + 1, dtype=np.float64)
-    times = min(reach(scene, frames), _FARTHEST) * BEYOND
-    size = size_of_map(settings, times)
+    checks = scene.checks
+    covered = coverage_look(scene)
+    times, size = covered.times, covered.size
     subjects = () if "framing" in checks.off else checks.subjects
     groups = tuple(nodes_of(scene, subject) for subject in subjects)
     out: list[CheckRender] = []
@@ -44,10 +43,18 @@ def looks_at(scene: Scene) -> tuple[CheckRender, ...]:
         part = groups[start : start + _GROUPS]
         out += [CheckRender("mattes", times, size, part), CheckRender("alone", times, size, part)]
     if not out and "edges" not in checks.off:
-        out.append(CheckRender("mattes", times, size))
+        out.append(covered)
     if "nearness" not in checks.off and any(isinstance(node, Projection) and node.receivers for node in scene.nodes):
         out.append(photograph_look(scene))
     return tuple(out)
+
+
+def coverage_look(scene: Scene) -> CheckRender:
+    """The picture that tells what is bare, in all formats."""
+    settings = scene.settings
+    frames = np.arange(settings.first, settings.last + 1, dtype=np.float64)
+    times = min(reach(scene, frames), _FARTHEST) * BEYOND
+    return CheckRender("mattes", times, size_of_map(settings, times))
 
 
 def looks_at_frame(looks: tuple[CheckRender, ...], measures: Measures, row: int) -> tuple[CheckRender, ...]:

@@ -9,8 +9,18 @@ import numpy as np
 
 from ..arrays import Pixels
 from ..checks import Judged, Measures, judged
-from ..checks.check_renders import CheckRender, looks_at, looks_at_frame, photograph_look, read_looks, stretched
+from ..checks.check_renders import (
+    CheckRender,
+    coverage_look,
+    looks_at,
+    looks_at_frame,
+    photograph_look,
+    read_looks,
+    stretched,
+)
+from ..checks.fit import Look
 from ..checks.fixes import PhotographLook
+from ..checks.measures import Pictured
 from ..gl.request import FrameRequest, ThroughLens
 from ..scene import Scene
 from .client import RenderClient
@@ -82,5 +92,31 @@ def looking(base: Path | None, allowed: tuple[str, ...] = ()) -> Iterator[Photog
             except ProcessEnded:
                 client = opened.enter_context(RenderClient())
                 return stretched(scene, drawn(scene, frame))
+
+        yield look
+
+
+@contextmanager
+def covering(base: Path | None, allowed: tuple[str, ...] = ()) -> Iterator[Look]:
+    """What is bare of a frame, in whatever scene, drawn by a process of its own, or by another one where that ends.
+    RenderError where it cannot be drawn."""
+    with ExitStack() as opened:
+        client = opened.enter_context(RenderClient())
+        known: tuple[Scene, CheckRender] | None = None
+
+        def looked(scene: Scene, frame: float, look: CheckRender) -> Pictured:
+            client.set_scene(scene, base, allowed=allowed)
+            return read_looks(scene, frame, (look,), [client.draw(request_of(look, frame))])
+
+        def look(scene: Scene, measures: Measures, row: int) -> Pictured:
+            nonlocal client, known
+            if known is None or known[0] is not scene:
+                known = scene, coverage_look(scene)
+            frame = float(measures.frames[row])
+            try:
+                return looked(scene, frame, known[1])
+            except ProcessEnded:
+                client = opened.enter_context(RenderClient())
+                return looked(scene, frame, known[1])
 
         yield look

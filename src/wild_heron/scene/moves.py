@@ -40,7 +40,7 @@ class Move(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     """A move of ``frames`` frames at a rate, or so many ``beats`` long. ``line`` says what it is for.
 
     ``along``: all of it stays where the subject is at its beginning, goes along with the subject's place, or is carried
-    by it. ``rest``: the end at which it is as it is meant to be, from which its strength counts. ``focuses``: on the
+    by it. ``rest``: the moment at which it is as it is meant to be, from which its strength counts. ``focuses``: on the
     middle of the subject. ``smooth``: its speed has no jumps.
     """
 
@@ -54,7 +54,7 @@ class Move(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     nodes: Annotated[tuple[MoveNode, ...], Meta(min_length=1, max_length=64)]
     camera: Identity
     along: Along = "stays"
-    rest: Literal["start", "end"] = "end"
+    rest: Literal["start", "middle", "end"] = "end"
     focuses: bool = False
     smooth: bool = True
 

@@ -1,6 +1,7 @@
 """Moves changed as a whole: mirrored, run backwards, stretched, and by halves. Pure functions of moves."""
 
 from collections.abc import Callable
+from typing import Literal
 
 import numpy as np
 from msgspec.structs import replace
@@ -16,6 +17,10 @@ from ...scene.specs import channel_or_default
 _OTHER_WAY = (POSITION[0], ROTATION[1], ROTATION[2])
 """What changes its sign in a mirror that stands upright before the subject: Rx(a)·Ry(b)·Rz(c), in whatever order, seen
 there is Rx(a)·Ry(−b)·Rz(−c)."""
+
+
+_RESTS = {"start": 0.0, "middle": 0.5, "end": 1.0}
+_BACKWARDS: dict[str, Literal["start", "middle", "end"]] = {"start": "end", "middle": "middle", "end": "start"}
 
 
 def mirrored(move: Move) -> Move:
@@ -61,7 +66,7 @@ def reversed_(move: Move) -> Move:
 
     moments = tuple(MoveMoment(move.frames - each.frame, each.marker) for each in reversed(move.moments))
     made = _with_channels(move, back)
-    return replace(made, moments=moments, rest="start" if move.rest == "end" else "end")
+    return replace(made, moments=moments, rest=_BACKWARDS[move.rest])
 
 
 def of_length(move: Move, frames: float) -> Move:
@@ -107,7 +112,7 @@ def stronger(move: Move, strength: float) -> Move:
     movers add."""
     if strength == 1.0:
         return move
-    rest = 0.0 if move.rest == "start" else move.frames
+    rest = move.frames * _RESTS[move.rest]
 
     def scaled(channel: Channel) -> Channel:
         if not channel.keys or not _is_way(channel.name):

@@ -43,6 +43,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "start",
   "focuses": true
  }
 }

@@ -43,6 +43,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "middle",
   "focuses": true
  }
 }

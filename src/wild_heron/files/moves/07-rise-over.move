@@ -76,6 +76,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "start",
   "focuses": true
  }
 }

@@ -56,6 +56,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "middle",
   "focuses": true
  }
 }

@@ -60,6 +60,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "middle",
   "focuses": true
  }
 }

@@ -57,6 +57,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "start",
   "focuses": true
  }
 }

@@ -75,6 +75,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "start",
   "focuses": true
  }
 }

@@ -85,6 +85,7 @@
    }
   ],
   "camera": "camera",
+  "rest": "middle",
   "focuses": true,
   "smooth": false
  }
