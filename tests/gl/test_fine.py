@@ -371,3 +371,17 @@ def test_a_part_of_vector_art_lies_where_the_whole_does(renderer, tmp_path):
     other.artwork.longest_side = 16_384
     whole = drawn(other, scene, tmp_path).astype(float)
     assert np.abs(parts - whole).mean() < 1.0
+
+
+@pytest.mark.parametrize("away", [-60.0, -400.0, -9000.0])
+def test_what_is_blurred_is_drawn_however_far_away(renderer, tmp_path, away):
+    """Where its blur is far below a pixel of the frame, it is as it is without."""
+    picture = squares(tmp_path)
+    frames = []
+    for blur in (1.0, 0.0):
+        scene = wh.edits.set_value(stage(picture), "p", "blur", blur)
+        there = wh.edits.set_value(scene, "p", "position.z", away)
+        frames.append(drawn(renderer, there, tmp_path, fine=True).astype(float))
+    away_by = np.abs(frames[0] - frames[1])
+    assert away_by.mean() < 0.5
+    assert away_by.max() <= 12.0

@@ -108,7 +108,7 @@ class Blurring:
         for name, value in values.items():
             program[name] = value
         told = np.zeros((_MOST_TAPS, 2), "f4")
-        told[: len(taps)] = taps
+        told[: len(taps)] = np.reshape(taps, (-1, 2))
         program["taps"].write(told)
         self._quad.render(moderngl.TRIANGLE_STRIP, 4)
         frame.release()
@@ -121,7 +121,8 @@ def _taps(deviation: float) -> tuple[float, list[tuple[float, float]]]:
     reach = math.ceil(3.0 * deviation)
     weights = [math.exp(-0.5 * (k / deviation) ** 2) for k in range(reach + 1)] + [0.0]
     total = weights[0] + 2.0 * sum(weights[1:])
-    pairs = [(k, weights[k], weights[k + 1]) for k in range(1, reach + 1, 2)]
+    # Of a deviation far below a step nothing is left but the middle.
+    pairs = [(k, weights[k], weights[k + 1]) for k in range(1, reach + 1, 2) if weights[k] > 0.0]
     return weights[0] / total, [(k + b / (a + b), (a + b) / total) for k, a, b in pairs]
 
 

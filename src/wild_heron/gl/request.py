@@ -22,7 +22,8 @@ class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
     ``around``: so many times as much is seen in each direction, about the same middle. ``mattes``: instead of the
     picture, where up to three groups of nodes are seen, in red, green and blue, without light and haze; alpha is how
     far artwork covers the background, as ever. ``alone``: nothing else but those nodes is drawn. ``transparent``:
-    the background is left out, and colours are told without their alpha.
+    the background is left out, and colours are told without their alpha. Without ``blurs`` artwork is as sharp as it
+    is: blur may take longer than all else, and is hardly seen in a small picture.
     """
 
     camera: str | None = None
@@ -33,6 +34,7 @@ class ThroughLens(msgspec.Struct, frozen=True, tag="lens"):
     mattes: tuple[tuple[str, ...], ...] | None = None
     alone: bool = False
     transparent: bool = False
+    blurs: bool = True
 
 
 class FreeView(msgspec.Struct, frozen=True, tag="free"):

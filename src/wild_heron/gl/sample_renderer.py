@@ -150,9 +150,8 @@ class SampleRenderer:
             uniforms = Uniforms(lighting(evaluation, i, set()), None, None, mattes=context.mattes)
         projected = self._projected(evaluation, i, hidden, solids, context) if coloured else []
         seen = [solid for solid in solids if in_view(solid, eye)]
-        # Blur costs much, and hardly changes what is covered.
         with self._clock.stage("blur"):
-            artworks = artworks if context.mattes is not None else self._blurred(pictures, artworks, eye)
+            artworks = artworks if _unblurred(context) else self._blurred(pictures, artworks, eye)
         linear = self.linear and coloured and not context.stretch
         frame = target
         if smooth and seen and not context.stretch and coloured:
@@ -463,6 +462,11 @@ class SampleRenderer:
         for number, each in enumerate(shown):
             self._pictures.draw(each, eye, uniforms, size, depth_at(number, count) if filled else 2.0)
         frame.depth_mask = True
+
+
+def _unblurred(context: FrameContext) -> bool:
+    """Whether blur would cost more than it is worth: it hardly changes what is covered, or a small picture."""
+    return context.mattes is not None or (isinstance(context.view, ThroughLens) and not context.view.blurs)
 
 
 def _ranged(eye: ViewTransform, spheres: Array) -> ViewTransform:

@@ -55,14 +55,16 @@ def fit(
     other: str | None = None,
     may: frozenset[str] = EVERYTHING,
     step: Callable[[], None] = lambda: None,
+    moments: int | None = None,
 ) -> Fitted:
     """A move put on a subject, kept within what is covered, its subject in the action area where it is meant to be,
     clear of artwork, and at a comfortable pace unless it is meant to be quick.
 
-    ``may``: what of distance, turn and length may be changed. ``step`` is called between trials; what it raises ends
+    ``may``: what of distance, turn and length may be changed. ``moments``: how many of it are looked at, and nothing
+    between them; None: in the end every frame. ``step`` is called between trials; what it raises ends
     the work. Where nothing that is tried is enough, the move is as it was asked for, with what is wrong of it.
     """
-    trial = Trial(scene, move, subject, span, look, how or Placing(), other, step)
+    trial = Trial(scene, move, subject, span, look, how or Placing(), other, step, moments)
     wrong = trial.wrong_as_asked()
     while wrong:
         found = _least(trial, may, wrong)
@@ -82,15 +84,18 @@ def _least(trial: Trial, may: frozenset[str], wrong: frozenset[str]) -> Change |
     for ways in (_WAYS, _TOGETHER):
         for way in ways:
             if way.parts <= may and way.helps & wrong and (ways is _TOGETHER or wrong <= way.helps):
-                best = _along(trial, way, best) or best
+                best = _along(trial, way, best, wrong) or best
         if best is not None:
             break
     return best
 
 
-def _along(trial: Trial, way: _Way, best: Change | None) -> Change | None:
+def _along(trial: Trial, way: _Way, best: Change | None, wrong: frozenset[str]) -> Change | None:
     """The least change along a way, if it is less than the best one so far."""
     most = way.most
+    # What is not put right by all of it is not by less; another thing that is wrong then may not be before.
+    if trial.still_wrong(way.path(most)) in wrong:
+        return None
     if best is not None:
         # No farther than where it would be as much of a change.
         while most > _STEP and way.path(most).amount >= best.amount:

@@ -58,14 +58,15 @@ class Trial:
 
     def __init__(
         self, scene: Scene, move: Move, subject: str, span: FrameRange, look: Look, how: Placing, other: str | None,
-        step: Callable[[], None],
+        step: Callable[[], None], moments: int | None = None,
     ) -> None:  # fmt: skip
         self._scene, self._move, self._subject, self._span = scene, move, subject, span
         self._look, self._how, self._other, self._step = look, how, other, step
         quick = not _UNHURRIED.isdisjoint(move.tags)
         self.meant = EDGES | NEARNESS | (frozenset() if quick else COMFORT)
         self.kinds = self.meant
-        self._shares = np.linspace(0.0, 1.0, _COARSE).tolist()
+        self._shares = np.linspace(0.0, 1.0, moments or _COARSE).tolist()
+        self._everywhere = moments is None
         self._hard: list[tuple[str, float]] = []
         """What was wrong in trials before, of the last ones first, and at which share of the move."""
         self._made: dict[int, tuple[Change, Built, FrameRange]] = {}
@@ -102,11 +103,18 @@ class Trial:
             view.picture(row, self._look)
         view.measure(with_neighbours(rows, view))
         kinds = frozenset(kind for kind, _ in view.found(ALL) if kind in self.kinds)
-        if not kinds and (found := self._anywhere(view)) is not None:
+        if not kinds and self._everywhere and (found := self._anywhere(view)) is not None:
             kinds = frozenset((found[0],))
         if kinds:
             self._hard = [(kind, view.share(at)) for kind, at in view.found(ALL) if kind in kinds][:_HARD]
         return kinds
+
+    def still_wrong(self, change: Change) -> str:
+        """The kind of something that is wrong after a change; "" where nothing is, or it cannot be made."""
+        if not self.passes(change):
+            found = self._wrong.get(change)
+            return found[0] if found is not None else ""
+        return ""
 
     def is_clean(self, made: Scene) -> bool:
         """Whether nothing is found where something was before, and at the moments that are looked at first."""
@@ -119,7 +127,9 @@ class Trial:
         return self._wrong[change] is None
 
     def holds(self, change: Change) -> bool:
-        """Whether nothing is found at any frame."""
+        """Whether nothing is found at any frame that is to be looked at."""
+        if not self._everywhere:
+            return True
         _, built, span = self._put_at(change)
         view = self._view(change, built, span)
         found = self._anywhere(view)
@@ -187,7 +197,8 @@ class Trial:
     def findings(self, change: Change, built: Built, span: FrameRange) -> tuple[str, ...]:
         """What is wrong with a move as it was put, in words."""
         view = self._view(change, built, span)
-        view.measure(np.arange(view.first, view.last + 1))
+        rows = [view.row(share) for share in self._shares]
+        view.measure(np.arange(view.first, view.last + 1) if self._everywhere else with_neighbours(rows, view))
         for share in self._shares:
             self._step()
             view.picture(view.row(share), self._look)
