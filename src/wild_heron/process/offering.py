@@ -1,7 +1,7 @@
 """Offers: moves fitted to a subject in their set, each with a small film."""
 
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack
+from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import NamedTuple
 
@@ -69,8 +69,14 @@ def offers(
 
     try:
         with ExitStack() as opened:
-            look = opened.enter_context(covering(asked.base, asked.allowed)) if fits else None
             client = opened.enter_context(RenderClient(niceness=_NICENESS))
+            if fits:
+                # One picture of each as it is, so that there is something to see while they are fitted.
+                for number, draft in enumerate(wanted):
+                    step()
+                    with suppress(SceneError):
+                        tell(None, number, _picture(client, asked, _fitted(asked, draft, None, step), 0.5))
+            look = opened.enter_context(covering(asked.base, asked.allowed)) if fits else None
             for number, draft in enumerate(wanted):
                 step()
                 try:
@@ -100,13 +106,18 @@ def _fitted(asked: Asked, draft: Draft, look: Look | None, step: Callable[[], No
 
 def film(client: RenderClient, asked: Asked, fitted: Fitted) -> Iterator[Pixels]:
     """Small pictures (H, W, 4) of a move, evenly over it."""
+    for share in np.linspace(0.0, 1.0, FILM_FRAMES).tolist():
+        yield _picture(client, asked, fitted, share)
+
+
+def _picture(client: RenderClient, asked: Asked, fitted: Fitted, share: float) -> Pixels:
     settings = asked.scene.settings
     scale = _LONGER_SIDE / max(settings.width, settings.height)
     size = max(16, round(settings.width * scale)), max(16, round(settings.height * scale))
     scene, ids = fitted.built
     client.set_scene(scene, asked.base, allowed=asked.allowed)
-    for frame in np.linspace(fitted.span.first, fitted.span.last, FILM_FRAMES):
-        yield client.draw(FrameRequest(float(frame), ThroughLens(ids[-1], blurs=False), *size))
+    frame = fitted.span.first + share * (fitted.span.last - fitted.span.first)
+    return client.draw(FrameRequest(frame, ThroughLens(ids[-1], blurs=False), *size))
 
 
 def ranked(found: Sequence[Offer]) -> list[Offer]:

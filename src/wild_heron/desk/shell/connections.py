@@ -147,6 +147,9 @@ def _camera_and_rig(desk: Desk) -> None:
     act, opener, commands = desk.actions_.connect, desk.open, desk.commands
     act("camera.add", desk.add_camera)
     act("camera.look", commands.look_through_selected)
+    act("camera.keep_move", opener.keep_move)
+    act("camera.library", opener.moves)
+    act("camera.offer", lambda: opener.moves(offering=True))
     act("rig.null", commands.null_at_selection)
     act("rig.null_middle", commands.null_in_middle)
     act("rig.null_aim", commands.null_at_aim)

@@ -12,8 +12,9 @@ from ...files.formats import EVERY_SUFFIX, LAYERED_SUFFIXES, PICTURE_SUFFIXES, S
 from ...gl.request import FrameRequest
 from ...log import log_folder
 from ...output.job import ExportJob
-from ...scene import Projection
+from ...scene import Camera, Projection
 from ...scene.dependencies import descendants
+from ...scene.output import cameras
 from ..commands.actions import ActionTable
 from ..commands.check_commands import CheckCommands
 from ..commands.queue_commands import QueueCommands
@@ -222,6 +223,23 @@ class Opener:
         dialog.bundle_wanted.connect(self._bundle_of)
         self.export_dialog = dialog
         dialog.show()
+
+    def keep_move(self) -> None:
+        from ..dialogs.keep_move_dialog import KeepMoveDialog
+
+        if not cameras(self._document.scene):
+            self._document.messages.say("There is no camera yet. Camera ▸ Add camera makes one.", True)
+            return
+        KeepMoveDialog(self._document, self._parent).show()
+
+    def moves(self, offering: bool = False) -> None:
+        """The library, or what is offered."""
+        from ..moves.moves_window import MovesWindow
+
+        if not any(node.placed and not isinstance(node, Camera) for node in self._document.scene.nodes):
+            self._document.messages.say("A move needs a subject. Set ▸ Bring in brings artwork.", True)
+            return
+        MovesWindow(self._document, self._parent, offering).show()
 
     def queue(self) -> None:
         from ..dialogs.queue_dialog import QueueDialog

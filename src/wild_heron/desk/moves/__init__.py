@@ -1,0 +1,1 @@
+"""Moves in the desk: the library, their small films, and putting them on subjects."""
