@@ -14,7 +14,7 @@ from wild_heron.evaluate.extent import EXTENTS
 from wild_heron.evaluate.movers import SOLVERS as MOVERS
 from wild_heron.files.formats import FORMATS
 from wild_heron.motion.easing import UnitEase, unit_ease
-from wild_heron.scene import Family, Lag, Match, Null, Text
+from wild_heron.scene import Family, Lag, Match, Mix, Null, Text
 from wild_heron.scene.artwork import Card
 from wild_heron.scene.binds import BIND_KINDS
 from wild_heron.scene.ease_families import FAMILIES
@@ -55,7 +55,7 @@ class TestBinds:
 
     def test_every_field_says_how_it_is_shown(self, kind):
         """What is not in a row is what it is bound to, which is its heading."""
-        rows = Match("a").rows if kind is Match else kind.rows
+        rows = kind("a").rows if kind is Match else kind(("a",)).rows if kind is Mix else kind.rows
         there = {name for _, *names in rows for name in names} | {kind.beside} - {""}
         own = {each.name for each in msgspec.structs.fields(kind)} - {"id", "on", "what", *kind.nodes}
         assert own <= there, f"{kind.__name__}.rows lacks {own - there}"

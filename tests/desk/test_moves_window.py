@@ -97,6 +97,7 @@ def test_a_click_proposes_and_return_puts_it_as_one_step(moves_of, qtbot):
 def test_arrows_go_through_the_cards_and_escape_leaves_all_as_it_was(moves_of, qtbot):
     document, found = moves_of.document, moves_of()
     found.sheet.setFocus()
+    qtbot.waitUntil(lambda: found.sheet.visualItemRect(found.sheet.item(2)).left() > 200)
     qtbot.keyClick(found.sheet, Qt.Key.Key_Right)
     qtbot.keyClick(found.sheet, Qt.Key.Key_Right)
     assert found.name.text() == "Drift left"

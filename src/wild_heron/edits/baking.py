@@ -19,7 +19,6 @@ from ..scene import (
     RidePath,
     Scene,
     SceneError,
-    Tour,
     View,
     is_moved,
     moved_channels,
@@ -155,7 +154,7 @@ def dissolve(
         driven = [channel.name for channel in node.channels if channel.has_inputs and channel.name in known]
         driven += [name for name in moved_channels(node) if name in known]
         curves |= {name: here.value(node_id, name) for name in driven if name not in curves}
-        if any(isinstance(bind, Tour) and bind.on for bind in node.binds) and isinstance(node, View):
+        if any(bind.takes_lens and bind.on for bind in node.binds) and isinstance(node, View):
             view = here.camera(node_id)
             curves |= {name: getattr(view, field) for name, field in LENS.items()}
         scene = change_node(scene, taken[node_id], carrier=None, binds=(), movers=(), take=None, unmoved=None)

@@ -185,7 +185,8 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
                 fields[field] = tuple(each for each in getattr(node, field) if each not in gone)
         if "binds" in fields:
             known = specs(msgspec.structs.replace(node, **fields))
-            fields["channels"] = tuple(channel for channel in node.channels if channel.name in known)
+            channels = _numbered_anew(node, gone)
+            fields["channels"] = tuple(channel for channel in channels if channel.name in known)
         kept.append(msgspec.structs.replace(node, **fields) if fields else node)
     left_over = msgspec.structs.replace(scene, nodes=tuple(kept))
     if has_output(scene):
@@ -201,6 +202,20 @@ def remove_nodes(scene: Scene, node_ids: Iterable[str]) -> Scene:
     if any(take.node in gone for take in scene.takes):
         left_over = msgspec.structs.replace(left_over, takes=_takes_without(left_over, gone))
     return msgspec.structs.replace(left_over, nodes=tuple(without_lost_links(left_over, node) for node in kept))
+
+
+def _numbered_anew(node: AnyNode, gone: set[str]) -> tuple[Channel, ...]:
+    """The channels of a node, those of binds that number what they name with the numbers that are left."""
+    names: dict[str, str] = {}
+    for bind in node.binds:
+        if bind.numbered:
+            left = 0
+            for number, each in enumerate(getattr(bind, bind.nodes[0]), 1):
+                left += each not in gone
+                stem = f"{bind.id}.{bind.numbered}."
+                names[f"{stem}{number}"] = f"{stem}{left}" if each not in gone else ""
+    renamed = (msgspec.structs.replace(each, name=names.get(each.name, each.name)) for each in node.channels)
+    return tuple(sorted((each for each in renamed if each.name), key=lambda each: each.name))
 
 
 def _takes_without(scene: Scene, gone: set[str]) -> tuple[Take, ...]:

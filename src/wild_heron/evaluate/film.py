@@ -18,7 +18,7 @@ from ..scene.spans import Ease
 from ..sized_cache import cached_by_size
 from ..space.aim import heading, level_frame, unit_directions
 from ..space.rotation import axis_quaternion, quaternion_to_matrix
-from .binds.touring import with_tour
+from .binds.camera_mix import with_lens_of_binds
 from .cameras import CameraView, Segments, own_view
 from .context import EvaluationContext, Evaluator
 from .events import MadeShot, with_events
@@ -176,7 +176,7 @@ def camera_view(
 ) -> CameraView:
     """What a camera or a framing sees, on its tour if it is on one."""
     own = own_view(there, lens, output, size)
-    return own if lens.serves_as("framing") else with_tour(there, lens, own, output, size)
+    return own if lens.serves_as("framing") else with_lens_of_binds(there, lens, own, output, size)
 
 
 def seen_in_shot(

@@ -23,6 +23,7 @@ __all__ = [
     "Follow",
     "Limit",
     "Match",
+    "Mix",
     "Opposite",
     "RideGround",
     "RidePath",
@@ -48,6 +49,10 @@ class _Bind(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     places: ClassVar[Places] = ""
     """Whether it puts the node somewhere, whatever its own position. Its movers act on top of that then: along its
     carrier's axes, along those that the bind gives it (own), or as a whole, turns too, since it heeds no rotation."""
+    takes_lens: ClassVar[bool] = False
+    """Whether a camera takes over the lens and focus of what it names, too."""
+    numbered: ClassVar[str] = ""
+    """What its channels for each node of its first field are called, numbered from 1; "" where there are none."""
     collides: ClassVar[bool] = False
     """Whether it makes the node hit others."""
     nodes: ClassVar[tuple[str, ...]] = ()
@@ -408,6 +413,7 @@ class Tour(_Bind, frozen=True, tag="tour", cache_hash=True):
 
     label: ClassVar[str] = "tour"
     places: ClassVar[Places] = "whole"
+    takes_lens: ClassVar[bool] = True
     moves: ClassVar[bool] = True
     nodes: ClassVar[tuple[str, ...]] = ("framings",)
     poses: ClassVar[tuple[str, ...]] = ("framings",)
@@ -428,7 +434,45 @@ class Tour(_Bind, frozen=True, tag="tour", cache_hash=True):
         return f"{len(self.framings)} framings"
 
 
-Bind = AimAt | FaceCamera | Match | Follow | RidePath | RideGround | Opposite | Limit | DropAndRoll | Tour
+class Mix(_Bind, frozen=True, tag="mix", cache_hash=True):
+    """Be the mean of cameras and framings by their weights, lens and focus too.
+
+    One that alone has a weight is shown as it is. Two of them are the film's blend from the one to the other, at the
+    share of the second; more are mixed one after the other in their order, each at its share of the weights so far.
+    """
+
+    label: ClassVar[str] = "mix"
+    places: ClassVar[Places] = "whole"
+    takes_lens: ClassVar[bool] = True
+    numbered: ClassVar[str] = "weight"
+    moves: ClassVar[bool] = True
+    nodes: ClassVar[tuple[str, ...]] = ("members",)
+    poses: ClassVar[tuple[str, ...]] = ("members",)
+    needs: ClassVar[tuple[str, ...]] = ("members",)
+    roles: ClassVar[dict[str, Role]] = {"members": "shown"}
+    beside: ClassVar[str] = "way"
+
+    members: Annotated[tuple[Identity, ...], Meta(min_length=1, max_length=16)]
+    way: Annotated[Way, Shown("way", tip="How it goes from the one to the other", words=WAY_WORDS)] = "auto"
+    id: ShortId = "mix"
+    on: bool = True
+
+    @property
+    def rows(self) -> tuple[Row, ...]:  # type: ignore[override]
+        names = [f"weight.{k}" for k in range(1, len(self.members) + 1)]
+        return tuple(("Weights" if k == 0 else "", *names[k : k + 3]) for k in range(0, len(names), 3))
+
+    def channels(self, lens: bool) -> tuple[ChannelSpec, ...]:
+        return tuple(
+            ChannelSpec(f"weight.{k}", f"weight {k}", "share", 1.0 if k == 1 else 0.0, 0.0, 1e6, 0.01, f"{k}")
+            for k in range(1, len(self.members) + 1)
+        )
+
+    def about(self, name: Callable[[str], str]) -> str:
+        return " + ".join(name(each) for each in self.members[:3]) + (" + …" if len(self.members) > 3 else "")
+
+
+Bind = AimAt | FaceCamera | Match | Follow | RidePath | RideGround | Opposite | Limit | DropAndRoll | Tour | Mix
 BIND_KINDS: tuple[type[Bind], ...] = get_args(Bind)
 
 

@@ -7,6 +7,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from ... import edits
+from ...edits.framings import mix_of
 from ...edits.posing import aim_at_node
 from ...scene import (
     AnyNode,
@@ -193,6 +194,25 @@ class BindCommands:
 
         self._bind(tuple(node.id for node in balls), lambda node: bind, then)
 
+    def mix(self) -> None:
+        """A camera more that is the mean of the selected cameras and framings, the first of them to begin with."""
+        document = self._document
+        members = [each for each in document.selection.nodes if document.scene.node(each).serves_as("shown")]
+        if len(members) < 2:
+            document.messages.say("Select two or more cameras or framings to mix (Ctrl+click), and try again.", True)
+            return
+        made = ""
+
+        def change(scene: Scene) -> Scene:
+            nonlocal made
+            scene, made = mix_of(scene, members)
+            return scene
+
+        if document.edit("Mix cameras", change):
+            document.selection.choose((made,))
+            document.look_through(made)
+            document.messages.say("Its weights are channels: key them, link them to dials, or give them movers.")
+
 
 class BindAction(NamedTuple):
     """An action, and what it does with the selection."""
@@ -213,4 +233,5 @@ BIND_ACTIONS = (
     BindAction(A("rig.limit_height", "Limit the height", "Keep within a least and a greatest height", "B, H", sub="Bind"), partial(BindCommands.limit, what="height")),
     BindAction(A("rig.limit_tilt", "Limit the tilt", "Keep the tilt within two angles to the horizon", "B, L", sub="Bind"), partial(BindCommands.limit, what="tilt")),
     BindAction(A("rig.drop", "Drop and roll", "Fall from here now, bounce and roll over the ground and off selected walls", "B, R", sub="Bind"), BindCommands.drop),
+    BindAction(A("rig.mix", "Mix the selected cameras", "Add a camera that is the mean of the selected cameras and framings by weights that can be keyed", "B, X", sub="Bind"), BindCommands.mix),
 )  # fmt: skip

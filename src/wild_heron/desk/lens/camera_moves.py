@@ -63,6 +63,10 @@ class CameraMoves(QObject):
             return "There is no camera. Camera ▸ Add camera makes one."
         if camera.locked:
             return f"{camera.name} is locked. Unlock it in the Rig first."
+        if any(bind.takes_lens and bind.on and not isinstance(bind, Tour) for bind in camera.binds):
+            return (
+                f"{camera.name} is a mix of other cameras, which decide where it is. Move those, or change its weights."
+            )
         if any(isinstance(bind, Tour) and bind.on for bind in camera.binds):
             return (
                 f"{camera.name} is on tour, which decides where it is. "

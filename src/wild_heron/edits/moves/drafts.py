@@ -9,7 +9,7 @@ import numpy as np
 
 from ...arrays import Array
 from ...evaluate.evaluation import evaluate
-from ...scene import Null, Picture, Scene, Solid
+from ...scene import Null, Scene
 from ...scene.moves import Move
 from ..nodes import add_nodes
 from ..rigs import FrameRange
@@ -93,8 +93,7 @@ def told(move: Move, how: Placing) -> Array:
 
 @lru_cache(maxsize=1)
 def _stage() -> Scene:
-    sign = Picture(id="subject", name="Subject", artwork=Solid("#000000"), width=100, height=100)
-    return add_nodes(Scene(), [sign, Null(id="other", name="Other")])
+    return add_nodes(Scene(), [Null(id=each, name=each) for each in ("subject", "other")])
 
 
 def chosen(found: Sequence[Draft], count: int) -> list[Draft]:

@@ -13,11 +13,17 @@ from ...space.transform import compose, decompose, rigid
 from ...space.turning import Ways, ways_over
 from ..context import EvaluationContext, Evaluator, in_blocks
 from ..rows import applied, rows
-from . import aiming, following, placing, riding, rolling, touring
+from . import aiming, camera_mix, following, placing, riding, rolling, touring
 from .solver import Solvers
 
 SOLVERS: Solvers = (
-    aiming.SOLVERS | placing.SOLVERS | following.SOLVERS | riding.SOLVERS | rolling.SOLVERS | touring.SOLVERS
+    aiming.SOLVERS
+    | placing.SOLVERS
+    | following.SOLVERS
+    | riding.SOLVERS
+    | rolling.SOLVERS
+    | touring.SOLVERS
+    | camera_mix.SOLVERS
 )
 
 

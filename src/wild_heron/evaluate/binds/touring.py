@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
-import msgspec
 import numpy as np
 
 from ...arrays import Array, Rows, ascending
@@ -14,7 +13,7 @@ from ...scene.lookup import nodes_by_id
 from ...sized_cache import cached_by_size
 from ..cameras import CameraView, own_view
 from ..context import EvaluationContext, Evaluator, in_blocks
-from ..mixing import BlendCourse, chosen, course_of, course_over, mixed, put_together, rows_of
+from ..mixing import BlendCourse, course_of, course_over, mixed, put_together, rows_of
 from ..rows import rows as together
 from ..rows import with_rotation
 from .solver import Solvers
@@ -178,27 +177,6 @@ def _leg_at(found: tuple[Leg, ...], frames: Array, a: int, b: int) -> Sequence[t
     off = np.maximum(begins[None] - frames[:, None], frames[:, None] - ends[None])
     nearest = off.argmin(axis=1)
     return [(np.flatnonzero(nearest == k), mine[k]) for k in ascending(nearest).tolist()]
-
-
-def with_tour(
-    there: EvaluationContext, node: View, own: CameraView, output: Format | None, size: tuple[int, int] | None
-) -> CameraView:
-    """A camera's own picture with the lens and focus of its tour, as far as that is in force; its pose is its own, as
-    binds have made it."""
-    tour = next((bind for bind in node.binds if isinstance(bind, Tour) and bind.on), None)
-    if tour is None:
-        return own
-    strength = np.broadcast_to(there.number(node, f"{tour.id}.strength"), there.frames.shape)
-    toured = tour_view(there, node, tour, output, size)
-    alone = node.binds[-1] is tour and not node.movers
-    if (strength == 1.0).all() and alone:
-        return toured  # Bit for bit: its own matrix has been made rigid once more.
-    seen = msgspec.structs.replace(toured, pose=own.pose, aim=toured.aim if own.aim is None else own.aim)
-    if (strength == 1.0).all():
-        return seen
-    part = mixed(own, seen, strength, BlendCourse("straight"))
-    part = chosen(msgspec.structs.replace(part, pose=own.pose), own, strength == 0.0)
-    return chosen(part, toured if alone else seen, strength == 1.0)
 
 
 def toured(evaluation: EvaluationContext, node: AnyNode, bind: Tour, number: int, world: Array) -> Array:
