@@ -47,7 +47,7 @@ class TestBinds:
         from wild_heron.desk.commands import bind_commands
 
         assert kind in SOLVERS, f"{kind.__name__} has no solver in evaluate/binds"
-        made = (*(SOURCE / "desk/commands").glob("*.py"), SOURCE / "edits/framings.py")
+        made = (*(SOURCE / "desk/commands").glob("*.py"), SOURCE / "edits/framings.py", SOURCE / "edits/mixes.py")
         assert any(f"{kind.__name__}(" in path.read_text() for path in made) or kind.__name__ == "AimAt", (
             f"nothing makes a {kind.__name__}"
         )

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron import edits
-from wild_heron.edits.framings import mix_of
+from wild_heron.edits.mixes import mix_of, pad_places, with_pad
 from wild_heron.files import project
 from wild_heron.scene import SceneError
 from wild_heron.scene.errors import LoopError
@@ -191,3 +191,23 @@ def test_weights_are_moved_linked_and_shot_like_any_channel():
     found = wh.output(scene, TENTHS)
     assert np.ptp(found.focal_px) > 10.0
     assert same(found, view(scene))
+
+
+@pytest.mark.parametrize("count", [2, 3, 4, 7])
+def test_a_pad_weighs_by_inverse_squared_distance(count):
+    members = tuple(f"c{k}" for k in range(count))
+    cameras = tuple(camera(each, None, wh.Channel("position.x", float(k))) for k, each in enumerate(members))
+    scene, mix = mix_of(wh.Scene(nodes=cameras), members)
+    scene = with_pad(edits.change_bind(scene, mix, "mix", way="straight"), mix)
+    places = pad_places(count)
+    assert np.abs(places).max() <= 1.0
+    for at in (*places, np.array([0.3, -0.2]), np.zeros(2)):
+        for name, value in zip(("dial.across", "dial.up"), at.tolist(), strict=True):
+            scene = edits.set_value(scene, mix, name, value)
+        weights = 1.0 / np.maximum(((places - at) ** 2).sum(axis=1), 1e-6)
+        wanted = float((weights * np.arange(count)).sum() / weights.sum())
+        assert wh.evaluate(scene, [0.0]).position(mix)[0, 0] == pytest.approx(wanted, abs=1e-6)
+    with pytest.raises(SceneError, match="a pad already"):
+        with_pad(scene, mix)
+    with pytest.raises(SceneError, match="no mix"):
+        with_pad(scene, members[0])

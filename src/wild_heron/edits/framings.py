@@ -8,7 +8,7 @@ import numpy as np
 from ..arrays import Array
 from ..evaluate.cameras import LENS, CameraView
 from ..evaluate.evaluation import evaluate
-from ..scene import AimAt, AnyNode, Camera, Channel, Framing, Key, Mix, Scene, SceneError, Span, Tour, View, spec
+from ..scene import AimAt, AnyNode, Channel, Framing, Key, Scene, SceneError, Span, Tour, View, spec
 from ..scene.channels import ROTATION
 from ..scene.lookup import nodes_by_id
 from ..scene.output import lens_nodes, shown_camera
@@ -209,20 +209,3 @@ def touring(scene: Scene, node_id: str) -> list[str]:
         for node in nodes_by_id(scene).values()
         if any(isinstance(bind, Tour) and node_id in bind.framings for bind in node.binds)
     ]
-
-
-def mix_of(scene: Scene, members: Sequence[str]) -> tuple[Scene, str]:
-    """The scene with a camera more that is the mix of cameras and framings, and its id; its sensor is the first one's.
-    SceneError where one of them is neither."""
-    first = scene.node(members[0])
-    for each in members:
-        if not isinstance(scene.node(each), View):
-            raise SceneError(f"{scene.node(each).name} is neither a camera nor a framing, so it cannot be mixed.")
-    assert isinstance(first, View)
-    name = fresh_name(scene, "Mix")
-    camera = Camera(
-        id=fresh_id(scene, name), name=name, colour="#f2c25b", sensor_width=first.sensor_width,
-        sensor_height=first.sensor_height, fit=first.fit, depth_of_field=first.depth_of_field,
-        binds=(Mix(tuple(members)),),
-    )  # fmt: skip
-    return add_node(scene, camera), camera.id

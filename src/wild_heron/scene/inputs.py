@@ -29,6 +29,8 @@ class Dial(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     default: Number = 0.0
     board: Annotated[str, Meta(min_length=1, max_length=80)] = "Board"
     open: bool = False
+    pad: Annotated[str, Meta(pattern=r"^([a-z][a-z0-9-]{0,39})?$")] = ""
+    """The dial of the same node that stands for up where this one is across: the two are one pad."""
 
     def __post_init__(self) -> None:
         if not self.low < self.high:

@@ -22,6 +22,7 @@ from ..widgets.panel_parts import icon_button, label, set_surface, show_page
 from ..widgets.quantities import step_for
 from ..widgets.theme import AMBER, DEEP, REED, RUST, SOFT, TEXT, colour
 from ..widgets.unexpected import painted
+from .pad import DialPad
 
 _Area = Qt.DockWidgetArea
 _SIDES = _Area.LeftDockWidgetArea | _Area.RightDockWidgetArea | _Area.BottomDockWidgetArea
@@ -152,6 +153,7 @@ class Board(QDockWidget):
         self.setAllowedAreas(_SIDES)
         self.fields: dict[tuple[str, str], ChannelField] = {}
         self.sliders: dict[tuple[str, str], DialSlider] = {}
+        self.pads: dict[tuple[str, str], DialPad] = {}
         self._built_for: object = None
         self._title()
         self._scroll = QScrollArea()
@@ -206,7 +208,7 @@ class Board(QDockWidget):
         self._refresh_values()
 
     def _build(self) -> None:
-        self.fields, self.sliders = {}, {}
+        self.fields, self.sliders, self.pads = {}, {}, {}
         page = QWidget()
         set_surface(page, "panel")
         column = QVBoxLayout(page)
@@ -239,6 +241,13 @@ class Board(QDockWidget):
                 for k, widget in enumerate((_Name(self._document, node_id, dial), slider, field)):
                     grid.addWidget(widget, row, k)
             group.addLayout(grid)
+            for node_id, dial in dials:
+                own = (each for other, each in dials if dial.pad and other == node_id)
+                up = next((each for each in own if each.id == dial.pad), None)
+                if up is not None:
+                    ends = [(self.fields[node_id, each.channel], each) for each in (dial, up)]
+                    self.pads[node_id, dial.channel] = pad = DialPad(self._document, node_id, *ends)
+                    group.addWidget(pad, 0, Qt.AlignmentFlag.AlignHCenter)
             group.addStretch()
             holder.addLayout(group)
         if not groups:
@@ -254,3 +263,5 @@ class Board(QDockWidget):
         for place, field in self.fields.items():
             field.refresh()
             self.sliders[place].update()
+        for pad in self.pads.values():
+            pad.update()

@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from ... import edits
-from ...edits.framings import mix_of
+from ...edits.mixes import mix_of, with_pad
 from ...edits.posing import aim_at_node
 from ...scene import (
     AnyNode,
@@ -210,8 +210,17 @@ class BindCommands:
 
         if document.edit("Mix cameras", change):
             document.selection.choose((made,))
-            document.look_through(made)
+            document.views.set_lens(made)
             document.messages.say("Its weights are channels: key them, link them to dials, or give them movers.")
+
+    def pad(self) -> None:
+        """Two dials that weigh the members of the selected mix, as a pad on the board."""
+        document = self._document
+        node = document.selection.active
+        if node is None:
+            document.messages.say("Select a mix of cameras first.", True)
+        elif document.edit(f"Pad for {node.name}", lambda scene: with_pad(scene, node.id)):
+            document.messages.say("The pad is on the board: View ▸ Board. Dragging in it can be keyed and recorded.")
 
 
 class BindAction(NamedTuple):
@@ -234,4 +243,5 @@ BIND_ACTIONS = (
     BindAction(A("rig.limit_tilt", "Limit the tilt", "Keep the tilt within two angles to the horizon", "B, L", sub="Bind"), partial(BindCommands.limit, what="tilt")),
     BindAction(A("rig.drop", "Drop and roll", "Fall from here now, bounce and roll over the ground and off selected walls", "B, R", sub="Bind"), BindCommands.drop),
     BindAction(A("rig.mix", "Mix the selected cameras", "Add a camera that is the mean of the selected cameras and framings by weights that can be keyed", "B, X", sub="Bind"), BindCommands.mix),
+    BindAction(A("rig.pad", "Drive the mix by a pad", "Weigh the cameras of a mix by a place on a pad, as two dials on the board", "B, Shift+X", sub="Bind"), BindCommands.pad),
 )  # fmt: skip

@@ -1,7 +1,7 @@
 """The Moves window: every move as a small film on the user's own artwork, and offers that are fitted to it."""
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QCloseEvent, QShowEvent
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from ...checks.fit import Change, Fitted
@@ -70,6 +70,8 @@ class MovesWindow(Dialog):
         self.films.finished.connect(self._finished)
         self.films.failed.connect(lambda text: self._say(text, RUST))
         document.changed.connect(self._scene_changed)
+        # However it is closed, Escape too.
+        self.finished.connect(self._ended)
         document.views.set_lens(None)
         if offering:
             self.offer()
@@ -375,10 +377,9 @@ class MovesWindow(Dialog):
             room = parent.frameGeometry()
             self.move(room.left() + max(room.width() - self.width(), 0) // 2, room.bottom() - self.height() - 26)
 
-    def closeEvent(self, event: QCloseEvent | None) -> None:
+    def _ended(self) -> None:
         self.films.stop()
         self._settle.stop()
         self._document.views.propose(None)
         if self._looked_through is not None:
             self._document.views.set_lens(self._looked_through)
-        super().closeEvent(event)

@@ -14,6 +14,13 @@ _TICK_MS = 110
 _NAME, _LINE, _TONE = (Qt.ItemDataRole.UserRole + k for k in range(3))
 
 
+_K = Qt.Key
+_OWN_KEYS = (
+    _K.Key_Left, _K.Key_Right, _K.Key_Up, _K.Key_Down, _K.Key_Home, _K.Key_End, _K.Key_PageUp, _K.Key_PageDown,
+    _K.Key_Return, _K.Key_Enter,
+)  # fmt: skip
+
+
 class MoveSheet(QListWidget):
     """Cards of moves, by their numbers."""
 
@@ -103,6 +110,13 @@ class MoveSheet(QListWidget):
     def leaveEvent(self, event: QEvent | None) -> None:
         self.pointed = -1
         super().leaveEvent(event)
+
+    def event(self, event: QEvent | None) -> bool:
+        # The arrows go through the cards, not through frames.
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in _OWN_KEYS:
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         # Return takes the chosen one, whatever else the window does with it.
