@@ -388,3 +388,17 @@ def test_edges_that_pass_behind_the_lens_are_cut_there(window, lane):
     edges = photo.edges()
     assert len(edges) == 8  # The four that lie behind as a whole are gone.
     assert all(np.isfinite(edge).all() for edge in edges)
+
+
+def test_the_stretch_is_left_by_escape_while_it_is_measured(window, lane, qtbot):
+    """What was measured then is told to nobody: the dialog is gone."""
+    document = lane
+    window.desk.actions_["set.stretch"].trigger()
+    from wild_heron.desk.dialogs.stretch_dialog import StretchDialog
+
+    dialog = window.findChild(StretchDialog)
+    qtbot.waitUntil(lambda: "stretch" in document.background.running)
+    qtbot.keyClick(dialog, Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: window.findChild(StretchDialog) is None)
+    qtbot.waitUntil(lambda: "stretch" not in document.background.running, timeout=30_000)
+    assert not [name for name in document.background.running if name == "stretch"]

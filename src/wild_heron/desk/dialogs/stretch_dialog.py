@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from ...process.messages import RenderError
@@ -97,6 +97,8 @@ class StretchDialog(Dialog):
         self.resize(520, 320)
         self._document = document
         self._errand: Errand | None = None
+        # However it is left, by Escape too.
+        self.finished.connect(self._stop)
         self.graph = _Graph(document)
         self.graph.chosen.connect(document.playhead.set_frame)
         self.factor = NumberField(_FACTOR)
@@ -194,7 +196,3 @@ class StretchDialog(Dialog):
     def _stop(self) -> None:
         self._document.background.let_go(self._errand)
         self._errand = None
-
-    def closeEvent(self, event: QCloseEvent | None) -> None:
-        self._stop()
-        super().closeEvent(event)
