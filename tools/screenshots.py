@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import QWidget
 
 from wild_heron.demo import DEMO_SCENE
 from wild_heron.desk.dialogs.export_dialog import ExportDialog
+from wild_heron.desk.moves.moves_window import MovesWindow
 from wild_heron.desk.shell.app import make_app
 from wild_heron.desk.shell.collector import Collector
 from wild_heron.desk.shell.window import MainWindow
@@ -88,9 +89,10 @@ class Studio:
         self._checks()
         self._set()
         self._rigs()
-        self._keys()
         self._versions()
+        self._mix()
         self._output()
+        self._moves()
         # Last, for it opens another scene.
         self._lesson()
         window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
@@ -124,7 +126,7 @@ class Studio:
         window.desk.open.queue_dialog.close()
 
     def _until(self, there: Callable[[], bool]) -> None:
-        deadline = time.monotonic() + 120
+        deadline = time.monotonic() + 240
         while not there() and time.monotonic() < deadline:
             QTest.qWait(100)
 
@@ -237,22 +239,6 @@ class Studio:
         while (small.is_drawing or self.window.desk.link.is_busy) and time.monotonic() < deadline:
             QTest.qWait(100)
 
-    def _keys(self) -> None:
-        """Curves with a key's handles, and lanes of which some are folded and some go on beyond their keys."""
-        window, document = self.window, self.window.desk.document
-        sizes = window.desk.areas.whole.sizes()
-        window.desk.areas.whole.setSizes([360, 380])
-        document.playhead.set_frame(60)
-        document.selection.choose(["turn", "base", "main-camera"])
-        window.desk.actions_["view.curves"].trigger()
-        document.selection.choose_keys([KeyRef("turn", "rotation.y", 96.0)])
-        window.desk.lanes.curves.view.show_whole()
-        self.take("curves")
-        window.desk.actions_["view.curves"].trigger()
-        document.selection.choose_keys([])
-        window.desk.areas.whole.setSizes(sizes)
-        document.selection.choose([])
-
     def _versions(self) -> None:
         """An edit compared with what was before it; the ease study, a camera's way with the handles of its keys."""
         window, document = self.window, self.window.desk.document
@@ -274,9 +260,6 @@ class Studio:
         window.desk.builder.answer("turns", 1.0)
         self.take("build-rig")
         window.desk.builder.close_()
-        document.playhead.set_frame(120)
-        document.selection.choose(["lantern-cart"])
-        self.take("binds")
         window.desk.board.setFloating(False)
         window.addDockWidget(Qt.DockWidgetArea.BottomDockWidgetArea, window.desk.board)
         trigger("view.board")
@@ -290,6 +273,44 @@ class Studio:
         trigger("view.board")
         document.look_through("main-camera")
         document.selection.choose([])
+
+    def _mix(self) -> None:
+        """Four cameras mixed, and the pad that weighs them."""
+        window, document = self.window, self.window.desk.document
+        trigger = lambda name: window.desk.actions_[name].trigger()  # noqa: E731
+        document.playhead.set_frame(150)
+        document.selection.choose(["main-camera", "orbit-camera", "kite-camera", "emblem-framing"])
+        trigger("rig.mix")
+        trigger("rig.pad")
+        mix = document.selection.nodes[0]
+        for name, value in (("dial.across", 0.35), ("dial.up", 0.1)):
+            document.edit("Pad", lambda scene, name=name, value=value: set_value(scene, mix, name, value))
+        trigger("view.board")
+        window.desk.board.setFloating(True)
+        self.settle()
+        window.desk.board.setFloating(False)
+        window.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, window.desk.board)
+        self.take("mix")
+        trigger("view.board")
+        document.views.set_lens(None)
+
+    def _moves(self) -> None:
+        """Moves offered for the emblem."""
+        window, document = self.window, self.window.desk.document
+        scene = replace(document.scene, shots=(), events=(), camera="main-camera")
+        document.reset(scene, None, DEMO_SCENE.parent)
+        document.playhead.set_frame(24)
+        document.playhead.set_play_range((0, 95))
+        document.selection.choose(["emblem"])
+        window.desk.actions_["camera.offer"].trigger()
+        found = next(each for each in self.app.topLevelWidgets() if isinstance(each, MovesWindow))
+        self._until(lambda: not found.films.is_making)
+        self.settle(1500)
+        screen = self.app.primaryScreen()
+        assert screen is not None
+        screen.grabWindow(0).copy(0, 0, 1280, 800).save(str(self.folder / "offer-moves.png"))
+        print("offer-moves")
+        found.close()
 
     def _set(self) -> None:
         """The lane's photograph matched."""

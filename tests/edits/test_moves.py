@@ -87,8 +87,20 @@ def carried() -> wh.Scene:
     return scene.with_node(replace(scene.node("cam"), carrier="sign"))
 
 
+def based() -> wh.Scene:
+    """Base, turn and arm, and an aim of its own beside them, about a subject that faces another way."""
+    scene, ids = rigs.base_turn_arm(free_camera(), "cam", ["sign"], 12.0)
+    scene = edits.set_value(scene, "sign", "rotation.y", 25.0)
+    scene = edits.change_node(scene, "aim", carrier=None)
+    for frame, value in ((12.0, 1.0), (90.0, 2.0)):
+        scene = edits.set_key(scene, "aim", "position.y", frame, value)
+        scene = edits.set_key(scene, ids[0], "rotation.y", frame, 20.0 * value)
+    return scene
+
+
 KINDS = {
     "free": free_camera, "aimed": aimed_camera, "orbit": orbit, "ring": ring, "drift": drifting, "carried": carried,
+    "based": based,
 }  # fmt: skip
 
 

@@ -11,7 +11,7 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp(p
 import wild_heron as wh
 from wild_heron.demo import DEMO_SCENE
 
-from . import checks, evaluation, files, film, life, loops, output, pictures, renderer, window
+from . import checks, evaluation, files, film, life, loops, moves, output, pictures, renderer, window
 from .measuring import write
 
 
@@ -52,6 +52,9 @@ def main() -> None:
         "recheck": checks.recheck,
         "solving": checks.solving,
         "checkloop": checks.check_loop,
+        "fitting": moves.fitting,
+        "offering": moves.offering,
+        "remembering": moves.remembering,
     }
     parser = argparse.ArgumentParser()
     parser.add_argument("--write", type=Path, help="also write the table to this file")

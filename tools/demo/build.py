@@ -41,6 +41,7 @@ from wild_heron.scene import (
 
 from .checks import checked
 from .film import FRAMES, filmed
+from .kept_moves import with_kept_moves
 from .painting import lane
 from .painting.cart import WHEEL
 from .pieces import DUSK_HAZE, emblem, picture, placed, street, with_layers
@@ -78,7 +79,7 @@ def build(art: Path) -> Scene:
     scene = edits.add_node(scene, Null(id="kite-flight", name="Kite flight", colour="#8fbf9f"))
     scene = picture(scene, art, "Kite", "kite.webp", "#e07a4f", "kite-flight")
     scene = placed(scene, scene.nodes[-1].id, 0.0, 0.0, 0.0, 0.16)
-    return checked(filmed(_rigged(_lamps(_cart(_keyed(_lane(_lights(scene), art)), art), art))))
+    return with_kept_moves(checked(filmed(_rigged(_lamps(_cart(_keyed(_lane(_lights(scene), art)), art), art)))))
 
 
 def _town(scene: Scene, art: Path) -> Scene:

@@ -58,16 +58,17 @@ def keep(
         along = "carried"
     roles = {subject: SUBJECT} | ({other: OTHER} if other is not None else {})
     ids: dict[str, str] = {}
+    taken = set(ROLES)
     for each in rig:
-        taken = {*ids.values(), *ROLES}
         ids[each] = "camera" if each == camera and "camera" not in taken else free_id(taken, nodes[each].name)
+        taken.add(ids[each])
     # What lags or swings on has to know where it comes from.
     follows = any(mover.on and mover.looks_elsewhere for each in rig for mover in nodes[each].movers)
     since = -np.inf if follows else span.first
     made: list[MoveNode] = []
     for each in rig:
         node = _cut(nodes[each], span, since)
-        made += _relative(scene, node, place, subject, ids | roles, {*ids.values(), *ROLES}, along, span.first)
+        made += _relative(scene, node, place, subject, ids | roles, taken, along, span.first)
     frames = span.last - span.first
     move = Move(
         name=name.strip() or nodes[camera].name, line=line, frames=frames, rate=scene.settings.rate,
