@@ -79,6 +79,8 @@ def test_offers_are_fitted_drawn_and_ranked_clean_first():
     # One of each at first, then, once it is fitted, its film.
     assert [number for number, _ in heard[: len(wanted)]] == list(range(len(wanted)))
     assert all(len(each) == 1 + FILM_FRAMES for each in pictures.values())
+    # What was changed to be clean is: nothing is left of it.
+    assert all(not each.fitted.left for each in found if each.fitted.change.amount > 0.0)
     order = ranked(found)
     assert [each.is_clean for each in order] == sorted((each.is_clean for each in order), reverse=True)
     again = offers(asked(small_set()), wanted, True, lambda *_: None)

@@ -271,7 +271,11 @@ class SampleRenderer:
         for k, picture in enumerate(pictures):
             if picture.in_view or (picture.node.takes_light and context.mattes is None):
                 with context.alone(picture.node):
-                    wanted.append(picture.want(eye))
+                    want = picture.want(eye)
+                    if context.mattes is not None:
+                        # What covers what is told in some hundred pixels: one drawing does, from wherever it is seen.
+                        want = ArtworkWant(want.picture, want.moment, 1.0)
+                    wanted.append(want)
                     needed.append(k)
         self.artwork.exact = context.exact
         found = self.artwork.get_all(wanted, self.base, context.final, context.step)

@@ -37,12 +37,21 @@ _WAYS = (
     _Way(lambda t: Change(strength=1.0 - t), 0.98, _TURN, EDGES | NEARNESS | OUT | COMFORT),
     _Way(lambda t: Change(length=1.0 + t), 2.0, _LENGTH, COMFORT),
 )
+_SIZES = (0.97, 1.03, 0.94, 1.06, 0.9, 1.1, 0.8, 1.25)
+_LENGTHS = (1.25, 1.6, 2.2)
+
+
+def _less_at(size: float, length: float) -> _Path:
+    return lambda t: Change(size, 1.0 - t, length)
+
+
+_EVERY_KIND = EDGES | NEARNESS | OUT | COMFORT
 _TOGETHER = (
-    _Way(lambda t: Change(1.0 - 0.5 * t, 1.0 - t), 0.9, _DISTANCE | _TURN, EDGES | OUT | COMFORT),
-    _Way(lambda t: Change(1.0 + 0.5 * t, 1.0 - t), 0.9, _DISTANCE | _TURN, NEARNESS | OUT | COMFORT),
-    _Way(lambda t: Change(1.0, 1.0 - t, 1.0 + t), 0.9, _TURN | _LENGTH, COMFORT | EDGES | NEARNESS | OUT),
-    _Way(lambda t: Change(1.0 - 0.5 * t, 1.0 - t, 1.0 + t), 0.9, EVERYTHING, EDGES | OUT | COMFORT),
+    *(_Way(_less_at(size, 1.0), 0.98, _DISTANCE | _TURN, _EVERY_KIND) for size in _SIZES),
+    *(_Way(_less_at(1.0, length), 0.98, _TURN | _LENGTH, COMFORT) for length in _LENGTHS),
+    *(_Way(_less_at(size, 1.6), 0.98, EVERYTHING, COMFORT) for size in _SIZES[:4]),
 )
+"""Less of its way, at a little more or less of the distance and at other lengths."""
 
 
 def fit(

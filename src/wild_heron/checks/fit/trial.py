@@ -128,6 +128,9 @@ class Trial:
 
     def holds(self, change: Change) -> bool:
         """Whether nothing is found at any frame that is to be looked at."""
+        # What passed before may not at a moment that was found out about since.
+        if not self.passes(change):
+            return False
         if not self._everywhere:
             return True
         _, built, span = self._put_at(change)
