@@ -91,8 +91,10 @@ class Studio:
         self._rigs()
         self._versions()
         self._mix()
-        self._output()
         self._moves()
+        window.desk.files.open(DEMO_SCENE, as_copy=True, ask=False)
+        self.settle(1500)
+        self._output()
         # Last, for it opens another scene.
         self._lesson()
         window.desk.files.may_leave = lambda: True  # type: ignore[method-assign]
@@ -308,6 +310,8 @@ class Studio:
         self.settle(1500)
         screen = self.app.primaryScreen()
         assert screen is not None
+        found.sheet.setCurrentRow(0)
+        self.settle(1500)
         screen.grabWindow(0).copy(0, 0, 1280, 800).save(str(self.folder / "offer-moves.png"))
         print("offer-moves")
         found.close()

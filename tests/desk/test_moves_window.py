@@ -182,6 +182,11 @@ def test_a_camera_s_own_move_is_kept_and_comes_back(moves_of, window, qtbot):
     found.source.setCurrentIndex(found.source.findData("mine"))
     found.source.activated.emit(2)
     assert rows(found.sheet) == ["Our push"]
+    found.rename("Push in")
+    assert "already" in found.line.text()
+    found.rename("Their push")
+    assert rows(found.sheet) == ["Their push"]
+    assert [path.name for path in user_folder().glob("*.move")] == ["Our-push.move"]
     qtbot.mouseClick(found.remove_button, Qt.MouseButton.LeftButton)
     assert rows(found.sheet) == []
     assert not list(user_folder().glob("*.move"))

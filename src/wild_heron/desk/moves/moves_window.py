@@ -1,17 +1,21 @@
 """The Moves window: every move as a small film on the user's own artwork, and offers that are fitted to it."""
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from ...checks.fit import Change, Fitted
 from ...edits import applied_to
-from ...edits.moves import Placing, put, take_from_scene
+from ...edits.moves import Placing, keep_in_scene, put, take_from_scene
 from ...edits.moves.drafts import MOODS, Draft, chosen, drafts, like
+from ...files.errors import FileError
+from ...files.move_files import save_move, user_folder
 from ...process.offering import Asked, Offer, ranked
 from ...scene import Scene, SceneError
 from ..state.document import Document
 from ..widgets.dialog import Dialog, push_button
+from ..widgets.opening import open_outside
 from ..widgets.panel_parts import Choice, label, set_tone
 from ..widgets.theme import REED, RUST, SOFT
 from .films import MoveFilms
@@ -58,7 +62,8 @@ class MovesWindow(Dialog):
         self.put_button = push_button("Put", self.take, "Put the chosen move on its subject, as one step (Return)")
         foot = QHBoxLayout()
         foot.setSpacing(10)
-        foot.addWidget(self.remove_button)
+        for each in (self.remove_button, self.rename_button, self.folder_button):
+            foot.addWidget(each)
         foot.addWidget(self.bar)
         foot.addWidget(self.line, 1)
         foot.addWidget(push_button("Close", self.close, default=False))
@@ -133,6 +138,10 @@ class MovesWindow(Dialog):
         column.addStretch()
         self.remove_button = push_button(
             "Remove", self.remove, "Take the chosen move out of the library", default=False
+        )
+        self.rename_button = push_button("Rename…", self.ask_name, "Give the move another name", default=False)
+        self.folder_button = push_button(
+            "Folder", self.show_folder, "Open the folder of your moves: a file each, to be handed on", default=False
         )
         return column
 
@@ -269,6 +278,7 @@ class MovesWindow(Dialog):
         self.options.show_for(draft.move if draft is not None else None)
         mine = bool(self._listed) and number is not None and self._listed[number].source != "shipped"
         self.remove_button.setEnabled(mine)
+        self.rename_button.setEnabled(mine)
         self.propose()
 
     def propose(self) -> None:
@@ -364,6 +374,47 @@ class MovesWindow(Dialog):
                 self._say(f"{each.path}: could not be removed: {problem.strerror}.", RUST)
                 return
         self.list_moves()
+
+    def ask_name(self) -> None:
+        """Ask for another name for the chosen move."""
+        draft = self.chosen_draft
+        if draft is not None and self._listed:
+            name, accepted = QInputDialog.getText(self, "Rename the move", "Name:", text=draft.move.name)
+            if accepted and name.strip():
+                self.rename(name.strip()[:200])
+
+    def rename(self, name: str) -> None:
+        """Another name for the chosen move, in the scene or in its file."""
+        number = self.sheet.chosen
+        if number is None or not self._listed or name == self._listed[number].move.name:
+            return
+        each, taken = self._listed[number], {other.move.name for other in listed(self._document.scene)[0]}
+        if name in taken:
+            self._say(f"There is a move “{name}” already. Choose another name.", RUST)
+            return
+        moved = replace(each.move, name=name)
+        if each.source == "scene":
+            old = each.move.name
+            self._document.edit(
+                f"Rename the move {old}", lambda scene: keep_in_scene(take_from_scene(scene, old), moved)
+            )
+        elif each.source == "mine" and each.path is not None:
+            try:
+                save_move(moved, each.path)
+            except (FileError, SceneError) as problem:
+                self._say(str(problem), RUST)
+                return
+        self.list_moves()
+
+    def show_folder(self) -> None:
+        """The user's moves, in the system's file manager."""
+        folder = user_folder()
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as problem:
+            self._say(f"{folder}: could not be made: {problem.strerror}.", RUST)
+            return
+        open_outside(folder)
 
     def _say(self, text: str, tone: str) -> None:
         self.line.setText(text)
