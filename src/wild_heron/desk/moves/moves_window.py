@@ -1,16 +1,17 @@
 """The Moves window: every move as a small film on the user's own artwork, and offers that are fitted to it."""
 
-from msgspec.structs import replace
+from collections.abc import Callable
+
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from ...checks.fit import Change, Fitted
 from ...edits import applied_to
-from ...edits.moves import Placing, keep_in_scene, put, take_from_scene
+from ...edits.moves import Placing, put
 from ...edits.moves.drafts import MOODS, Draft, chosen, drafts, like
 from ...files.errors import FileError
-from ...files.move_files import save_move, user_folder
+from ...files.move_files import user_folder
 from ...process.offering import Asked, Offer, ranked
 from ...scene import Scene, SceneError
 from ..state.document import Document
@@ -19,7 +20,7 @@ from ..widgets.opening import open_outside
 from ..widgets.panel_parts import Choice, label, set_tone
 from ..widgets.theme import REED, RUST, SOFT
 from .films import MoveFilms
-from .library import SOURCES, Listed, listed
+from .library import SOURCES, Listed, listed, remove, rename
 from .options import MoveOptions, Options
 from .sheet import MoveSheet
 
@@ -358,22 +359,8 @@ class MovesWindow(Dialog):
         return self.options.subject.currentText()
 
     def remove(self) -> None:
-        """Take the chosen move out of the scene, or its file out of the user's folder."""
-        number = self.sheet.chosen
-        if number is None or not self._listed:
-            return
-        each = self._listed[number]
-        if each.source == "scene":
-            self._document.edit(
-                f"Remove the move {each.move.name}", lambda scene: take_from_scene(scene, each.move.name)
-            )
-        elif each.source == "mine" and each.path is not None:
-            try:
-                each.path.unlink()
-            except OSError as problem:
-                self._say(f"{each.path}: could not be removed: {problem.strerror}.", RUST)
-                return
-        self.list_moves()
+        """Take the chosen move out of the library."""
+        self._change_kept(lambda each: remove(self._document, each))
 
     def ask_name(self) -> None:
         """Ask for another name for the chosen move."""
@@ -384,26 +371,18 @@ class MovesWindow(Dialog):
                 self.rename(name.strip()[:200])
 
     def rename(self, name: str) -> None:
-        """Another name for the chosen move, in the scene or in its file."""
+        """Another name for the chosen move."""
+        self._change_kept(lambda each: rename(self._document, each, name))
+
+    def _change_kept(self, change: Callable[[Listed], None]) -> None:
         number = self.sheet.chosen
-        if number is None or not self._listed or name == self._listed[number].move.name:
+        if number is None or not self._listed:
             return
-        each, taken = self._listed[number], {other.move.name for other in listed(self._document.scene)[0]}
-        if name in taken:
-            self._say(f"There is a move “{name}” already. Choose another name.", RUST)
+        try:
+            change(self._listed[number])
+        except (FileError, SceneError) as problem:
+            self._say(str(problem), RUST)
             return
-        moved = replace(each.move, name=name)
-        if each.source == "scene":
-            old = each.move.name
-            self._document.edit(
-                f"Rename the move {old}", lambda scene: keep_in_scene(take_from_scene(scene, old), moved)
-            )
-        elif each.source == "mine" and each.path is not None:
-            try:
-                save_move(moved, each.path)
-            except (FileError, SceneError) as problem:
-                self._say(str(problem), RUST)
-                return
         self.list_moves()
 
     def show_folder(self) -> None:

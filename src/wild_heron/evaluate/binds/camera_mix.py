@@ -14,10 +14,8 @@ from ...sized_cache import cached_by_size
 from ..cameras import CameraView, own_view
 from ..context import EvaluationContext, Evaluator, in_blocks
 from ..mixing import BlendCourse, chosen, course_over, mixed, put_together, rows_of
-from ..rows import rows as together
-from ..rows import with_rotation
 from .solver import Solvers
-from .touring import tour_view
+from .touring import at_pose, tour_view
 
 _PER_FRAME = 4
 _MOST = 40_000
@@ -141,13 +139,7 @@ def _course(evaluator: Evaluator, scene: Scene, node_id: str, number: int, k: in
 
 def placed(evaluation: EvaluationContext, node: AnyNode, bind: Mix, number: int, world: Array) -> Array:
     """World matrices (N, 4, 4) where its mix has a node, its scale kept."""
-    pose = mix_view(evaluation, node, bind).pose
-    world, pose = together(world, pose)
-    if not node.scales:
-        return np.array(pose)
-    out = with_rotation(world, pose[:, :3, :3])
-    out[:, :3, 3] = pose[:, :3, 3]
-    return out
+    return at_pose(node, world, mix_view(evaluation, node, bind).pose)
 
 
 SOLVERS: Solvers = {Mix: placed}

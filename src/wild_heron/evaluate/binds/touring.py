@@ -181,7 +181,11 @@ def _leg_at(found: tuple[Leg, ...], frames: Array, a: int, b: int) -> Sequence[t
 
 def toured(evaluation: EvaluationContext, node: AnyNode, bind: Tour, number: int, world: Array) -> Array:
     """World matrices (N, 4, 4) where its tour has a node, its scale kept."""
-    pose = tour_view(evaluation, node, bind).pose
+    return at_pose(node, world, tour_view(evaluation, node, bind).pose)
+
+
+def at_pose(node: AnyNode, world: Array, pose: Array) -> Array:
+    """A node's world matrices (N, 4, 4) with a lens's pose (N, 4, 4), its own scale kept where it has one."""
     world, pose = together(world, pose)
     if not node.scales:
         return np.array(pose)
