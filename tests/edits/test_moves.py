@@ -255,6 +255,8 @@ def test_what_depends_on_more_is_kept_with_keys_of_its_own():
     move = moves.keep(scene, "cam", "sign", SPAN, "A move")
     made, ids = moves.put(scene, move, "sign", SPAN)
     assert [node.id for node in move.nodes] == ["camera"]
+    locked = scene.with_node(replace(scene.node("cam"), locked=True))
+    assert moves.keep(locked, "cam", "sign", SPAN, "A move") == move
     assert same(seen(scene, "cam"), seen(made, ids[-1]), 3e-4)
 
 

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 import wild_heron as wh
 from wild_heron import edits
-from wild_heron.edits.mixes import mix_of, pad_places, with_pad
+from wild_heron.edits.mixes import members_on_pad, mix_of, pad_places, with_pad
 from wild_heron.files import project
 from wild_heron.scene import SceneError
 from wild_heron.scene.errors import LoopError
@@ -207,6 +207,12 @@ def test_a_pad_weighs_by_inverse_squared_distance(count):
         weights = 1.0 / np.maximum(((places - at) ** 2).sum(axis=1), 1e-6)
         wanted = float((weights * np.arange(count)).sum() / weights.sum())
         assert wh.evaluate(scene, [0.0]).position(mix)[0, 0] == pytest.approx(wanted, abs=1e-6)
+    assert [(name, x, y) for name, x, y in members_on_pad(scene.node(mix))] == [
+        (each, x, y) for each, (x, y) in zip(members, places.tolist(), strict=True)
+    ]
+    # One that goes leaves the others where they stand.
+    left = edits.remove_nodes(scene, {members[0]}).node(mix)
+    assert members_on_pad(left) == members_on_pad(scene.node(mix))[1:]
     with pytest.raises(SceneError, match="a pad already"):
         with_pad(scene, mix)
     with pytest.raises(SceneError, match="no mix"):

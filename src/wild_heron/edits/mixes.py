@@ -1,16 +1,20 @@
 """Mixes of cameras, and pads that drive their weights."""
 
+import re
 from collections.abc import Sequence
 
 import numpy as np
 
 from ..arrays import Array
-from ..scene import Camera, Dial, Mix, Scene, SceneError, View
+from ..scene import AnyNode, Camera, Dial, Mix, Scene, SceneError, View
 from . import add_dial, add_node, fresh_id, fresh_name, set_formula
 
 _LEAST = 1e-6
 """The square of a distance on a pad that counts as none."""
 ACROSS, UP = "across", "up"
+_FORMULA = f'1 / max((of("", "dial.{ACROSS}") - {{x}}) ** 2 + (of("", "dial.{UP}") - {{y}}) ** 2, {_LEAST:g})'
+_NUMBER = r"-?\d+(?:\.\d+)?"
+_PLACED = re.compile(re.escape(_FORMULA).replace(r"\{x\}", f"(?P<x>{_NUMBER})").replace(r"\{y\}", f"(?P<y>{_NUMBER})"))
 
 
 def mix_of(scene: Scene, members: Sequence[str]) -> tuple[Scene, str]:
@@ -60,6 +64,18 @@ def with_pad(scene: Scene, node_id: str) -> Scene:
     ):
         scene, _ = add_dial(scene, node_id, dial)
     for number, (x, y) in enumerate(pad_places(len(mix.members)).tolist(), 1):
-        away = f'(of("", "dial.{ACROSS}") - {x:g}) ** 2 + (of("", "dial.{UP}") - {y:g}) ** 2'
-        scene = set_formula(scene, node_id, f"{mix.id}.weight.{number}", f"1 / max({away}, {_LEAST:g})")
+        scene = set_formula(scene, node_id, f"{mix.id}.weight.{number}", _FORMULA.format(x=f"{x:g}", y=f"{y:g}"))
     return scene
+
+
+def members_on_pad(node: AnyNode) -> list[tuple[str, float, float]]:
+    """The members of a mix that a pad weighs, by their ids, and where they stand on it: where their formulas say, so
+    that one may be moved, or another one be gone."""
+    mix = next((bind for bind in node.binds if isinstance(bind, Mix)), None)
+    out = []
+    for number, member in enumerate(mix.members if mix is not None else (), 1):
+        channel = node.channel(f"{mix.id}.weight.{number}") if mix is not None else None
+        found = _PLACED.fullmatch(channel.formula) if channel is not None else None
+        if found is not None:
+            out.append((member, float(found["x"]), float(found["y"])))
+    return out

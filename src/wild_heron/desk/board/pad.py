@@ -4,8 +4,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from ...edits.mixes import pad_places
-from ...scene import AnyNode, Dial, Scene
+from ...edits.mixes import members_on_pad
+from ...scene import Dial
 from ..channels.field import ChannelField, channel_mark
 from ..state.document import Document
 from ..widgets.theme import AMBER, DEEP, LINE, REED, RUST, SOFT, TEXT, colour, font
@@ -14,16 +14,6 @@ from ..widgets.unexpected import painted
 _SIDE = 176
 _RIM = 16.0
 _STEP, _FINE, _COARSE = 0.05, 0.01, 0.25
-
-
-def named_places(scene: Scene, node: AnyNode) -> list[tuple[str, float, float]]:
-    """What stands where on a node's pad, across and up: the members of its mix."""
-    bind = next((each for each in node.binds if each.numbered), None)
-    if bind is None:
-        return []
-    members = getattr(bind, bind.nodes[0])
-    places = pad_places(len(members)).tolist()
-    return [(scene.node(each).name, x, y) for each, (x, y) in zip(members, places, strict=True)]
 
 
 class DialPad(QWidget):
@@ -77,8 +67,8 @@ class DialPad(QWidget):
         scene = self._document.scene
         node = scene.node(self._node_id)
         p.setFont(font(10))
-        for name, x, y in named_places(scene, node):
-            there = self.place_of(x, y)
+        for member, x, y in members_on_pad(node):
+            name, there = scene.node(member).name, self.place_of(x, y)
             p.setPen(QPen(colour(LINE), 1))
             p.drawLine(at, there)
             p.setPen(Qt.PenStyle.NoPen)

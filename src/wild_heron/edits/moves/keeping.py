@@ -44,7 +44,8 @@ def keep(
     """What a camera does from one frame to another, about a subject as it is at the first of them.
 
     Nulls that carry it and aims at them or at the subjects are kept as they are. A camera that depends on anything
-    else is kept with keys of its own, within a hundred-thousandth of a unit. SceneError where there is nothing to keep.
+    else is kept with keys of its own, within a hundred-thousandth of the subject's size. SceneError where there is
+    nothing to keep.
     """
     nodes = nodes_by_id(scene)
     _check(scene, camera, subject, span, other)
@@ -52,7 +53,7 @@ def keep(
     place = subject_place(scene, subject, span.first, reach=reach)
     along: Along = "stays"
     if rig is None:
-        scene, _ = dissolve(scene, [camera], span, _CLOSELY)
+        scene = _keyed(scene, camera, span, place.size)
         rig, nodes = [camera], nodes_by_id(scene)
     elif any(nodes[each].carrier == subject for each in rig):
         along = "carried"
@@ -126,6 +127,14 @@ def _rig(scene: Scene, camera: str, subjects: set[str | None]) -> list[str] | No
     order = {node.id: k for k, node in enumerate(scene.nodes)}
     depth = {each: _depth(scene, each) for each in found}
     return sorted(found, key=lambda each: (depth[each], order[each]))
+
+
+def _keyed(scene: Scene, camera: str, span: FrameRange, size: float) -> Scene:
+    """The scene with a camera by keys of its own, locked or not: it is only read."""
+    node = nodes_by_id(scene)[camera]
+    free = tuple(replace(each, locked=False) for each in node.channels)
+    scene = scene.with_node(replace(node, locked=False, channels=free))
+    return dissolve(scene, [camera], span, _CLOSELY._replace(units=_CLOSELY.units * size))[0]
 
 
 def _is_told(node: AnyNode) -> bool:
