@@ -48,11 +48,14 @@ class ForkedHelper:
     def __init__(self, server: "Server", pid: int) -> None:
         self._server, self.pid = server, pid
         self.returncode: int | None = None
+        self._told = threading.Lock()
 
     def poll(self) -> int | None:
-        if self.returncode is None:
-            self.returncode = self._server.ask(Ended(self.pid))
-        return self.returncode
+        # How it ended can be asked for once: of several threads the others get what that one was told.
+        with self._told:
+            if self.returncode is None:
+                self.returncode = self._server.ask(Ended(self.pid))
+            return self.returncode
 
     def wait(self) -> int:
         if self.poll() is None:
