@@ -4,6 +4,7 @@ Each does what it would do by itself, as a process of its own, but for the half 
 starts hundreds. The command line's are started as they are anywhere.
 """
 
+import contextlib
 import os
 import select
 import signal
@@ -59,9 +60,11 @@ class ForkedHelper:
 
     def wait(self) -> int:
         if self.poll() is None:
-            handle = os.pidfd_open(self.pid)
-            select.select([handle], [], [])
-            os.close(handle)
+            # Another thread may have been told meanwhile, and nobody goes by this number any more.
+            with contextlib.suppress(ProcessLookupError):
+                handle = os.pidfd_open(self.pid)
+                select.select([handle], [], [])
+                os.close(handle)
         found = self.poll()
         assert found is not None
         return found
