@@ -6,6 +6,7 @@ import pytest
 import wild_heron as wh
 from wild_heron.edits import KeyRef, key_ranges
 from wild_heron.edits.even_speed import even_speed
+from wild_heron.edits.shifting import with_all_values
 from wild_heron.evaluate import evaluate
 
 
@@ -176,3 +177,16 @@ def test_locked_channels_are_left_alone(scene):
         lambda s: key_ranges.insert(s, [X], 17.0)[0],
     ):
         assert keys(work(locked), *X) == keys(locked, *X)
+
+
+@pytest.mark.parametrize(("factor", "plus"), [(2.0, 0.0), (1.0, 3.0), (0.5, -1.0)])
+def test_all_values_changed_keep_the_shape_of_curves_set_by_hand(factor, plus):
+    """Between the keys too: slopes by hand go with the values."""
+    keys = (
+        wh.Key(0.0, 1.0, wh.Handles(0.4, 0.5, -0.2, 0.3)), wh.Key(20.0, 3.0, wh.Flow("smooth")), wh.Key(50.0, 2.0),
+    )  # fmt: skip
+    scene = wh.Scene(nodes=(wh.Null(id="n", name="N", channels=(wh.Channel("position.x", 1.0, keys),)),))
+    frames = np.linspace(0.0, 50.0, 101)
+    before = wh.evaluate(scene, frames).value("n", "position.x")
+    changed = with_all_values(scene, "n", "position.x", lambda value: value * factor + plus)
+    assert wh.evaluate(changed, frames).value("n", "position.x") == pytest.approx(before * factor + plus)

@@ -7,6 +7,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..evaluate import evaluate
+from ..motion.keys import affine
 from ..scene import AnyNode, Channel, Scene, SceneError, spec
 from ..scene.channels import POSITION
 from ..space.transform import invert
@@ -16,7 +17,9 @@ from .matched_cuts import rig_of
 
 
 def with_all_values(scene: Scene, node_id: str, name: str, change: Callable[[float], float]) -> Scene:
-    """A channel's value and those of all its keys changed. SceneError where it is locked, or something drives it."""
+    """A channel's value and those of all its keys changed, by a factor, a sum, or both: slopes set by hand go with
+    them. SceneError where it is locked, or something drives it."""
+    factor = change(1.0) - change(0.0)
 
     def changed(node: AnyNode, channel: Channel) -> Channel:
         known = spec(node, name)
@@ -24,7 +27,11 @@ def with_all_values(scene: Scene, node_id: str, name: str, change: Callable[[flo
         def within(value: float) -> float:
             return float(min(max(change(value), known.low), known.high))
 
-        keys = tuple(msgspec.structs.replace(key, value=within(key.value)) for key in channel.keys)
+        sloped = affine(channel.keys, factor)
+        keys = tuple(
+            msgspec.structs.replace(scaled, value=within(key.value))
+            for key, scaled in zip(channel.keys, sloped, strict=True)
+        )
         return msgspec.structs.replace(channel, value=within(channel.value), keys=keys)
 
     made = change_channels(scene, [(node_id, name)], changed)
