@@ -299,6 +299,27 @@ def test_what_lay_on_the_beat_is_told():
     ]  # fmt: skip
 
 
+def test_what_lay_on_a_beat_lies_on_a_beat_again():
+    """Put on a piece whose beats are not even."""
+    keys = tuple(wh.Key(12.0 * k, float(k % 3), wh.Handles(0.1, 0.3, 0.2, 0.3)) for k in range(1, 9))
+    camera = wh.Camera(id="cam", name="Cam", channels=(wh.Channel("position.x", 0.0, keys),))
+    scene = replace(stage(camera), beats=wh.Beats(tempo=120.0))
+    move = moves.keep(scene, "cam", "sign", SPAN, "On the beat")
+    at = (30.0, 40.0, 55.0, 63.0, 80.0, 92.0, 101.0, 119.0, 130.0)
+    scene = replace(scene, settings=replace(scene.settings, last=200), beats=wh.Beats(at=at))
+    span = FrameRange(30.0, 119.0)
+    how = Placing(beats=tuple(each - 30.0 for each in at))
+    made, ids = moves.put(scene, move, "sign", span, how)
+    assert [key.frame for key in made.node(ids[-1]).channel("position.x").keys] == pytest.approx(at[:8])
+    old = wh.evaluate(scene, np.linspace(24.0, 36.0, 13)).value("cam", "position.x")
+    new = wh.evaluate(made, np.linspace(40.0, 55.0, 13)).position(ids[-1])[:, 0]
+    assert new - new[0] == pytest.approx(old - old[0])
+    with pytest.raises(SceneError, match="not so many beats"):
+        moves.put(scene, move, "sign", span, Placing(beats=(0.0, 12.0)))
+    with pytest.raises(SceneError, match="not kept to beats"):
+        moves.put(scene, replace(move, beats=None), "sign", span, how)
+
+
 def test_what_cannot_be_kept_is_told():
     scene = free_camera()
     with pytest.raises(SceneError, match="at least one frame"):

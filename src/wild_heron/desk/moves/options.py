@@ -179,6 +179,8 @@ class MoveOptions(QWidget):
             self.distance.value, self.strength.value, self.side.value, self.mirrored.isChecked(),
             self.backwards.isChecked(), shape, reach,
         )  # fmt: skip
+        if self.length.currentData() == "beats" and move is not None:
+            how = how._replace(beats=_beats_of(scene, self.first.value, move))
         may = frozenset(name for name, each in self.may.items() if each.isChecked())
         other = self.other.currentData()
         return Options(subject, other, self._span(scene, move), how, self.fits.isChecked(), may)
@@ -193,18 +195,19 @@ class MoveOptions(QWidget):
                 raise SceneError("There is no marker after the first frame.")
             return FrameRange(first, later[0])
         if kind == "beats" and move is not None:
-            return FrameRange(first, _after_beats(scene, first, move))
+            return FrameRange(first, first + _beats_of(scene, first, move)[-1])
         return FrameRange(first, self.last.value)
 
 
-def _after_beats(scene: Scene, first: float, move: Move) -> float:
+def _beats_of(scene: Scene, first: float, move: Move) -> tuple[float, ...]:
+    """The frames of the beats that a move is to go on, counted from a frame on. SceneError where there are too few."""
+    frames, _ = beat_frames(scene.beats, scene.settings.rate, first - 0.5, scene.settings.last + 1e5)
+    count = round(move.beats or 0.0)
     if move.beats is None:
         raise SceneError(f"“{move.name}” was not kept to beats.")
-    frames, _ = beat_frames(scene.beats, scene.settings.rate, first - 0.5, scene.settings.last + 1e5)
-    count = round(move.beats)
     if len(frames) <= count:
         raise SceneError("There are not so many beats after the first frame. Play ▸ Sound ▸ Find the beats finds them.")
-    return float(np.round(frames[count], 6))
+    return tuple(np.round(frames[: count + 1] - first, 6).tolist())
 
 
 def _has_no_size(scene: Scene, node_id: str, frame: float) -> bool:

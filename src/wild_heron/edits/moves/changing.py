@@ -1,6 +1,6 @@
 """Moves changed as a whole: mirrored, run backwards, stretched, and by halves. Pure functions of moves."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Literal
 
 import numpy as np
@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from ...motion import evaluate_channel
 from ...motion.keys import affine, reversed_keys, stretched
-from ...scene import Channel, Limiter, SteadyRate, StepHold, Target, spec
+from ...scene import Channel, Limiter, SceneError, SteadyRate, StepHold, Target, spec
 from ...scene.channels import FOCAL, POSITION, ROTATION
 from ...scene.movers import Mover
 from ...scene.moves import Move, MoveMoment, MoveNode
@@ -19,6 +19,8 @@ _OTHER_WAY = (POSITION[0], ROTATION[1], ROTATION[2])
 there is Rx(a)·Ry(−b)·Rz(−c)."""
 
 
+_ON_BEAT = 0.1
+"""Of a beat: a moment so near to one lay on it."""
 _RESTS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 _BACKWARDS: dict[str, Literal["start", "middle", "end"]] = {"start": "end", "middle": "middle", "end": "start"}
 
@@ -82,6 +84,47 @@ def of_length(move: Move, frames: float) -> Move:
     )
     moments = tuple(MoveMoment(each.frame * factor, each.marker) for each in move.moments)
     return replace(made, nodes=nodes, frames=frames, moments=moments)
+
+
+def on_beats(move: Move, beats: Sequence[float]) -> Move:
+    """As many beats long as it was kept, given their frames counted from its beginning: what lay on a beat does again,
+    and what lies between goes along. SceneError where the move was not kept to beats, or there are too few."""
+    count = round(move.beats or 0.0)
+    if count < 1:
+        raise SceneError(f"“{move.name}” was not kept to beats.")
+    if len(beats) <= count:
+        raise SceneError("There are not so many beats. Play ▸ Sound ▸ Find the beats finds them.")
+    knots = {0.0: float(beats[0]), move.frames: float(beats[count])}
+    for each in move.moments:
+        number = round(each.frame / move.frames * count)
+        if not each.marker and 0 < number < count and abs(each.frame / move.frames * count - number) < _ON_BEAT:
+            knots[each.frame] = float(beats[number])
+    before = np.array(sorted(knots))
+    after = np.array([knots[each] for each in before.tolist()])
+
+    def there(frame: float) -> float:
+        if frame <= before[0] or frame >= before[-1]:
+            # Beyond its ends, where only what springs and lags follow lies, at its mean pace.
+            edge = 0 if frame <= before[0] else -1
+            return float(after[edge] + (frame - before[edge]) * (after[-1] - after[0]) / (before[-1] - before[0]))
+        return float(np.interp(frame, before, after))
+
+    def moved(channel: Channel) -> Channel:
+        keys = []
+        for number, key in enumerate(channel.keys):
+            factor = 1.0
+            if number + 1 < len(channel.keys):
+                end = channel.keys[number + 1].frame
+                factor = (there(end) - there(key.frame)) / (end - key.frame)
+            (slower,) = stretched((key,), key.frame, factor)
+            keys.append(replace(slower, frame=there(key.frame)))
+        return replace(channel, keys=tuple(keys))
+
+    made = _with_channels(move, moved)
+    length = float(after[-1] - after[0])
+    nodes = tuple(_retimed(node, length / move.frames, 0.0) for node in made.nodes)
+    moments = tuple(MoveMoment(max(there(each.frame), 0.0), each.marker) for each in move.moments)
+    return replace(made, nodes=nodes, frames=length, moments=moments)
 
 
 def begun_at(move: Move, frame: float) -> tuple[MoveNode, ...]:

@@ -20,7 +20,7 @@ from ..keys import set_channel
 from ..nodes import add_nodes, free_id, free_name
 from ..posing import values_for_pose
 from ..rigs import Built, FrameRange
-from .changing import begun_at, mirrored, of_length, reversed_, stronger, times
+from .changing import begun_at, mirrored, of_length, on_beats, reversed_, stronger, times
 from .subject import SubjectPlace, subject_place
 
 _AMBER, _REED = "#f2c25b", "#8fbf9f"
@@ -30,7 +30,8 @@ _FOCUS_CLOSELY = 1e-4
 class Placing(NamedTuple):
     """How a move is put on a subject: ``size`` times as far away, ``strength`` of its way, from a ``side`` (degrees
     about the vertical, counted from where the subject faces), for a ``format``; ``reach`` is the height of a subject
-    that has none. ``shown``: the film shows it over its range, as a shot; or only the camera is made."""
+    that has none; ``beats`` are frames, from its first, on which it is to go on. ``shown``: the film shows it over its
+    range, as a shot; or only the camera is made."""
 
     size: float = 1.0
     strength: float = 1.0
@@ -39,6 +40,7 @@ class Placing(NamedTuple):
     reversed: bool = False
     format: Format | None = None
     reach: float | None = None
+    beats: tuple[float, ...] = ()
     shown: Literal["film", "no"] = "film"
 
 
@@ -100,11 +102,13 @@ def _check(scene: Scene, move: Move, subject: str, span: FrameRange, other: str 
 
 
 def _changed(move: Move, span: FrameRange, how: Placing) -> Move:
-    move = of_length(move, span.last - span.first)
     if how.mirrored:
         move = mirrored(move)
     if how.reversed:
         move = reversed_(move)
+    if how.beats:
+        move = on_beats(move, how.beats)
+    move = of_length(move, span.last - span.first)
     return stronger(move, how.strength)
 
 
