@@ -52,6 +52,8 @@ def keep(
     rig = _rig(scene, camera, {subject, other} - {None})
     place = subject_place(scene, subject, span.first, reach=reach)
     along: Along = "stays"
+    # Keys that only come about below lie on no beat but by chance.
+    moments = _moments(scene, rig or [camera], span)
     if rig is None:
         scene = _keyed(scene, camera, span, place.size)
         rig, nodes = [camera], nodes_by_id(scene)
@@ -73,7 +75,7 @@ def keep(
     frames = span.last - span.first
     move = Move(
         name=name.strip() or nodes[camera].name, line=line, frames=frames, rate=scene.settings.rate,
-        beats=_beats(scene, span), moments=_moments(scene, rig, span), nodes=tuple(made), camera=ids[camera],
+        beats=_beats(scene, span), moments=moments, nodes=tuple(made), camera=ids[camera],
         along=along, focuses=_focuses(scene, camera, place, span),
     )  # fmt: skip
     check_move(move)
