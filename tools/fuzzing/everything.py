@@ -7,6 +7,9 @@ import msgspec
 import numpy as np
 
 import wild_heron as wh
+from wild_heron.edits.mixes import mix_of, with_pad
+from wild_heron.edits.moves import keep_in_scene
+from wild_heron.files.move_files import shipped_moves
 from wild_heron.files.project import encode
 
 
@@ -117,6 +120,14 @@ def everything() -> Any:
             ("p0", "p1"),
         ),
     )  # fmt: skip
+    # A mix of its cameras with a pad, and moves that were kept of a file and of its own camera.
+    seen = [node.id for node in scene.nodes if isinstance(node, wh.Camera | wh.Framing)][:3]
+    if len(seen) > 1:
+        scene, mix = mix_of(scene, seen)
+        scene = with_pad(scene, mix)
+        scene = wh.edits.set_key(scene, mix, "dial.across", 5.0, 0.5)
+    for kept in shipped_moves()[::5]:
+        scene = keep_in_scene(scene, kept.move)
     return json.loads(encode(scene))
 
 
