@@ -201,3 +201,21 @@ def test_what_a_formula_does_not_heed_is_written_as_it_is():
     scene = wh.edits.set_formula(scene, "n", "position.x", "frame")
     node = scene.node("n")
     assert own_values(evaluate(scene, 3.0), node, node.channel("position.x"), np.array([8.0])).tolist() == [8.0]
+
+
+@pytest.mark.parametrize(
+    "formula",
+    [
+        "value ** 2", "abs(value) ** 0.5", "2 ** value", "value ** value", "atan2(value, 0.3)", "atan2(1, value)",
+        "value % 0.37", "value // 0.1", "exp(value) + log(value + 3)", "sin(value * 70) * tan(value * 30)",
+        "ease(value, -1, 1)", "noise(value * 9, 3)", "remap(value, -1, 1, 3, 0.1)",
+    ],
+)  # fmt: skip
+def test_a_formulas_bits_do_not_depend_on_the_frames_beside(formula):
+    keys = (wh.Key(0.0, -1.0, wh.Linear()), wh.Key(100.0, 1.0))
+    null = wh.Null(id="n", name="N", channels=(wh.Channel("position.x", 0.0, keys, formula=formula),))
+    scene = wh.Scene(nodes=(null,), settings=wh.Settings(last=100))
+    frames = np.sort(np.random.default_rng(1).uniform(0.0, 100.0, 300))
+    together = wh.evaluate(scene, frames).value("n", "position.x")
+    alone = [wh.evaluate(scene, [frame]).value("n", "position.x")[0] for frame in frames]
+    assert (together == alone).all()

@@ -36,10 +36,16 @@ def _noise(x: Array, seed: Array | float = 0.0) -> Array:
     return np.where(known, made, np.nan)
 
 
+def _side_by_side(function: Callable[[Array, Array], Array]) -> Callable[[Array, Array], Array]:
+    """Of two arrays of one size that each lie in one piece: beside a lone number NumPy works some functions out by
+    another way, whose last bit may be another one."""
+    return lambda a, b: function(*(np.ascontiguousarray(each) for each in np.broadcast_arrays(a, b)))
+
+
 _FUNCTIONS: Mapping[str, Callable[..., Array]] = {
     "sin": _degrees(np.sin), "cos": _degrees(np.cos), "tan": _degrees(np.tan),
     "asin": lambda x: np.degrees(np.arcsin(x)), "acos": lambda x: np.degrees(np.arccos(x)),
-    "atan2": lambda y, x: np.degrees(np.arctan2(y, x)),
+    "atan2": lambda y, x: np.degrees(_side_by_side(np.arctan2)(y, x)),
     "sqrt": np.sqrt, "exp": np.exp, "log": np.log, "abs": np.abs, "sign": np.sign,
     "floor": np.floor, "ceil": np.ceil, "round": np.round, "fract": lambda x: x - np.floor(x),
     "min": lambda *each: np.minimum.reduce(np.broadcast_arrays(*each)),
@@ -49,7 +55,7 @@ _FUNCTIONS: Mapping[str, Callable[..., Array]] = {
 
 _OPERATORS: Mapping[type[ast.AST], Callable[..., Array]] = {
     ast.Add: np.add, ast.Sub: np.subtract, ast.Mult: np.multiply, ast.Div: np.divide, ast.Mod: np.mod,
-    ast.Pow: np.power, ast.FloorDiv: np.floor_divide, ast.USub: np.negative, ast.UAdd: np.positive,
+    ast.Pow: _side_by_side(np.power), ast.FloorDiv: np.floor_divide, ast.USub: np.negative, ast.UAdd: np.positive,
     ast.Lt: np.less, ast.LtE: np.less_equal, ast.Gt: np.greater, ast.GtE: np.greater_equal,
     ast.Eq: np.equal, ast.NotEq: np.not_equal,
 }  # fmt: skip
