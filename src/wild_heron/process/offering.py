@@ -70,13 +70,14 @@ def offers(
     try:
         with ExitStack() as opened:
             client = opened.enter_context(RenderClient(niceness=_NICENESS))
+            # It starts while the first pictures are drawn.
+            look = opened.enter_context(covering(asked.base, asked.allowed)) if fits else None
             if fits:
                 # One picture of each as it is, so that there is something to see while they are fitted.
                 for number, draft in enumerate(wanted):
                     step()
                     with suppress(SceneError):
                         tell(None, number, _picture(client, asked, _fitted(asked, draft, None, step), 0.5))
-            look = opened.enter_context(covering(asked.base, asked.allowed)) if fits else None
             for number, draft in enumerate(wanted):
                 step()
                 try:
