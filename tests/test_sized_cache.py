@@ -12,7 +12,7 @@ from wild_heron.evaluate import evaluate
 from wild_heron.evaluate.binds import following
 from wild_heron.evaluate.movers import followers
 from wild_heron.scene.movers import Lag, Overshoot, Target
-from wild_heron.sized_cache import SizedCache, cached_by_size, size_of
+from wild_heron.sized_cache import SizedCache, cached_by_size, forget_all, size_of
 
 
 @given(st.lists(st.tuples(st.integers(0, 12), st.integers(0, 3000)), max_size=60), st.integers(1000, 20_000))
@@ -49,6 +49,9 @@ def test_what_fails_is_not_kept():
         works_later(3)
     assert [works_later(3), works_later(3)] == [3, 3]
     assert len(calls) == 2
+    forget_all()
+    assert works_later(3) == 3
+    assert len(calls) == 3
 
 
 def test_threads_may_ask_at_once():

@@ -46,6 +46,11 @@ class SizedCache:
                 self.bytes -= self._kept.popitem(last=False)[1][1]
         return made
 
+    def clear(self) -> None:
+        with self._lock:
+            self._kept.clear()
+            self.bytes = 0
+
 
 _shared = SizedCache(MOST_BYTES)
 
@@ -61,6 +66,11 @@ def cached_by_size(function: Callable[P, R]) -> Callable[P, R]:
         return _shared.look_up((function, *arguments), lambda: function(*arguments, **named))
 
     return cached
+
+
+def forget_all() -> None:
+    """Nothing is kept any more: for measurements of what has to be worked out first."""
+    _shared.clear()
 
 
 def size_of(value: object) -> int:

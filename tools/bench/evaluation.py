@@ -11,6 +11,7 @@ from wild_heron.evaluate import evaluate
 from wild_heron.motion import Curve
 from wild_heron.scene import channel_or_default
 from wild_heron.scene.dependencies import closure, evaluation_order
+from wild_heron.sized_cache import forget_all
 
 from .measuring import ms, paired, report
 
@@ -99,12 +100,9 @@ def rig_scene(groups: int) -> wh.Scene:
 
 
 def rigs() -> None:
-    from wild_heron.evaluate.binds import following, rolling
-
     def cold(scene: wh.Scene, count: int) -> Callable[[], object]:
         def work() -> None:
-            following._course.cache_clear()
-            rolling.simulated.cache_clear()
+            forget_all()
             evaluate(scene, np.arange(float(count)))
 
         return work
