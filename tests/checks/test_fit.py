@@ -139,6 +139,19 @@ def test_what_cannot_be_put_right_is_told_and_nothing_is_changed(look):
     assert found.built == put(scene, MOVES["Half turn"], "sign", SPAN)
 
 
+def test_a_camera_that_the_film_does_not_show_is_fitted_all_the_same(look):
+    """What is looked at is the move, not what the film shows at its frames."""
+    cameras = [wh.Camera(id=each, name=each, channels=(wh.Channel("position.z", 6.0),)) for each in ("one", "two")]
+    alone = staged(*cameras, back=1300)
+    shots = (wh.Shot("One", "one"), wh.Shot("Two", "two", 20.0))
+    film = replace(alone, camera="one", shots=shots)
+    how, wanted = Placing(shown="no"), fit(alone, MOVES["Pull out"], "sign", SPAN, look)
+    found = fit(film, MOVES["Pull out"], "sign", SPAN, look, how)
+    assert wanted.change != Change()
+    assert found.change == wanted.change
+    assert found.built[0].shots == shots
+
+
 def test_what_happens_between_the_moments_that_are_looked_at_first_is_found(look, check):
     """A sway that shows the edge twice in a second, whose dips lie between the first moments."""
     sway = Oscillator(targets=(Target("position.x", 0.35),), period=0.4)

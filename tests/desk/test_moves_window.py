@@ -205,11 +205,39 @@ def test_what_cannot_be_kept_says_why(moves_of, window, qtbot):
     assert not dialog.keep_button.isEnabled()
 
 
+def test_in_a_film_it_begins_with_the_shot_at_the_playhead(moves_of, window, qtbot):
+    """Aimed at a null, which has no size: the subject is what is to stay in the frame."""
+    document, scene = moves_of.document, small_set()
+    null = wh.Null(id="mark", name="Mark")
+    cameras = [replace(scene.node("cam"), id=each, name=each, binds=(wh.AimAt(("mark",)),)) for each in ("a", "b")]
+    shots = (wh.Shot("A", "a"), wh.Shot("B", "b", 30.0))
+    film = replace(scene, nodes=(*scene.nodes[:2], null, *cameras), camera="a", shots=shots)
+    document.reset(replace(film, checks=replace(film.checks, subjects=(wh.Subject("sign"),))), None)
+    window.desk.actions_["camera.keep_move"].trigger()
+    dialog = next(
+        each for each in QApplication.topLevelWidgets() if isinstance(each, KeepMoveDialog) and not each.is_left
+    )
+    assert (dialog.subject.currentText(), dialog.first.text(), dialog.last.text()) == ("Sign", "0", "29")
+    assert dialog.keep_button.isEnabled()
+    dialog.close()
+    found = moves_of()
+    options = found.options
+    assert (options.subject.currentText(), options.first.value, options.last.value) == ("Sign", 0.0, 29.0)
+    assert found.put_button.isEnabled()
+    options.last.edited.emit(40.0, False)
+    assert "inside the range" in found.line.text()
+    options.filmed.click()
+    assert found.put_button.isEnabled()
+    found.take()
+    assert document.scene.shots == shots
+    assert document.views.camera_id == "push-in-camera"
+
+
 def test_a_damaged_file_among_ones_own_is_told_and_the_others_are_there(moves_of):
     save_move(replace(PUSH, name="Mine"), file_for("Mine", user_folder()))
     (user_folder() / "bad.move").write_text("{")
     found = moves_of()
-    assert "bad.move" in found.line.text() or found.put_button.isEnabled()
+    assert "bad.move" in found.line.text()
     assert "Mine" in rows(found.sheet)
 
 

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
+from msgspec.structs import replace
 
 from ...arrays import Array
 from ...edits.moves import Placing, put
@@ -148,7 +149,10 @@ class Trial:
         if change not in self._views:
             while len(self._views) > _VIEWS:
                 self._views.pop(next(iter(self._views)))
-            self._views[change] = Looked(built[0], span, self._which(built[0]))
+            scene, ids = built
+            if self._how.shown == "no":
+                scene = replace(scene, shots=(), events=(), camera=ids[-1])
+            self._views[change] = Looked(scene, span, self._which(scene))
         return self._views[change]
 
     def _first_found(self, change: Change, built: Built, span: FrameRange) -> tuple[str, float] | None:

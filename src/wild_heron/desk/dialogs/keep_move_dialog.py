@@ -10,6 +10,7 @@ from ...files.move_files import file_for, save_move, user_folder, user_moves
 from ...scene import Camera, SceneError
 from ...scene.moves import Move
 from ...scene.output import cameras
+from ..moves.likely import has_no_size, likely_span, likely_subject
 from ..state.document import Document
 from ..widgets.dialog import Dialog, beside, push_button
 from ..widgets.panel_parts import Choice, label, set_tone
@@ -21,7 +22,7 @@ class KeepMoveDialog(Dialog):
     """What is kept, about what, and where; it says at once where that cannot be."""
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__("Keep the move", parent, 400, looked_past=True)
+        super().__init__("Keep the move", parent, 340, looked_past=True)
         self._document = document
         scene = document.scene
         form = QFormLayout()
@@ -37,9 +38,8 @@ class KeepMoveDialog(Dialog):
             if node.placed and not isinstance(node, Camera):
                 self.subject.addItem(node.name, node.id)
                 self.other.addItem(node.name, node.id)
-        self.subject.setCurrentIndex(max(self.subject.findData(self._first_subject()), 0))
-        first, last = document.playhead.range
-        self.first, self.last = QLineEdit(str(first)), QLineEdit(str(last))
+        self.subject.setCurrentIndex(max(self.subject.findData(likely_subject(document)), 0))
+        self.first, self.last = (QLineEdit(f"{frame:g}") for frame in likely_span(document))
         self.name = QLineEdit(self._first_name())
         self.about = QLineEdit()
         self.about.setPlaceholderText("what it is for")
@@ -74,15 +74,6 @@ class KeepMoveDialog(Dialog):
         document.changed.connect(self.refresh)
         self.refresh()
 
-    def _first_subject(self) -> str | None:
-        """What the camera is aimed at, else what is selected, else what is to stay in the frame."""
-        document = self._document
-        camera = document.views.camera
-        aim = camera.aim.targets if camera is not None and camera.aim is not None else ()
-        subjects = tuple(each.node for each in document.scene.checks.subjects)
-        seen = (each for each in (*aim, *reversed(document.selection.nodes), *subjects) if each in document.scene)
-        return next((each for each in seen if self.subject.findData(each) >= 0), None)
-
     def _first_name(self) -> str:
         shown = self._document.views.camera
         return f"{shown.name} move" if shown is not None else "Move"
@@ -101,21 +92,17 @@ class KeepMoveDialog(Dialog):
             raise SceneError(str(problem)) from problem
         found = moves.keep(
             scene, camera, subject, FrameRange(first, last), self.name.text(), self.other.currentData(),
-            reach if self._needs_reach(first) else None, self.about.text().strip()[:400],
+            reach if has_no_size(scene, subject, first) else None, self.about.text().strip()[:400],
         )  # fmt: skip
         words = [each for each in self.tags.text().replace(",", " ").split() if len(each) <= 40][:20]
         return replace(found, tags=tuple(dict.fromkeys(words)))
 
-    def _needs_reach(self, frame: float) -> bool:
-        try:
-            moves.subject_place(self._document.scene, self.subject.currentData(), frame)
-        except SceneError:
-            return True
-        return False
-
     def refresh(self) -> None:
         """What would be kept, or why nothing can be."""
-        self._form.setRowVisible(self._height, self.subject.currentData() is not None and self._needs_reach(0.0))
+        scene, subject = self._document.scene, self.subject.currentData()
+        self._form.setRowVisible(
+            self._height, subject is not None and has_no_size(scene, subject, self._document.playhead.frame)
+        )
         try:
             found = self.kept_move()
         except SceneError as problem:

@@ -352,7 +352,7 @@ class MovesWindow(Dialog):
             self._document.selection.choose((ids[0],))
             said = f"{draft.move.name}, {fitted.line}." if fitted.line else f"{draft.move.name} was put."
             self._document.messages.say(f"{said} Its null turns, lifts and sizes all of it.")
-            self._looked_through = None
+            self._looked_through = ids[-1] if fitted.how.shown == "no" else None
             self.close()
 
     def _name(self) -> str:

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QWidget
 
-from ...edits.moves import Placing, subject_place
+from ...edits.moves import Placing
 from ...edits.rigs import FrameRange
 from ...motion.tempo import beat_frames
 from ...scene import Camera, Scene, SceneError
@@ -16,6 +16,7 @@ from ..state.document import Document
 from ..widgets.dialog import beside
 from ..widgets.number_field import NumberField
 from ..widgets.panel_parts import Choice, label
+from .likely import has_no_size, likely_span, likely_subject
 
 _LENGTHS = (
     ("range", "to a frame"), ("own", "its own"), ("marker", "to the next marker"), ("beats", "its beats"),
@@ -56,10 +57,10 @@ class MoveOptions(QWidget):
         for form, room in ((self._about, 7), (self._how, 6)):
             row.addLayout(form, room)
         self.subject, self.other = self._choice("What the move is about"), self._choice("Where it goes to")
-        first, last = document.playhead.range
+        first, last = likely_span(document)
         self.reach = self._number("height of the subject", "units", 2.0, 1e-3, 1e6, 0.1)
-        self.first = self._number("first frame", "count", float(first), -1e6, 1e6, 1.0)
-        self.last = self._number("last frame", "count", float(last), -1e6, 1e6, 1.0)
+        self.first = self._number("first frame", "count", first, -1e6, 1e6, 1.0)
+        self.last = self._number("last frame", "count", last, -1e6, 1e6, 1.0)
         self.length = self._choice("How long it is")
         for value, text in _LENGTHS:
             self.length.addItem(text, value)
@@ -76,6 +77,9 @@ class MoveOptions(QWidget):
             self._how.addRow(text, field)
         self.mirrored, self.backwards = self._switch("mirrored"), self._switch("backwards")
         self._how.addRow("", beside(self.mirrored, self.backwards))
+        self.filmed = self._switch("shown in the film", True)
+        self.filmed.setToolTip("The film shows it over its range, as a shot; otherwise only its camera is made")
+        self._how.addRow("", self.filmed)
         self.fits = self._switch("kept within the set")
         self.fits.setToolTip("The smallest change that leaves no bare edge, runs into nothing, and is comfortable")
         self._how.addRow("", self.fits)
@@ -122,15 +126,8 @@ class MoveOptions(QWidget):
     def refresh(self) -> None:
         """What there is to choose from in the scene."""
         scene = self._document.scene
-        chosen = [each for each in self._document.selection.nodes if each in scene]
         placed = [node for node in scene.nodes if node.placed and not isinstance(node, Camera)]
-        camera = self._document.views.camera
-        aimed = camera.aim.targets if camera is not None and camera.aim is not None else ()
-        subjects = [each.node for each in scene.checks.subjects]
-        logos = [node.id for node in placed if node.serves_as("solid")]
-        known = {node.id for node in placed}
-        likely = (each for each in (*reversed(chosen), *subjects, *aimed, *logos) if each in known)
-        wanted = self.subject.currentData() or next(likely, None)
+        wanted = self.subject.currentData() or likely_subject(self._document)
         for choice, none in ((self.subject, ""), (self.other, "nothing else")):
             kept = wanted if choice is self.subject else choice.currentData()
             choice.clear()
@@ -160,7 +157,7 @@ class MoveOptions(QWidget):
     def refresh_rows(self) -> None:
         """Hide what does not matter now."""
         scene, node_id = self._document.scene, self.subject.currentData()
-        self._about.setRowVisible(self.reach, node_id is not None and _has_no_size(scene, node_id, self.first.value))
+        self._about.setRowVisible(self.reach, node_id is not None and has_no_size(scene, node_id, self.first.value))
         self._about.setRowVisible(self.last, self.length.currentData() in (None, "range"))
         self._about.setRowVisible(self.format, len(scene.formats) > 0)
         for each in (*self.may.values(), self.may_line):
@@ -174,11 +171,13 @@ class MoveOptions(QWidget):
             raise SceneError("There is nothing that a move could be about: bring artwork in first.")
         _, *others = scene.formats_with_main()
         shape = next((each for each in others if each.name == self.format.currentData()), None)
-        reach = self.reach.value if _has_no_size(scene, subject, self.first.value) else None
+        reach = self.reach.value if has_no_size(scene, subject, self.first.value) else None
         how = Placing(
             self.distance.value, self.strength.value, self.side.value, self.mirrored.isChecked(),
             self.backwards.isChecked(), shape, reach,
         )  # fmt: skip
+        if not self.filmed.isChecked():
+            how = how._replace(shown="no")
         if self.length.currentData() == "beats" and move is not None:
             how = how._replace(beats=_beats_of(scene, self.first.value, move))
         may = frozenset(name for name, each in self.may.items() if each.isChecked())
@@ -208,11 +207,3 @@ def _beats_of(scene: Scene, first: float, move: Move) -> tuple[float, ...]:
     if len(frames) <= count:
         raise SceneError("There are not so many beats after the first frame. Play ▸ Sound ▸ Find the beats finds them.")
     return tuple(np.round(frames[: count + 1] - first, 6).tolist())
-
-
-def _has_no_size(scene: Scene, node_id: str, frame: float) -> bool:
-    try:
-        subject_place(scene, node_id, frame)
-    except SceneError:
-        return True
-    return False

@@ -187,8 +187,8 @@ def _in_film(scene: Scene, camera: str, before: str | None, span: FrameRange) ->
     inside = [shot.first for shot in scene.shots if first + SAME_FRAME < shot.first < end - SAME_FRAME]
     if inside:
         raise SceneError(
-            f"There is a cut at frame {inside[0]:g}, inside the range. Put the move before or after it, or only its "
-            "camera."
+            f"There is a cut at frame {inside[0]:g}, inside the range. Put the move before or after it, or let only "
+            "its camera be made."
         )
     if end <= settings.last and not known:
         scene = cut_to(scene, end, after)
