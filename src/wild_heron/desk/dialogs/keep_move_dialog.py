@@ -40,11 +40,13 @@ class KeepMoveDialog(Dialog):
                 self.other.addItem(node.name, node.id)
         self.subject.setCurrentIndex(max(self.subject.findData(likely_subject(document)), 0))
         self.first, self.last = (QLineEdit(f"{frame:g}") for frame in likely_span(document))
+        for field in (self.first, self.last):
+            field.setMaximumWidth(100)
         self.name = QLineEdit(self._first_name())
         self.about = QLineEdit()
         self.about.setPlaceholderText("what it is for")
         self.tags = QLineEdit()
-        self.tags.setPlaceholderText("calm, lively, bold, or words of your own")
+        self.tags.setPlaceholderText("calm, lively, bold, or your own")
         self.reach = QLineEdit("2")
         self.in_scene, self.mine = QCheckBox("in this scene"), QCheckBox("among my moves")
         self.mine.setChecked(True)
@@ -57,7 +59,7 @@ class KeepMoveDialog(Dialog):
         form.addRow("Name", self.name)
         form.addRow("For", self.about)
         form.addRow("Tags", self.tags)
-        form.addRow("Keep it", beside(self.mine, self.in_scene, even=True))
+        form.addRow("Keep it", beside(self.mine, self.in_scene))
         self._form = form
         self.column.addLayout(form)
         self.line = label("", "soft", 11)
